@@ -1,0 +1,1 @@
+"""Westlight: light for architectural pictures."""

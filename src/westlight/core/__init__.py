@@ -1,0 +1,35 @@
+"""The computation core: usable from a notebook, with no server and no database.
+
+>>> from westlight import core
+>>> scene = core.Scene()
+>>> floor = scene.add_mesh([[-5, -5, 0], [5, -5, 0], [5, 5, 0], [-5, 5, 0]],
+...                        [[0, 1, 2], [0, 2, 3]], core.Material(reflectance=0.3))
+>>> lamp = scene.add_source(core.sources.Disc("lamp", (0, 0, 2), (0, 0, -1), 0.1,
+...                                           luminous_flux_lm=1000))
+>>> lux = core.irradiance(scene, [[0, 0, 0]], [[0, 0, 1]], samples=256, bounces=0)
+>>> 78 < float(core.colour.luminance(lux[0])) < 81
+True
+"""
+
+from . import colour, errors, photometry, sky, sources, sun
+from .model import Material, Model, read_model
+from .scene import Scene, irradiance, render
+from .transport.film import Film
+from .view import View
+
+__all__ = [
+    "Film",
+    "Material",
+    "Model",
+    "Scene",
+    "View",
+    "colour",
+    "errors",
+    "irradiance",
+    "photometry",
+    "read_model",
+    "render",
+    "sky",
+    "sources",
+    "sun",
+]

@@ -1,0 +1,69 @@
+"""Kelvin: colour of lamps and white points.
+
+Planckian locus below 4000 K, CIE daylight locus (CIE 15:2004) above 5000 K, blended between.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from .spaces import (
+    AP1_LUMINANCE,
+    AP1_TO_XYZ,
+    AP1_WHITE_XY,
+    XYZ_TO_AP1,
+    adaptation_matrix,
+    xy_to_xyz,
+)
+from .spectrum import planck_xy
+
+Array = npt.NDArray[np.float64]
+
+KELVIN_MIN, KELVIN_MAX = 1000.0, 25000.0
+
+
+def _daylight_xy(kelvin: float) -> tuple[float, float]:
+    t = 1000.0 / kelvin
+    if kelvin <= 7000.0:
+        x = 0.244063 + 0.09911 * t + 2.9678 * t**2 - 4.6070 * t**3
+    else:
+        x = 0.237040 + 0.24748 * t + 1.9018 * t**2 - 2.0064 * t**3
+    return x, -3.0 * x**2 + 2.870 * x - 0.275
+
+
+@lru_cache(maxsize=512)
+def kelvin_to_xy(kelvin: float) -> tuple[float, float]:
+    """Chromaticity of a colour temperature in kelvin (1000–25 000, clamped).
+
+    >>> tuple(round(v, 3) for v in kelvin_to_xy(6504))
+    (0.313, 0.329)
+    """
+    k = min(max(kelvin, KELVIN_MIN), KELVIN_MAX)
+    if k <= 4000.0:
+        return planck_xy(k)
+    if k >= 5000.0:
+        return _daylight_xy(k)
+    blend = (k - 4000.0) / 1000.0
+    (xp, yp), (xd, yd) = planck_xy(k), _daylight_xy(max(k, 4000.0))
+    return xp + (xd - xp) * blend, yp + (yd - yp) * blend
+
+
+def kelvin_to_rgb(kelvin: float) -> Array:
+    """Working-space RGB of light at ``kelvin``, luminance 1, shape (3,)."""
+    rgb = np.maximum(XYZ_TO_AP1 @ xy_to_xyz(kelvin_to_xy(kelvin)), 0.0)
+    return rgb / float(rgb @ AP1_LUMINANCE)
+
+
+def white_balance_matrix(kelvin: float, tint: float = 0.0) -> Array:
+    """3×3 matrix in the working space that makes light of ``kelvin`` neutral.
+
+    ``tint`` shifts towards magenta (+) or green (−), in units of 0.001 of CIE 1960 v.
+    """
+    x, y = kelvin_to_xy(kelvin)
+    u, v = 4 * x / (-2 * x + 12 * y + 3), 6 * y / (-2 * x + 12 * y + 3)
+    v += 0.001 * tint
+    x, y = 3 * u / (2 * u - 8 * v + 4), 2 * v / (2 * u - 8 * v + 4)
+    return XYZ_TO_AP1 @ adaptation_matrix([x, y], AP1_WHITE_XY) @ AP1_TO_XYZ

@@ -1,0 +1,82 @@
+"""Materials as light sees them: reflectance, roughness, metal, clear panes, emission."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+Colour = float | tuple[float, float, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Texture:
+    """A picture on a surface: ``pixels`` (h, w, 4) uint8; ``srgb`` if it holds encoded colour."""
+
+    name: str
+    pixels: npt.NDArray[np.uint8]
+    srgb: bool
+
+
+def _triple(value: Colour) -> tuple[float, float, float]:
+    if isinstance(value, (int, float)):
+        return (float(value),) * 3
+    r, g, b = value
+    return float(r), float(g), float(b)
+
+
+@dataclass(frozen=True, eq=False)
+class Material:
+    """A surface material. Hashable by identity: parts that share it share one object.
+
+    ``reflectance`` is the share of light sent back (0–1), one number or working-space RGB; for a
+    metal its mirror colour, for a pane its tint. ``roughness`` 0–1 (1 = perfectly matte),
+    ``metallic`` 0–1. ``transmission`` above 0 makes a clear pane that light passes straight,
+    with index ``ior``; ``sheet`` tells a pane modelled as one face from a solid one with two.
+    ``emission_cd_m2`` is the luminance of its own light, one number or RGB.
+    """
+
+    reflectance: Colour = 0.5
+    roughness: float = 1.0
+    metallic: float = 0.0
+    transmission: float = 0.0
+    ior: float = 1.52
+    emission_cd_m2: Colour = 0.0
+    name: str = ""
+    sheet: bool = True
+    base_texture: Texture | None = None
+    rough_texture: Texture | None = None
+    normal_texture: Texture | None = None
+    normal_scale: float = 1.0
+
+    def __post_init__(self) -> None:
+        """Raise ``ValueError`` for a quantity no surface can have."""
+        if any(not 0.0 <= c <= 1.0 for c in self.rgb):
+            raise ValueError("Reflectance must lie between 0 and 1.")
+        if not 0.0 <= self.roughness <= 1.0 or not 0.0 <= self.metallic <= 1.0:
+            raise ValueError("Roughness and metal must lie between 0 and 1.")
+        if not 0.0 <= self.transmission <= 1.0 or self.ior < 1.0:
+            raise ValueError("Transmission must lie between 0 and 1 and the index be at least 1.")
+        if any(c < 0.0 for c in self.emission_rgb):
+            raise ValueError("Emission cannot be negative.")
+
+    @property
+    def rgb(self) -> tuple[float, float, float]:
+        """Reflectance as working-space RGB."""
+        return _triple(self.reflectance)
+
+    @property
+    def emission_rgb(self) -> tuple[float, float, float]:
+        """Emission as working-space RGB in cd/m²."""
+        return _triple(self.emission_cd_m2)
+
+    @property
+    def emits(self) -> bool:
+        """Whether the surface has light of its own."""
+        return max(self.emission_rgb) > 0.0
+
+    @property
+    def is_pane(self) -> bool:
+        """Whether light passes straight through."""
+        return self.transmission > 0.0

@@ -1,0 +1,122 @@
+"""Meshes, the parts that place them, and the model they make up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from ..errors import ModelError
+from .material import Material
+
+F4 = npt.NDArray[np.float32]
+I4 = npt.NDArray[np.int32]
+
+
+@dataclass(eq=False)
+class Mesh:
+    """Triangles in metres: vertices (n, 3), faces (m, 3), a material row per face (m,)."""
+
+    name: str
+    vertices: F4
+    faces: I4
+    materials: list[Material]
+    face_material: I4
+    normals: F4 | None = None
+    uvs: F4 | None = None
+
+    @staticmethod
+    def single(
+        name: str,
+        vertices: npt.ArrayLike,
+        faces: npt.ArrayLike,
+        material: Material,
+        normals: npt.ArrayLike | None = None,
+        uvs: npt.ArrayLike | None = None,
+    ) -> Mesh:
+        """A mesh of one material; raises ``ModelError`` for indices without a vertex."""
+        v = np.asarray(vertices, np.float32).reshape(-1, 3)
+        f = np.asarray(faces, np.int32).reshape(-1, 3)
+        if f.size and (f.min() < 0 or f.max() >= len(v)):
+            raise ModelError(f"The mesh “{name}” refers to points it does not have.")
+        n = None if normals is None else np.asarray(normals, np.float32).reshape(-1, 3)
+        t = None if uvs is None else np.asarray(uvs, np.float32).reshape(-1, 2)
+        return Mesh(name, v, f, [material], np.zeros(len(f), np.int32), n, t)
+
+
+@dataclass(eq=False)
+class Part:
+    """One placed mesh: a name, its path in the model's tree, and a 4×4 object-to-world matrix."""
+
+    name: str
+    mesh: Mesh
+    matrix: npt.NDArray[np.float64] = field(default_factory=lambda: np.eye(4))
+    path: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class ModelCamera:
+    """A camera stored in a model: position and target in metres, vertical field of view."""
+
+    name: str
+    position: tuple[float, float, float]
+    target: tuple[float, float, float]
+    vertical_fov_deg: float
+
+
+@dataclass(eq=False)
+class Model:
+    """A building as read: placed parts, cameras, and remarks on what was doubtful."""
+
+    parts: list[Part]
+    cameras: list[ModelCamera] = field(default_factory=list)
+    remarks: list[str] = field(default_factory=list)
+
+    @property
+    def triangle_count(self) -> int:
+        """Number of triangles with every copy counted."""
+        return sum(len(p.mesh.faces) for p in self.parts)
+
+    @property
+    def materials(self) -> list[Material]:
+        """Materials in use, each once, in order of appearance."""
+        return list({m: None for p in self.parts for m in p.mesh.materials})
+
+    def bounds(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        """Lowest and highest corner in metres; raises ``ModelError`` for an empty model."""
+        boxes = [part_bounds(p) for p in self.parts if len(p.mesh.vertices)]
+        if not boxes:
+            raise ModelError("The model holds no triangles.")
+        low = np.min([b[0] for b in boxes], axis=0)
+        return low, np.max([b[1] for b in boxes], axis=0)
+
+
+def place(matrix: npt.NDArray[np.float64], points: npt.ArrayLike) -> npt.NDArray[np.float64]:
+    """Points (n, 3) carried by a 4×4 matrix."""
+    p = np.asarray(points, np.float64)
+    return p @ matrix[:3, :3].T + matrix[:3, 3]
+
+
+def part_bounds(part: Part) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Lowest and highest corner of a placed part in metres."""
+    points = place(part.matrix, part.mesh.vertices)
+    return points.min(axis=0), points.max(axis=0)
+
+
+def clean(meshes: Sequence[Mesh]) -> list[str]:
+    """Drop faces with bad or coincident points in place; returns a remark per mesh touched."""
+    remarks = []
+    for mesh in meshes:
+        if not len(mesh.faces):
+            continue
+        corners = mesh.vertices[mesh.faces].astype(np.float64)
+        doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        good = np.isfinite(corners).all(axis=(1, 2)) & (np.abs(doubled).max(axis=1) > 1e-14)
+        if not good.all():
+            lost = int((~good).sum())
+            mesh.faces, mesh.face_material = mesh.faces[good], mesh.face_material[good]
+            remarks.append(f"“{mesh.name}”: {lost} faces without area or place were left out.")
+        mesh.vertices = np.nan_to_num(mesh.vertices, posinf=0.0, neginf=0.0)
+    return remarks

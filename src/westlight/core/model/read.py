@@ -1,0 +1,43 @@
+"""Reading building models by file type."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..errors import ModelError
+from .parts import Model, clean
+
+#: Largest file accepted, in bytes.
+MAX_FILE_BYTES = 2_000_000_000
+SUFFIXES = (".glb", ".gltf", ".obj")
+
+
+def read_model(path: str | Path, up: str | None = None) -> Model:
+    """Read a building model: GLB or glTF 2.0 (y up), or Wavefront OBJ.
+
+    ``up`` names the axis that points up in the file, "y" or "z"; by default y for every format,
+    as glTF demands and OBJ writers usually do. Lengths are taken as metres. Raises `ModelError`
+    with words for the artist when a file is missing, broken, too large or of another kind.
+    """
+    from .gltf import read_gltf
+    from .obj import read_obj
+
+    file = Path(path)
+    if not file.is_file():
+        raise ModelError(f"There is no file “{file.name}”.")
+    if file.stat().st_size > MAX_FILE_BYTES:
+        raise ModelError(
+            f"“{file.name}” is larger than {MAX_FILE_BYTES // 10**9} GB; "
+            "export the building without its surroundings."
+        )
+    suffix = file.suffix.lower()
+    if suffix not in SUFFIXES:
+        raise ModelError(f"“{file.name}” is not a GLB, glTF or OBJ file; export one of these.")
+    axis = up or "y"
+    if axis not in ("y", "z"):
+        raise ModelError("The up axis must be y or z.")
+    model = read_obj(file, axis) if suffix == ".obj" else read_gltf(file, axis)
+    if not model.triangle_count:
+        raise ModelError(f"“{file.name}” holds no triangles; export the building as meshes.")
+    model.remarks += clean(list({id(p.mesh): p.mesh for p in model.parts}.values()))
+    return model

@@ -1,0 +1,111 @@
+"""The sun's place in the sky for a site and time, and its path over a day.
+
+NREL SPA (Reda & Andreas 2004, claimed ±0.0003°) through pvlib; refraction for the apparent
+elevation at 1013 hPa and 12 °C.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+import numpy as np
+import numpy.typing as npt
+
+#: Mean apparent radius of the sun in degrees (0.262–0.271 over the year).
+SUN_RADIUS_DEG = 0.2665
+#: Elevation of the sun's centre at sunrise and sunset: refraction plus one radius.
+HORIZON_ELEVATION_DEG = -0.833
+
+
+@dataclass(frozen=True)
+class SunPosition:
+    """Sun direction in degrees; azimuth from north, clockwise."""
+
+    azimuth_deg: float
+    elevation_deg: float
+    apparent_elevation_deg: float
+
+
+@dataclass(frozen=True)
+class SunDay:
+    """Sunrise, highest stand and sunset of one local day; ``None`` where it does not happen."""
+
+    sunrise: datetime | None
+    noon: datetime
+    sunset: datetime | None
+
+
+def _require_zone(when: datetime) -> None:
+    if when.tzinfo is None or when.utcoffset() is None:
+        raise ValueError("A time needs its time zone: give an aware datetime.")
+
+
+def sun_positions(
+    times: list[datetime], latitude_deg: float, longitude_deg: float
+) -> npt.NDArray[np.float64]:
+    """Azimuth, elevation and apparent elevation in degrees for aware times, shape (n, 3)."""
+    import pandas as pd
+    from pvlib import solarposition
+
+    for when in times:
+        _require_zone(when)
+    if not (-90 <= latitude_deg <= 90 and -180 <= longitude_deg <= 180):
+        raise ValueError("Latitude must lie within ±90° and longitude within ±180°.")
+    index = pd.DatetimeIndex(pd.to_datetime(times, utc=True))
+    table = solarposition.spa_python(index, latitude_deg, longitude_deg)
+    columns = ["azimuth", "elevation", "apparent_elevation"]
+    return np.asarray(table[columns].to_numpy(), dtype=np.float64)
+
+
+def sun_position(when: datetime, latitude_deg: float, longitude_deg: float) -> SunPosition:
+    """Sun position at an aware time; latitude north and longitude east positive, in degrees.
+
+    Raises ``ValueError`` for a time without zone or a place off the globe.
+
+    >>> from datetime import timezone
+    >>> p = sun_position(datetime(2026, 6, 21, 12, tzinfo=timezone.utc), 43.6, -9.1)
+    >>> round(p.elevation_deg)
+    69
+    """
+    azimuth, elevation, apparent = sun_positions([when], latitude_deg, longitude_deg)[0]
+    return SunPosition(float(azimuth), float(elevation), float(apparent))
+
+
+def sun_day(when: datetime, latitude_deg: float, longitude_deg: float) -> SunDay:
+    """Sunrise, noon and sunset of the local day of ``when``, to the nearest few seconds."""
+    _require_zone(when)
+    start = when.replace(hour=0, minute=0, second=0, microsecond=0)
+    times = [start + timedelta(minutes=5 * i) for i in range(289)]
+    elevation = sun_positions(times, latitude_deg, longitude_deg)[:, 1]
+    minutes = np.arange(289) * 5.0
+
+    def crossing(rising: bool) -> datetime | None:
+        above = elevation > HORIZON_ELEVATION_DEG
+        change = (~above[:-1] & above[1:]) if rising else (above[:-1] & ~above[1:])
+        hits = np.nonzero(change)[0]
+        if hits.size == 0:
+            return None
+        i = int(hits[0])
+        part = (HORIZON_ELEVATION_DEG - elevation[i]) / (elevation[i + 1] - elevation[i])
+        return start + timedelta(minutes=float(minutes[i] + 5.0 * part))
+
+    noon = start + timedelta(minutes=float(minutes[int(np.argmax(elevation))]))
+    return SunDay(crossing(True), noon, crossing(False))
+
+
+def direction(azimuth_deg: float, elevation_deg: float) -> npt.NDArray[np.float64]:
+    """Unit vector towards the sun, x east, y north, z up.
+
+    >>> direction(90.0, 0.0).round(6).tolist()
+    [1.0, 0.0, 0.0]
+    """
+    a, e = math.radians(azimuth_deg), math.radians(elevation_deg)
+    return np.array([math.sin(a) * math.cos(e), math.cos(a) * math.cos(e), math.sin(e)])
+
+
+def azimuth_elevation(vector: npt.ArrayLike) -> tuple[float, float]:
+    """Azimuth (0–360, from north clockwise) and elevation in degrees of a direction."""
+    x, y, z = np.asarray(vector, dtype=np.float64)
+    return math.degrees(math.atan2(x, y)) % 360.0, math.degrees(math.atan2(z, math.hypot(x, y)))

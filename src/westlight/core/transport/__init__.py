@@ -1,0 +1,1 @@
+"""Light transport: Embree hierarchies, compiled path tracer, films and denoising."""

@@ -1,0 +1,168 @@
+"""Embree: geometry and scenes built from arrays, intersections callable inside compiled kernels.
+
+The shared library ships inside the `embreex` wheel; it is loaded here by ctypes for building and
+registered with LLVM so that `rtcIntersect1` and `rtcOccluded1` are plain calls in a kernel.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import importlib.util
+from pathlib import Path
+from typing import Any
+
+import llvmlite.binding as llvm
+import numpy as np
+import numpy.typing as npt
+from numba import types
+
+_TRIANGLE, _SPHERE, _DISC, _INSTANCE = 0, 50, 52, 121
+_FORMAT_UINT3, _FORMAT_FLOAT3, _FORMAT_FLOAT4 = 0x5003, 0x9003, 0x9004
+_FORMAT_3X4_COLUMN_MAJOR = 0x9234
+_BUFFER_INDEX, _BUFFER_VERTEX, _BUFFER_NORMAL = 0, 1, 3
+
+#: Ray masks: what a ray may meet.
+MASK_SOLID, MASK_PANE, MASK_EMITTER = 1, 2, 4
+MASK_ALL = 0xFFFFFFFF
+
+
+def _library_path() -> Path:
+    spec = importlib.util.find_spec("embreex")
+    if spec is None or spec.origin is None:
+        raise RuntimeError("The package embreex is missing; run ./westlight start again.")
+    folder = Path(spec.origin).parent.parent / "embreex.libs"
+    for path in sorted(folder.glob("libtbb*")):
+        ctypes.CDLL(str(path), mode=ctypes.RTLD_GLOBAL)
+    return next(iter(sorted(folder.glob("libembree4*"))))
+
+
+_lib = ctypes.CDLL(str(_library_path()), mode=ctypes.RTLD_GLOBAL)
+
+
+def _declare(name: str, result: Any, *arguments: Any) -> Any:
+    function = getattr(_lib, name)
+    function.restype, function.argtypes = result, list(arguments)
+    return function
+
+
+_p, _u, _z = ctypes.c_void_p, ctypes.c_uint, ctypes.c_size_t
+_new_device = _declare("rtcNewDevice", _p, ctypes.c_char_p)
+_new_scene = _declare("rtcNewScene", _p, _p)
+_release_scene = _declare("rtcReleaseScene", None, _p)
+_commit_scene = _declare("rtcCommitScene", None, _p)
+_new_geometry = _declare("rtcNewGeometry", _p, _p, ctypes.c_int)
+_release_geometry = _declare("rtcReleaseGeometry", None, _p)
+_commit_geometry = _declare("rtcCommitGeometry", None, _p)
+_attach = _declare("rtcAttachGeometryByID", None, _p, _p, _u)
+_set_mask = _declare("rtcSetGeometryMask", None, _p, _u)
+_set_buffer = _declare(
+    "rtcSetSharedGeometryBuffer", None, _p, ctypes.c_int, _u, ctypes.c_int, _p, _z, _z, _z
+)
+_set_instanced = _declare("rtcSetGeometryInstancedScene", None, _p, _p)
+_set_transform = _declare("rtcSetGeometryTransform", None, _p, _u, ctypes.c_int, _p)
+_device_error = _declare("rtcGetDeviceError", ctypes.c_int, _p)
+
+for _name in ("rtcIntersect1", "rtcOccluded1"):
+    llvm.add_symbol(_name, ctypes.cast(getattr(_lib, _name), ctypes.c_void_p).value)
+
+_signature = types.void(types.uintp, types.uintp, types.uintp)
+#: Closest hit and any hit for one ray: (scene, ray address, 0).
+intersect1 = types.ExternalFunction("rtcIntersect1", _signature)
+occluded1 = types.ExternalFunction("rtcOccluded1", _signature)
+
+_device = _new_device(b"threads=2")
+
+
+class EmbreeScene:
+    """One bounding hierarchy. Keeps the arrays alive that Embree reads in place."""
+
+    def __init__(self) -> None:
+        self.handle: int = _new_scene(_device)
+        self._kept: list[Any] = []
+
+    def __del__(self) -> None:
+        _release_scene(self.handle)
+
+    def _attach(self, geometry: int, geometry_id: int, mask: int) -> None:
+        _set_mask(geometry, mask)
+        _commit_geometry(geometry)
+        _attach(self.handle, geometry, geometry_id)
+        _release_geometry(geometry)
+
+    def add_triangles(
+        self,
+        vertices: npt.NDArray[np.float32],
+        triangles: npt.NDArray[np.int32],
+        geometry_id: int = 0,
+        mask: int = MASK_ALL,
+    ) -> None:
+        """Triangles over vertices in metres, (n, 3) and (m, 3)."""
+        # Embree reads vertices in 16-byte loads, so the last one needs room behind it.
+        padded = np.zeros((len(vertices) + 2, 3), np.float32)
+        padded[: len(vertices)] = vertices
+        index = np.ascontiguousarray(triangles, dtype=np.uint32)
+        geometry = _new_geometry(_device, _TRIANGLE)
+        _set_buffer(
+            geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT3, padded.ctypes.data, 0, 12, len(vertices)
+        )
+        _set_buffer(
+            geometry, _BUFFER_INDEX, 0, _FORMAT_UINT3, index.ctypes.data, 0, 12, len(index)
+        )
+        self._kept += [padded, index]
+        self._attach(geometry, geometry_id, mask)
+
+    def add_spheres(self, centres_radii: npt.NDArray[np.float32], geometry_id: int) -> None:
+        """Spheres as (n, 4) centre and radius in metres."""
+        kept = np.ascontiguousarray(centres_radii, dtype=np.float32)
+        geometry = _new_geometry(_device, _SPHERE)
+        _set_buffer(
+            geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept)
+        )
+        self._kept.append(kept)
+        self._attach(geometry, geometry_id, MASK_EMITTER)
+
+    def add_discs(
+        self,
+        centres_radii: npt.NDArray[np.float32],
+        normals: npt.NDArray[np.float32],
+        geometry_id: int,
+    ) -> None:
+        """Discs as (n, 4) centre and radius in metres, with unit normals (n, 3)."""
+        kept = np.ascontiguousarray(centres_radii, dtype=np.float32)
+        padded = np.zeros((len(normals) + 2, 3), np.float32)
+        padded[: len(normals)] = normals
+        geometry = _new_geometry(_device, _DISC)
+        _set_buffer(
+            geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept)
+        )
+        _set_buffer(
+            geometry, _BUFFER_NORMAL, 0, _FORMAT_FLOAT3, padded.ctypes.data, 0, 12, len(normals)
+        )
+        self._kept += [kept, padded]
+        self._attach(geometry, geometry_id, MASK_EMITTER)
+
+    def add_instance(
+        self, scene: EmbreeScene, matrix: npt.NDArray[np.float64], geometry_id: int, mask: int
+    ) -> None:
+        """A committed scene placed by a 4×4 object-to-world matrix."""
+        columns = np.ascontiguousarray(matrix[:3, :].T, dtype=np.float32)
+        geometry = _new_geometry(_device, _INSTANCE)
+        _set_instanced(geometry, scene.handle)
+        _set_transform(geometry, 0, _FORMAT_3X4_COLUMN_MAJOR, columns.ctypes.data)
+        self._kept.append(scene)
+        self._attach(geometry, geometry_id, mask)
+
+    def commit(self) -> EmbreeScene:
+        """Build the hierarchy; raises ``RuntimeError`` with Embree's error number."""
+        _commit_scene(self.handle)
+        error = _device_error(_device)
+        if error:
+            raise RuntimeError(f"Embree refused the geometry (error {error}).")
+        return self
+
+
+def ray_buffer() -> npt.NDArray[np.float32]:
+    """A zeroed ray-and-hit record of 32 words on a 64-byte boundary (16 would do, 4 crashes)."""
+    raw = np.zeros(32 + 16, np.float32)
+    skip = (-raw.ctypes.data % 64) // 4
+    return raw[skip : skip + 32]

@@ -1,0 +1,48 @@
+"""Numbers for kernels: float32 constants, compiler flags and small vector pieces."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+# Not nnan/ninf: the kernels must be able to see a bad number and drop it.
+FAST = {"reassoc", "nsz", "arcp", "contract", "afn"}
+
+ZERO, HALF, ONE, TWO, FOUR = (np.float32(v) for v in (0.0, 0.5, 1.0, 2.0, 4.0))
+PI, TWO_PI = np.float32(math.pi), np.float32(2 * math.pi)
+INV_PI = np.float32(1 / math.pi)
+INFINITE = np.float32(1e30)
+LUM_R, LUM_G, LUM_B = (np.float32(v) for v in (0.27222872, 0.67408177, 0.05368952))
+
+
+@njit(fastmath=FAST, inline="always")
+def dot(ax, ay, az, bx, by, bz):
+    return ax * bx + ay * by + az * bz
+
+
+@njit(fastmath=FAST, inline="always")
+def normalise(x, y, z):
+    k = ONE / math.sqrt(max(x * x + y * y + z * z, np.float32(1e-30)))
+    return x * k, y * k, z * k
+
+
+@njit(fastmath=FAST, inline="always")
+def luminance(r, g, b):
+    return LUM_R * r + LUM_G * g + LUM_B * b
+
+
+@njit(fastmath=FAST)
+def frame(nx, ny, nz):
+    """Tangent and bitangent of a unit normal (Duff et al. 2017)."""
+    s = ONE if nz >= ZERO else -ONE
+    a = -ONE / (s + nz)
+    b = nx * ny * a
+    return ONE + s * nx * nx * a, s * b, -s * nx, b, s + ny * ny * a, -ny
+
+
+@njit(fastmath=FAST, inline="always")
+def power_heuristic(a, b):
+    """Weight of the strategy with density ``a`` against ``b`` (Veach & Guibas 1995, β = 2)."""
+    if not (a < np.float32(1e18)):
+        return ONE
+    return a * a / max(a * a + b * b, np.float32(1e-30))

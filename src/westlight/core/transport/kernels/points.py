@@ -1,0 +1,63 @@
+"""Owen-scrambled Sobol' points, two at a time, padded over dimensions (Burley 2020)."""
+
+import numpy as np
+from numba import njit, uint32
+
+from .numbers import FAST
+
+_SCALE = np.float32(1.0 / 16777216.0)
+
+
+@njit(inline="always")
+def _reverse(x):
+    x = uint32(((x & uint32(0x55555555)) << uint32(1)) | ((x >> uint32(1)) & uint32(0x55555555)))
+    x = uint32(((x & uint32(0x33333333)) << uint32(2)) | ((x >> uint32(2)) & uint32(0x33333333)))
+    x = uint32(((x & uint32(0x0F0F0F0F)) << uint32(4)) | ((x >> uint32(4)) & uint32(0x0F0F0F0F)))
+    x = uint32(((x & uint32(0x00FF00FF)) << uint32(8)) | ((x >> uint32(8)) & uint32(0x00FF00FF)))
+    return uint32((x << uint32(16)) | (x >> uint32(16)))
+
+
+@njit(inline="always")
+def _laine_karras(x, seed):
+    x = uint32(x + seed)
+    x = uint32(x ^ (x * uint32(0x6C50B47C)))
+    x = uint32(x ^ (x * uint32(0xB82F1E52)))
+    x = uint32(x ^ (x * uint32(0xC7AFE638)))
+    return uint32(x ^ (x * uint32(0x8D22F6E6)))
+
+
+@njit(inline="always")
+def _scramble(x, seed):
+    return _reverse(_laine_karras(_reverse(x), seed))
+
+
+@njit(inline="always")
+def mix(x):
+    """A well-mixed 32-bit hash."""
+    x = uint32(x ^ (x >> uint32(16)))
+    x = uint32(x * uint32(0x7FEB352D))
+    x = uint32(x ^ (x >> uint32(15)))
+    x = uint32(x * uint32(0x846CA68B))
+    return uint32(x ^ (x >> uint32(16)))
+
+
+@njit(inline="always")
+def _second_dimension(x):
+    """Second Sobol' dimension of a bit-reversed index: Pascal's triangle modulo two."""
+    x = uint32(x ^ ((x & uint32(0x55555555)) << uint32(1)))
+    x = uint32(x ^ ((x & uint32(0x33333333)) << uint32(2)))
+    x = uint32(x ^ ((x & uint32(0x0F0F0F0F)) << uint32(4)))
+    x = uint32(x ^ ((x & uint32(0x00FF00FF)) << uint32(8)))
+    return uint32(x ^ (x << uint32(16)))
+
+
+@njit(fastmath=FAST)
+def point2(seed, index, dimension):
+    """Point ``index`` of the pixel sequence ``seed`` in a pair of dimensions, in [0, 1)²."""
+    s = mix(uint32(seed + uint32(dimension) * uint32(0x9E3779B9)))
+    i = _scramble(uint32(index), s)
+    x = _reverse(i)
+    y = _second_dimension(x)
+    x = _scramble(x, mix(uint32(s ^ uint32(0xA511E9B3))))
+    y = _scramble(y, mix(uint32(s ^ uint32(0x63D83595))))
+    return np.float32(x >> uint32(8)) * _SCALE, np.float32(y >> uint32(8)) * _SCALE

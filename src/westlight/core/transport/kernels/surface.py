@@ -1,0 +1,168 @@
+"""Surfaces: a matte base under a GGX lobe, metal or dielectric, that loses no energy.
+
+GGX with height-correlated Smith masking (Heitz 2014), sampled by visible normals (Heitz 2018);
+lost multiple scattering put back after Turquin 2019; the matte base keeps what the coat does not
+reflect, in the reciprocal form (1−E(i))(1−E(o))/(1−Ē) of Kulla & Conty 2017. Surfaces rougher
+than `COAT_FADE` lose their coat smoothly and are purely matte at roughness 1.
+"""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from .numbers import FAST, FOUR, HALF, INV_PI, ONE, PI, TWO, TWO_PI, ZERO, luminance
+
+F0_DIELECTRIC = np.float32(0.04)
+COAT_FADE = np.float32(0.85)
+ALPHA_MIN = np.float32(0.0016)
+
+
+@njit(fastmath=FAST, inline="always")
+def coat_strength(roughness):
+    """Share of the dielectric coat: 1 up to `COAT_FADE`, 0 at roughness 1."""
+    return min(ONE, max(ZERO, (ONE - roughness) / (ONE - COAT_FADE)))
+
+
+@njit(fastmath=FAST)
+def look_up_energy(table, roughness, cosine):
+    rows, columns = table.shape
+    r = min(max(roughness, ZERO), ONE) * np.float32(rows - 1)
+    c = min(max(cosine, ZERO), ONE) * np.float32(columns - 1)
+    i, j = min(int(r), rows - 2), min(int(c), columns - 2)
+    a, b = r - np.float32(i), c - np.float32(j)
+    low = table[i, j] * (ONE - b) + table[i, j + 1] * b
+    high = table[i + 1, j] * (ONE - b) + table[i + 1, j + 1] * b
+    return low * (ONE - a) + high * a
+
+
+@njit(fastmath=FAST, inline="always")
+def _mean_energy(table, roughness):
+    r = min(max(roughness, ZERO), ONE) * np.float32(table.shape[0] - 1)
+    i = min(int(r), table.shape[0] - 2)
+    a = r - np.float32(i)
+    return table[i] * (ONE - a) + table[i + 1] * a
+
+
+@njit(fastmath=FAST, inline="always")
+def schlick(f0, cosine):
+    """Fresnel reflectance (Schlick 1994)."""
+    m = ONE - min(max(cosine, ZERO), ONE)
+    m2 = m * m
+    return f0 + (ONE - f0) * m2 * m2 * m
+
+
+@njit(fastmath=FAST, inline="always")
+def _ggx(alpha, nh):
+    a2 = alpha * alpha
+    d = nh * nh * (a2 - ONE) + ONE
+    return a2 / max(PI * d * d, np.float32(1e-12))
+
+
+@njit(fastmath=FAST, inline="always")
+def _smith_lambda(alpha, cosine):
+    c2 = cosine * cosine
+    t2 = max(ONE - c2, ZERO) / max(c2, np.float32(1e-12))
+    return HALF * (math.sqrt(ONE + alpha * alpha * t2) - ONE)
+
+
+@njit(fastmath=FAST)
+def lobe_shares(r, g, b, roughness, metallic, cos_out, energy, energy_mean):
+    """Albedo of the matte base, of coat or metal, and the chance to sample the latter."""
+    coat = coat_strength(roughness)
+    matte, shiny = ZERO, ZERO
+    if metallic < ONE:
+        taken = look_up_energy(energy[1], roughness, cos_out) if coat > ZERO else ZERO
+        matte = (ONE - metallic) * (ONE - taken) * luminance(r, g, b)
+        shiny = (ONE - metallic) * taken
+    shiny += metallic * luminance(r, g, b)
+    total = matte + shiny
+    if total <= ZERO:
+        return ZERO, ZERO, ZERO
+    chance = shiny / total
+    # Below a tenth a highlight would be found too rarely to stay free of speckles.
+    if chance > ZERO and chance < ONE:
+        chance = min(max(chance, np.float32(0.1)), np.float32(0.9))
+    return matte, shiny, chance
+
+
+@njit(fastmath=FAST)
+def evaluate(r, g, b, roughness, metallic, chance, ox, oy, oz, ix, iy, iz, energy, energy_mean):
+    """f·cos (RGB) and sampling density for directions in the local frame, z the normal."""
+    if iz <= ZERO or oz <= ZERO:
+        return ZERO, ZERO, ZERO, ZERO
+    fr = fg = fb = ZERO
+    coat = coat_strength(roughness)
+    density = (ONE - chance) * iz * INV_PI
+    if metallic < ONE:
+        k = (ONE - metallic) * INV_PI
+        if coat > ZERO:
+            eo = look_up_energy(energy[1], roughness, oz)
+            ei = look_up_energy(energy[1], roughness, iz)
+            k *= (ONE - eo) * (ONE - ei) / (ONE - _mean_energy(energy_mean, roughness))
+        fr, fg, fb = r * k, g * k, b * k
+    if chance > ZERO:
+        alpha = max(roughness * roughness, ALPHA_MIN)
+        hx, hy, hz = ox + ix, oy + iy, oz + iz
+        scale = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, np.float32(1e-20)))
+        hx, hy, hz = hx * scale, hy * scale, hz * scale
+        oh = max(ox * hx + oy * hy + oz * hz, np.float32(1e-6))
+        d = _ggx(alpha, hz)
+        lo, li = _smith_lambda(alpha, oz), _smith_lambda(alpha, iz)
+        base = d / ((ONE + lo + li) * FOUR * oz * iz)
+        white = look_up_energy(energy[0], roughness, oz)
+        lost = (ONE - white) / max(white, np.float32(0.05))
+        if coat > ZERO and metallic < ONE:
+            f = schlick(F0_DIELECTRIC, oh) * coat * (ONE + F0_DIELECTRIC * lost)
+            f *= (ONE - metallic) * base
+            fr, fg, fb = fr + f, fg + f, fb + f
+        if metallic > ZERO:
+            m = metallic * base
+            fr += m * schlick(r, oh) * (ONE + r * lost)
+            fg += m * schlick(g, oh) * (ONE + g * lost)
+            fb += m * schlick(b, oh) * (ONE + b * lost)
+        density += chance * d / ((ONE + lo) * FOUR * oz)
+    return fr * iz, fg * iz, fb * iz, density
+
+
+@njit(fastmath=FAST)
+def sample(roughness, chance, ox, oy, oz, u, v, w):
+    """An incoming direction in the local frame: matte by cosine, lobe by visible normals."""
+    if w >= chance:
+        radius, phi = math.sqrt(u), TWO_PI * v
+        x, y = radius * math.cos(phi), radius * math.sin(phi)
+        return x, y, math.sqrt(max(ONE - u, np.float32(1e-12)))
+    alpha = max(roughness * roughness, ALPHA_MIN)
+    sx, sy, sz = alpha * ox, alpha * oy, oz
+    k = ONE / math.sqrt(sx * sx + sy * sy + sz * sz)
+    sx, sy, sz = sx * k, sy * k, sz * k
+    # Visible normals as a cap of the sphere (Dupuy & Benyoub 2023).
+    phi = TWO_PI * u
+    z = (ONE - v) * (ONE + sz) - sz
+    s = math.sqrt(max(ONE - z * z, ZERO))
+    hx, hy, hz = s * math.cos(phi) + sx, s * math.sin(phi) + sy, z + sz
+    hx, hy = hx * alpha, hy * alpha
+    k = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, np.float32(1e-20)))
+    hx, hy, hz = hx * k, hy * k, hz * k
+    p = TWO * (ox * hx + oy * hy + oz * hz)
+    return p * hx - ox, p * hy - oy, p * hz - oz
+
+
+@njit(fastmath=FAST)
+def fresnel_dielectric(cosine, ior):
+    """Exact unpolarised Fresnel reflectance entering a dielectric of index ``ior``."""
+    c = min(max(cosine, ZERO), ONE)
+    s2 = (ONE - c * c) / (ior * ior)
+    if s2 >= ONE:
+        return ONE
+    t = math.sqrt(ONE - s2)
+    rs = (c - ior * t) / (c + ior * t)
+    rp = (ior * c - t) / (ior * c + t)
+    return HALF * (rs * rs + rp * rp)
+
+
+@njit(fastmath=FAST, inline="always")
+def pane_reflectance(cosine, ior, sheet):
+    """Reflectance of a clear pane met once: both faces of a sheet with all echoes, or one face."""
+    r = fresnel_dielectric(cosine, ior)
+    return TWO * r / (ONE + r) if sheet else r

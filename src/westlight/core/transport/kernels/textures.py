@@ -1,0 +1,48 @@
+"""Texture lookups: bilinear, repeating, decoded to linear light."""
+
+import math
+
+import numpy as np
+from numba import njit
+
+from .. import layout as L
+from .numbers import FAST, ONE, ZERO
+
+# sRGB primaries to the working space (Bradford from D65), rows.
+_R = tuple(np.float32(v) for v in (0.6130974, 0.3395231, 0.0473795))
+_G = tuple(np.float32(v) for v in (0.0701937, 0.9163540, 0.0134524))
+_B = tuple(np.float32(v) for v in (0.0206156, 0.1095698, 0.8698147))
+
+
+@njit(fastmath=FAST)
+def look_up(texels, ints, decode, texture, u, v):
+    """RGBA in 0…1 of a texture at (u, v), v downwards; colour textures in sRGB primaries."""
+    first, width, height = ints[texture, L.T_FIRST], ints[texture, L.T_WIDTH], ints[texture, 2]
+    table = decode[ints[texture, L.T_SRGB]]
+    x = (u - math.floor(u)) * np.float32(width) - np.float32(0.5)
+    y = (v - math.floor(v)) * np.float32(height) - np.float32(0.5)
+    fx, fy = math.floor(x), math.floor(y)
+    a, b = np.float32(x - fx), np.float32(y - fy)
+    x0, y0 = int(fx) % width, int(fy) % height
+    x1, y1 = (x0 + 1) % width, (y0 + 1) % height
+    p00, p01 = first + y0 * width + x0, first + y0 * width + x1
+    p10, p11 = first + y1 * width + x0, first + y1 * width + x1
+    w00, w01, w10, w11 = (ONE - a) * (ONE - b), a * (ONE - b), (ONE - a) * b, a * b
+    r = g = bl = ZERO
+    r = table[texels[p00, 0]] * w00 + table[texels[p01, 0]] * w01
+    r += table[texels[p10, 0]] * w10 + table[texels[p11, 0]] * w11
+    g = table[texels[p00, 1]] * w00 + table[texels[p01, 1]] * w01
+    g += table[texels[p10, 1]] * w10 + table[texels[p11, 1]] * w11
+    bl = table[texels[p00, 2]] * w00 + table[texels[p01, 2]] * w01
+    bl += table[texels[p10, 2]] * w10 + table[texels[p11, 2]] * w11
+    return r, g, bl
+
+
+@njit(fastmath=FAST, inline="always")
+def to_working(r, g, b):
+    """Linear sRGB reflectance to the working space."""
+    return (
+        _R[0] * r + _R[1] * g + _R[2] * b,
+        _G[0] * r + _G[1] * g + _G[2] * b,
+        _B[0] * r + _B[1] * g + _B[2] * b,
+    )

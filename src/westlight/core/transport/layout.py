@@ -1,0 +1,99 @@
+"""What each array of the transport kernels holds: the one place where columns are named.
+
+A kernel receives `SceneArrays`, a tuple of flat arrays. Lengths are metres, z is up, radiance is
+working-space RGB with luminance in cd/m², all floats are float32.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+F4 = npt.NDArray[np.float32]
+I4 = npt.NDArray[np.int32]
+I8 = npt.NDArray[np.int64]
+U1 = npt.NDArray[np.uint8]
+
+#: Columns of `material_floats`.
+M_RED, M_GREEN, M_BLUE, M_ROUGHNESS, M_METALLIC, M_IOR, M_TRANSMISSION = range(7)
+M_EMIT_RED, M_EMIT_GREEN, M_EMIT_BLUE = 7, 8, 9
+M_NORMAL_SCALE = 10
+MATERIAL_FLOATS = 12
+#: Columns of `material_ints`: texture rows (−1 for none) and kind.
+M_TEX_BASE, M_TEX_ROUGH, M_TEX_NORMAL, M_TEX_EMIT, M_KIND = range(5)
+MATERIAL_INTS = 6
+#: Kinds of material: surface; pane passed straight, one sheet or one side of a solid pane.
+KIND_SURFACE, KIND_SHEET, KIND_INTERFACE = 0, 1, 2
+
+#: Columns of `texture_ints`: first texel, width, height, 1 for sRGB encoding.
+T_FIRST, T_WIDTH, T_HEIGHT, T_SRGB = range(4)
+
+#: Columns of `emitter_floats`: centre (or corner), edges u and v, normal, radius, area,
+#: radiance RGB, weight for choosing (luminous power in lm).
+E_POSITION, E_U, E_V, E_NORMAL = 0, 3, 6, 9
+E_RADIUS, E_AREA, E_RED, E_GREEN, E_BLUE, E_WEIGHT = 12, 13, 14, 15, 16, 17
+EMITTER_FLOATS = 18
+#: Columns of `emitter_ints`.
+E_KIND, E_SOURCE, E_SIDES, E_VISIBLE = range(4)
+EMITTER_INTS = 4
+#: Shapes of emitters.
+SHAPE_RECTANGLE, SHAPE_DISC, SHAPE_SPHERE, SHAPE_TRIANGLE = range(4)
+
+#: Columns of `source_ints`: kind; first emitter and count, or first pixel, width and height.
+S_KIND, S_FIRST, S_COUNT, S_WIDTH, S_HEIGHT = range(5)
+SOURCE_INTS = 5
+#: Columns of `source_floats`: direction to the sun; 1 − cos of its radius; radiance RGB;
+#: extent in sr.
+S_DIRECTION, S_ONE_MINUS_COS, S_RED, S_GREEN, S_BLUE, S_SOLID_ANGLE = 0, 3, 4, 5, 6, 7
+SOURCE_FLOATS = 8
+#: Kinds of sources.
+SOURCE_SUN, SOURCE_SKY, SOURCE_EMITTERS = range(3)
+
+#: Channels of the guide picture: albedo RGB, normal XYZ, distance, coverage.
+GUIDE_CHANNELS = 8
+
+
+class SceneArrays(NamedTuple):
+    """Everything a kernel reads. ``scene`` is the address of the top Embree scene.
+
+    Instances 0…I−1 of the top scene are placed meshes; geometries I, I+1, I+2 are rectangles
+    (two triangles each), discs and spheres, whose primitives map to emitters through
+    ``emitter_first`` (3,) and ``emitter_of_primitive``.
+    """
+
+    scene: np.uint64
+    has_panes: bool
+    positions: F4  # (V, 3) object space
+    normals: F4  # (V, 3) object space
+    uvs: F4  # (V, 2)
+    triangles: I4  # (T, 3)
+    triangle_material: I4  # (T,)
+    triangle_emitter: I4  # (T,) emitter row or −1
+    instance_first: I8  # (I,) first triangle
+    instance_matrix: F4  # (I, 3, 4) object to world
+    instance_normal: F4  # (I, 3, 3) inverse transpose
+    material_floats: F4  # (M, MATERIAL_FLOATS)
+    material_ints: I4  # (M, MATERIAL_INTS)
+    texels: U1  # (N, 4)
+    texture_ints: I8  # (K, 4)
+    decode: F4  # (2, 256) linear light of a byte: plain, sRGB
+    energy: F4  # (2, R, C) albedo of a white GGX lobe; of the dielectric coat, compensated
+    energy_mean: F4  # (R,) cosine-weighted mean of the coat's albedo
+    emitter_first: I8  # (3,)
+    emitter_of_primitive: I4
+    emitter_floats: F4  # (E, EMITTER_FLOATS)
+    emitter_ints: I4  # (E, EMITTER_INTS)
+    source_ints: I8  # (S, SOURCE_INTS)
+    source_floats: F4  # (S, SOURCE_FLOATS)
+    sky_rgb: F4  # (P, 3) skies one after another, row 0 the zenith
+    sky_accept: F4  # (P,) alias table: share kept
+    sky_alias: I4  # (P,) alias table: other pixel, relative to its sky
+    sky_density: F4  # (P,) probability per steradian
+
+
+#: Columns of a camera array: position, corner direction, step right, step down, lens axes.
+C_POSITION, C_CORNER, C_RIGHT, C_DOWN = 0, 3, 6, 9
+C_LENS_U, C_LENS_V, C_LENS_RADIUS, C_FOCUS = 12, 15, 18, 19
+CAMERA_FLOATS = 20

@@ -1,0 +1,90 @@
+"""Cameras: where a picture is taken from and what the lens takes in."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from .transport import layout as L
+
+#: Width of the reference film in mm; focal lengths are quoted against it.
+FILM_WIDTH_MM = 36.0
+
+Point = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class View:
+    """A camera. Positions in metres, z up; lens in mm against a 36 mm wide film.
+
+    With ``upright`` the film stays vertical and the target is reached by shifting the lens, so
+    that verticals stay vertical. ``f_number`` gives depth of field around ``focus_m`` when both
+    are set; without them everything is sharp.
+    """
+
+    position: Point
+    target: Point
+    focal_length_mm: float = 28.0
+    width_px: int = 1280
+    height_px: int = 720
+    upright: bool = False
+    f_number: float | None = None
+    focus_m: float | None = None
+
+    def __post_init__(self) -> None:
+        """Raise ``ValueError`` for a camera that cannot take a picture."""
+        if self.focal_length_mm <= 0:
+            raise ValueError("The lens needs a focal length greater than zero.")
+        if self.width_px < 1 or self.height_px < 1:
+            raise ValueError("A picture needs at least one pixel each way.")
+        if math.dist(self.position, self.target) < 1e-6:
+            raise ValueError("Camera and target are at the same place; move one of them.")
+
+    def resized(self, width_px: int, height_px: int) -> View:
+        """The same view at another size in pixels."""
+        return View(
+            self.position, self.target, self.focal_length_mm, width_px, height_px,
+            self.upright, self.f_number, self.focus_m,
+        )  # fmt: skip
+
+    def axes(self) -> tuple[npt.NDArray[np.float64], ...]:
+        """Unit vectors right, down and forward of the film, and the shift (right, down) at 1 m."""
+        way = np.asarray(self.target, float) - np.asarray(self.position, float)
+        forward = way / np.linalg.norm(way)
+        shift = np.zeros(2)
+        level = np.array([forward[0], forward[1], 0.0])
+        if self.upright and np.linalg.norm(level) > 0.2:
+            level /= np.linalg.norm(level)
+            shift[1] = -forward[2] / float(forward @ level)
+            forward = level
+        up = np.array([0.0, 0.0, 1.0]) if abs(forward[2]) < 0.9999 else np.array([0.0, 1.0, 0.0])
+        right = np.cross(forward, up)
+        right /= np.linalg.norm(right)
+        return right, np.cross(forward, right), forward, shift
+
+    def camera_array(self) -> npt.NDArray[np.float32]:
+        """Columns of `layout.C_*` for the kernels; directions reach a plane 1 m ahead."""
+        right, down, forward, shift = self.axes()
+        step = FILM_WIDTH_MM / self.focal_length_mm / self.width_px
+        out = np.zeros(L.CAMERA_FLOATS)
+        out[0:3] = self.position
+        out[3:6] = (
+            forward
+            + right * (shift[0] - 0.5 * step * self.width_px)
+            + down * (shift[1] - 0.5 * step * self.height_px)
+        )
+        out[6:9], out[9:12] = right * step, down * step
+        if self.f_number and self.focus_m:
+            out[12:15], out[15:18] = right, down
+            out[18] = self.focal_length_mm / self.f_number / 2000.0
+            out[19] = self.focus_m
+        return out.astype(np.float32)
+
+    def ray(self, x: float, y: float) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        """Origin and unit direction through a point of the picture, x and y in 0…1 from top left."""
+        c = self.camera_array().astype(np.float64)
+        d = c[3:6] + c[6:9] * x * self.width_px + c[9:12] * y * self.height_px
+        return np.asarray(self.position, float), d / np.linalg.norm(d)
