@@ -11,11 +11,15 @@
 True
 """
 
-from . import colour, errors, photometry, sky, sources, sun
-from .model import Material, Model, read_model
-from .scene import Scene, irradiance, render
-from .transport.film import Film
-from .view import View
+from .compiled import keep_kernels
+
+KERNEL_FOLDER = keep_kernels()  # before any kernel is defined
+
+from . import colour, errors, photometry, sky, sources, sun  # noqa: E402
+from .model import Material, Model, read_model  # noqa: E402
+from .scene import Scene, irradiance, render  # noqa: E402
+from .transport.film import Film  # noqa: E402
+from .view import View  # noqa: E402
 
 __all__ = [
     "Film",

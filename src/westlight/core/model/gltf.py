@@ -1,0 +1,307 @@
+"""Reading glTF 2.0 and GLB: nested nodes, copies, metallic–roughness materials, cameras.
+
+Follows the Khronos glTF 2.0 specification and its extensions for transmission, index of
+refraction, volume and emissive strength. y up is turned to z up: (x, y, z) → (x, −z, y).
+"""
+
+from __future__ import annotations
+
+import base64
+import io
+import math
+from pathlib import Path
+from typing import Any
+from urllib.parse import unquote
+
+import numpy as np
+import numpy.typing as npt
+import pygltflib
+from PIL import Image
+
+from ..colour import SRGB_TO_AP1
+from ..errors import ModelError
+from .material import Material, Texture
+from .parts import Mesh, Model, ModelCamera, Part
+
+_Y_TO_Z = np.array([[1.0, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]])
+_DTYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32,
+           5126: np.float32}  # fmt: skip
+_WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
+#: Extensions that change nothing essential when ignored or that are understood.
+_KNOWN = {"KHR_materials_transmission", "KHR_materials_ior", "KHR_materials_volume",
+          "KHR_materials_emissive_strength", "KHR_texture_transform", "KHR_lights_punctual",
+          "KHR_materials_specular", "KHR_materials_unlit"}  # fmt: skip
+MAX_TEXTURE_PX = 4096
+
+
+class _Reader:
+    """One open file: decoded buffers, and what has been made of them so far."""
+
+    def __init__(self, file: Path, up: str) -> None:
+        self.file = file
+        self.turn = _Y_TO_Z if up == "y" else np.eye(4)
+        self.remarks: list[str] = []
+        try:
+            loaded = pygltflib.GLTF2().load(str(file))
+        except Exception as error:
+            raise ModelError(
+                f"“{file.name}” is damaged or not glTF 2.0; export it again."
+            ) from error
+        if loaded is None or loaded.asset is None:
+            raise ModelError(f"“{file.name}” is damaged or not glTF 2.0; export it again.")
+        self.gltf: Any = loaded
+        if not str(self.gltf.asset.version).startswith("2"):
+            raise ModelError(f"“{file.name}” is glTF {self.gltf.asset.version}; version 2 is read.")
+        unknown = set(self.gltf.extensionsRequired or []) - _KNOWN
+        if unknown:
+            raise ModelError(
+                f"“{file.name}” needs {', '.join(sorted(unknown))}, which is not read; "
+                "export it without compression."
+            )
+        self._buffers: dict[int, bytes] = {}
+        self._textures: dict[tuple[int, bool], Texture | None] = {}
+        self._meshes: dict[int, Mesh] = {}
+        self._materials: dict[int | None, Material] = {}
+
+    def buffer(self, index: int) -> bytes:
+        if index not in self._buffers:
+            entry = self.gltf.buffers[index]
+            if entry.uri is None:
+                blob = self.gltf.binary_blob()
+                if blob is None:
+                    raise ModelError(f"“{self.file.name}” has lost its binary part; export again.")
+                content = bytes(blob)
+            else:
+                content = self.uri(entry.uri)
+            if len(content) < entry.byteLength:
+                raise ModelError(f"“{self.file.name}” is cut short; export or copy it again.")
+            self._buffers[index] = content
+        return self._buffers[index]
+
+    def uri(self, uri: str) -> bytes:
+        if uri.startswith("data:"):
+            return base64.b64decode(uri.split(",", 1)[1])
+        name = unquote(uri)
+        path = (self.file.parent / name).resolve()
+        if self.file.parent.resolve() not in path.parents or not path.is_file():
+            raise ModelError(f"The file “{name}” that belongs to “{self.file.name}” is missing.")
+        return path.read_bytes()
+
+    def view_bytes(self, index: int) -> tuple[bytes, int, int | None]:
+        view = self.gltf.bufferViews[index]
+        content = self.buffer(view.buffer)
+        start = view.byteOffset or 0
+        if start + view.byteLength > len(content):
+            raise ModelError(f"“{self.file.name}” is cut short; export or copy it again.")
+        return content, start, view.byteStride
+
+    def accessor(self, index: int) -> npt.NDArray[Any]:
+        try:
+            entry = self.gltf.accessors[index]
+            dtype, width = np.dtype(_DTYPES[entry.componentType]), _WIDTHS[entry.type]
+        except (IndexError, KeyError) as error:
+            raise ModelError(f"“{self.file.name}” is damaged; export it again.") from error
+        if entry.bufferView is None:
+            return np.zeros((entry.count, width), dtype)
+        content, start, stride = self.view_bytes(entry.bufferView)
+        start += entry.byteOffset or 0
+        step = stride or dtype.itemsize * width
+        need = start + step * (entry.count - 1) + dtype.itemsize * width if entry.count else start
+        if need > len(content):
+            raise ModelError(f"“{self.file.name}” is cut short; export or copy it again.")
+        values = np.ndarray(
+            (entry.count, width), dtype, content, start, (step, dtype.itemsize)
+        ).copy()
+        if entry.normalized and dtype.kind in "iu":
+            return np.maximum(values.astype(np.float32) / np.iinfo(dtype).max, -1.0)
+        return values
+
+    def texture(self, reference: Any, srgb: bool) -> Texture | None:
+        if reference is None:
+            return None
+        key = (reference.index, srgb)
+        if key not in self._textures:
+            self._textures[key] = self._read_texture(reference.index, srgb)
+        return self._textures[key]
+
+    def _read_texture(self, index: int, srgb: bool) -> Texture | None:
+        image = self.gltf.images[self.gltf.textures[index].source]
+        name = image.name or image.uri or f"picture {index}"
+        try:
+            if image.bufferView is not None:
+                content, start, _ = self.view_bytes(image.bufferView)
+                raw = content[start : start + self.gltf.bufferViews[image.bufferView].byteLength]
+            else:
+                raw = self.uri(image.uri)
+            with Image.open(io.BytesIO(raw)) as opened:
+                picture = opened.convert("RGBA")
+        except (ModelError, OSError, ValueError) as error:
+            self.remarks.append(f"The texture “{name}” is missing or unreadable: {error}")
+            return None
+        if max(picture.size) > MAX_TEXTURE_PX:
+            picture.thumbnail((MAX_TEXTURE_PX, MAX_TEXTURE_PX))
+            self.remarks.append(f"The texture “{name}” was reduced to {MAX_TEXTURE_PX} pixels.")
+        return Texture(str(name), np.asarray(picture), srgb)
+
+    def material(self, index: int | None) -> Material:
+        if index not in self._materials:
+            made = Material(0.5, name="plain") if index is None else self._read_material(index)
+            self._materials[index] = made
+        return self._materials[index]
+
+    def _read_material(self, index: int) -> Material:
+        entry = self.gltf.materials[index]
+        pbr = entry.pbrMetallicRoughness or pygltflib.PbrMetallicRoughness()
+        extensions = entry.extensions or {}
+        factor = (pbr.baseColorFactor or [1.0, 1.0, 1.0, 1.0])[:3]
+        rgb = np.clip(SRGB_TO_AP1 @ np.asarray(factor, float), 0.0, 1.0)
+        transmission = extensions.get("KHR_materials_transmission", {}).get("transmissionFactor", 0)
+        strength = extensions.get("KHR_materials_emissive_strength", {}).get("emissiveStrength", 1)
+        emission = SRGB_TO_AP1 @ np.asarray(entry.emissiveFactor or [0, 0, 0], float) * strength
+        roughness = 1.0 if pbr.roughnessFactor is None else pbr.roughnessFactor
+        metallic = 1.0 if pbr.metallicFactor is None else pbr.metallicFactor
+        return Material(
+            reflectance=(float(rgb[0]), float(rgb[1]), float(rgb[2])),
+            roughness=float(np.clip(roughness, 0, 1)),
+            metallic=float(np.clip(metallic, 0, 1)),
+            transmission=float(np.clip(transmission, 0, 1)),
+            ior=max(float(extensions.get("KHR_materials_ior", {}).get("ior", 1.5)), 1.0),
+            emission_cd_m2=tuple(float(max(c, 0.0)) for c in emission),  # type: ignore[arg-type]
+            name=entry.name or f"material {index}",
+            sheet="KHR_materials_volume" not in extensions,
+            base_texture=self.texture(pbr.baseColorTexture, srgb=True),
+            rough_texture=self.texture(pbr.metallicRoughnessTexture, srgb=False),
+            normal_texture=self.texture(entry.normalTexture, srgb=False),
+            normal_scale=float(getattr(entry.normalTexture, "scale", None) or 1.0),
+        )
+
+    def mesh(self, index: int) -> Mesh:
+        if index not in self._meshes:
+            self._meshes[index] = self._read_mesh(index)
+        return self._meshes[index]
+
+    def _read_mesh(self, index: int) -> Mesh:
+        entry = self.gltf.meshes[index]
+        name = entry.name or f"mesh {index}"
+        pieces = [p for p in map(self._primitive, entry.primitives) if p is not None]
+        if not pieces:
+            self.remarks.append(f"“{name}” holds lines or points only and was left out.")
+            empty = np.zeros((0, 3))
+            return Mesh.single(name, empty, empty.astype(np.int32), self.material(None))
+        materials = list({m: None for *_, m in pieces})
+        base, faces, rows = 0, [], []
+        for vertices, _, _, triangles, material in pieces:
+            faces.append(triangles + base)
+            rows.append(np.full(len(triangles), materials.index(material), np.int32))
+            base += len(vertices)
+        has_normals = any(p[1] is not None for p in pieces)
+        has_uvs = any(p[2] is not None for p in pieces)
+        normals = [np.zeros_like(p[0]) if p[1] is None else p[1] for p in pieces]
+        uvs = [np.zeros((len(p[0]), 2), np.float32) if p[2] is None else p[2] for p in pieces]
+        return Mesh(
+            name,
+            np.concatenate([p[0] for p in pieces]),
+            np.concatenate(faces).astype(np.int32),
+            materials,
+            np.concatenate(rows),
+            np.concatenate(normals) if has_normals else None,
+            np.concatenate(uvs) if has_uvs else None,
+        )
+
+    def _primitive(self, primitive: Any) -> Any:
+        mode = 4 if primitive.mode is None else primitive.mode
+        if mode not in (4, 5, 6) or primitive.attributes.POSITION is None:
+            return None
+        vertices = self.accessor(primitive.attributes.POSITION).astype(np.float32)
+        if primitive.indices is None:
+            index = np.arange(len(vertices), dtype=np.int64)
+        else:
+            index = self.accessor(primitive.indices).reshape(-1).astype(np.int64)
+        if index.size and index.max() >= len(vertices):
+            raise ModelError(f"“{self.file.name}” is damaged; export it again.")
+        if mode == 4:
+            triangles = index[: len(index) // 3 * 3].reshape(-1, 3)
+        elif mode == 5:
+            triangles = np.stack([index[:-2], index[1:-1], index[2:]], axis=1)
+            triangles[1::2] = triangles[1::2, [1, 0, 2]]
+        else:
+            n = len(index) - 2
+            triangles = np.stack([np.repeat(index[0], n), index[1:-1], index[2:]], axis=1)
+        attributes = primitive.attributes
+        normals = uvs = None
+        if attributes.NORMAL is not None:
+            normals = self.accessor(attributes.NORMAL).astype(np.float32)
+        if attributes.TEXCOORD_0 is not None:
+            uvs = self.accessor(attributes.TEXCOORD_0).astype(np.float32)
+        return vertices, normals, uvs, triangles, self.material(primitive.material)
+
+    def walk(self) -> Model:
+        scene_index = self.gltf.scene or 0
+        if self.gltf.scenes and scene_index < len(self.gltf.scenes):
+            roots = self.gltf.scenes[scene_index].nodes or []
+        else:
+            roots = list(range(len(self.gltf.nodes or [])))
+        parts: list[Part] = []
+        cameras: list[ModelCamera] = []
+        stack = [(n, self.turn, ()) for n in reversed(roots)]
+        seen = 0
+        while stack:
+            index, above, path = stack.pop()
+            seen += 1
+            if seen > 2_000_000 or len(path) > 200:
+                raise ModelError(f"The parts of “{self.file.name}” refer to each other in a ring.")
+            node = self.gltf.nodes[index]
+            matrix = above @ _node_matrix(node)
+            name = node.name or f"part {index}"
+            here = (*path, name)
+            if node.mesh is not None:
+                parts.append(Part(name, self.mesh(node.mesh), matrix, here))
+            if node.camera is not None:
+                self._camera(cameras, name, node.camera, matrix)
+            stack += [(child, matrix, here) for child in reversed(node.children or [])]
+        return Model(parts, cameras, self.remarks)
+
+    def _camera(
+        self, cameras: list[ModelCamera], name: str, index: int, matrix: npt.NDArray[np.float64]
+    ) -> None:
+        entry = self.gltf.cameras[index]
+        if entry.type != "perspective":
+            self.remarks.append(f"The camera “{name}” has no perspective and was left out.")
+            return
+        position = matrix[:3, 3]
+        ahead = -matrix[:3, 2] / max(float(np.linalg.norm(matrix[:3, 2])), 1e-9)
+        target = position + 5.0 * ahead
+        cameras.append(
+            ModelCamera(
+                name,
+                (float(position[0]), float(position[1]), float(position[2])),
+                (float(target[0]), float(target[1]), float(target[2])),
+                math.degrees(entry.perspective.yfov),
+            )
+        )
+
+
+def _node_matrix(node: Any) -> npt.NDArray[np.float64]:
+    if node.matrix is not None:
+        return np.asarray(node.matrix, float).reshape(4, 4).T
+    out = np.eye(4)
+    if node.rotation is not None:
+        x, y, z, w = np.asarray(node.rotation, float) / (np.linalg.norm(node.rotation) or 1.0)
+        out[:3, :3] = [
+            [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+            [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+            [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+        ]
+    if node.scale is not None:
+        out[:3, :3] = out[:3, :3] * np.asarray(node.scale, float)
+    if node.translation is not None:
+        out[:3, 3] = node.translation
+    return out
+
+
+def read_gltf(file: Path, up: str = "y") -> Model:
+    """Read a glTF 2.0 or GLB file; raises `ModelError`. Lengths in metres, result z up."""
+    try:
+        return _Reader(file, up).walk()
+    except (IndexError, TypeError, KeyError, AttributeError) as error:
+        raise ModelError(f"“{file.name}” is damaged; export it again.") from error

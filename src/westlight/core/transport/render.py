@@ -68,6 +68,7 @@ def add_passes(
 
     def work() -> None:
         ray, counts = ray_buffer(), np.zeros(1, np.int64)
+        acc = np.zeros((max(len(rows), 1), 3), np.float32)
         try:
             for row0 in starts:
                 if row0 >= height or errors or (stop is not None and stop()):
@@ -76,7 +77,7 @@ def add_passes(
                 render_rows(
                     assembled.arrays, camera, rows, slot_of, bounces, np.float32(calm), seed,
                     first_sample, samples, width, row0, row1, out[row0:row1],
-                    gathered[row0:row1], ray, counts,
+                    gathered[row0:row1], acc, ray, counts,
                 )  # fmt: skip
         except BaseException as error:
             errors.append(error)
@@ -121,21 +122,23 @@ def irradiance_at(
     n = np.ascontiguousarray(normals, np.float32).reshape(-1, 3)
     n = n / np.linalg.norm(n, axis=1, keepdims=True)
     rows, slot_of = slots_of(assembled, range(len(assembled.sources)))
-    out = np.zeros((len(p), max(len(rows), 1), 3), np.float32)
+    out = np.zeros((len(p), max(len(rows), 1), 3), np.float64)
     starts = iter(range(0, len(p), 4))
 
     def work() -> None:
         ray, counts = ray_buffer(), np.zeros(1, np.int64)
+        acc = np.zeros((max(len(rows), 1), 3), np.float32)
+        guide = np.zeros(L.GUIDE_CHANNELS, np.float32)
         for i in starts:
             s = slice(i, i + 4)
             # The seed differs per block because the kernel counts points from zero.
             irradiance_points(
                 assembled.arrays, p[s], n[s], rows, slot_of, bounces, seed * 65537 + i, samples,
-                out[s], ray, counts,
+                out[s], guide, acc, ray, counts,
             )  # fmt: skip
 
     run_in_threads(work, thread_count())
-    return out
+    return (out / samples).astype(np.float32)
 
 
 def surface_under(

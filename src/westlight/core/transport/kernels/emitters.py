@@ -10,13 +10,13 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import FAST, ONE, PI, TWO, TWO_PI, ZERO, dot, frame
+from .numbers import PIECE, ONE, PI, TWO, TWO_PI, ZERO, dot, frame
 
 # Below this many steradians the solid angle of a rectangle is not exact in float32.
 SMALL = np.float32(4e-3)
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def choice_weight(f, kind, x, y, z):
     """Bound-like weight of an emitter row ``f`` at a point: flux over squared distance."""
     dx, dy, dz = f[L.E_POSITION] - x, f[L.E_POSITION + 1] - y, f[L.E_POSITION + 2] - z
@@ -34,7 +34,7 @@ def choice_weight(f, kind, x, y, z):
     return f[L.E_WEIGHT] / max(d2, f[L.E_AREA] * np.float32(0.25))
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def choose(floats, ints, first, count, x, y, z, u):
     """Row of one emitter of a group and the chance it was taken with (0: none shines here)."""
     if count == 1:
@@ -55,7 +55,7 @@ def choose(floats, ints, first, count, x, y, z, u):
     return last, last_w / total
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def choice_chance(floats, ints, first, count, row, x, y, z):
     """Chance that `choose` takes ``row`` at a point."""
     if count == 1:
@@ -68,7 +68,7 @@ def choice_chance(floats, ints, first, count, row, x, y, z):
     return choice_weight(floats[row], ints[row, L.E_KIND], x, y, z) / total
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _rectangle_frame(f, x, y, z):
     """Corner offset in the rectangle's axes, edge lengths, unit axes; z0 ≤ 0 towards it."""
     eu = math.sqrt(dot(f[3], f[4], f[5], f[3], f[4], f[5]))
@@ -84,12 +84,12 @@ def _rectangle_frame(f, x, y, z):
     return x0, y0, z0, eu, ev, ux, uy, uz, vx, vy, vz
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _angle(c):
     return math.acos(min(max(c, -ONE), ONE))
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _rectangle_solid_angle(x0, y0, z0, eu, ev):
     """Solid angle of an axis-aligned rectangle and the terms its sampling reuses."""
     x1, y1 = x0 + eu, y0 + ev
@@ -103,14 +103,14 @@ def _rectangle_solid_angle(x0, y0, z0, eu, ev):
     return g0 + g1 + g2 + g3 - TWO_PI, n0, n2, TWO_PI - g2 - g3
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def _looks_small(f, x, y, z):
     dx, dy, dz = f[0] - x, f[1] - y, f[2] - z
     d2 = dx * dx + dy * dy + dz * dz
     return f[L.E_AREA] < SMALL * d2
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def sample_shape(f, kind, sides, x, y, z, u, v):
     """Unit direction, distance and density towards an emitter row; density 0 where it is dark."""
     if kind == L.SHAPE_SPHERE:
@@ -177,7 +177,7 @@ def sample_shape(f, kind, sides, x, y, z, u, v):
     return ix, iy, iz, dist, d2 / (cosine * f[L.E_AREA])
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def shape_density(f, kind, x, y, z, ix, iy, iz, dist):
     """Density with which `sample_shape` draws the direction that met the emitter at ``dist``."""
     if kind == L.SHAPE_SPHERE:
@@ -194,7 +194,7 @@ def shape_density(f, kind, x, y, z, ix, iy, iz, dist):
     return dist * dist / max(cosine * f[L.E_AREA], np.float32(1e-12))
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def sample_sun(s, u, v):
     """Direction inside the sun's disc for a source row ``s`` of floats."""
     w = s[L.S_ONE_MINUS_COS] * u
@@ -206,14 +206,14 @@ def sample_sun(s, u, v):
     return tx * a + bx * b + nx * c, ty * a + by * b + ny * c, tz * a + bz * b + nz * c
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def in_sun(s, x, y, z):
     """Whether a unit direction lies inside the sun's disc (by chord: exact for small discs)."""
     dx, dy, dz = x - s[0], y - s[1], z - s[2]
     return dx * dx + dy * dy + dz * dz < TWO * s[L.S_ONE_MINUS_COS]
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def sample_sky(accept, alias, first, width, height, u, v):
     """Direction and pixel drawn by luminance from one sky's alias table."""
     count = width * height
@@ -236,7 +236,7 @@ def sample_sky(accept, alias, first, width, height, u, v):
     return s * math.sin(phi), s * math.cos(phi), z, first + pixel
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def sky_pixel(first, width, height, x, y, z):
     """Index of the sky pixel that a unit direction meets."""
     phi = math.atan2(x, y)
@@ -247,7 +247,7 @@ def sky_pixel(first, width, height, x, y, z):
     return first + row * width + column
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def sky_smooth(rgb, first, width, height, x, y, z):
     """Bilinear sky colour, for the sky as the camera sees it."""
     phi = math.atan2(x, y)

@@ -7,6 +7,10 @@ from numba import njit
 
 # Not nnan/ninf: the kernels must be able to see a bad number and drop it.
 FAST = {"reassoc", "nsz", "arcp", "contract", "afn"}
+# Pieces are inlined by LLVM, and nothing is reference-counted: counting the two dozen arrays of a
+# scene at every call made the tracer ten times slower. So kernels may not allocate.
+PIECE = {"fastmath": FAST, "forceinline": True, "error_model": "numpy", "_nrt": False}
+ENTRY = {"fastmath": FAST, "error_model": "numpy", "_nrt": False, "nogil": True, "cache": True}
 
 ZERO, HALF, ONE, TWO, FOUR = (np.float32(v) for v in (0.0, 0.5, 1.0, 2.0, 4.0))
 PI, TWO_PI = np.float32(math.pi), np.float32(2 * math.pi)
@@ -15,23 +19,23 @@ INFINITE = np.float32(1e30)
 LUM_R, LUM_G, LUM_B = (np.float32(v) for v in (0.27222872, 0.67408177, 0.05368952))
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def dot(ax, ay, az, bx, by, bz):
     return ax * bx + ay * by + az * bz
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def normalise(x, y, z):
     k = ONE / math.sqrt(max(x * x + y * y + z * z, np.float32(1e-30)))
     return x * k, y * k, z * k
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def luminance(r, g, b):
     return LUM_R * r + LUM_G * g + LUM_B * b
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def frame(nx, ny, nz):
     """Tangent and bitangent of a unit normal (Duff et al. 2017)."""
     s = ONE if nz >= ZERO else -ONE
@@ -40,7 +44,7 @@ def frame(nx, ny, nz):
     return ONE + s * nx * nx * a, s * b, -s * nx, b, s + ny * ny * a, -ny
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def power_heuristic(a, b):
     """Weight of the strategy with density ``a`` against ``b`` (Veach & Guibas 1995, β = 2)."""
     if not (a < np.float32(1e18)):

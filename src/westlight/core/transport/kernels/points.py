@@ -3,12 +3,12 @@
 import numpy as np
 from numba import njit, uint32
 
-from .numbers import FAST
+from .numbers import PIECE
 
 _SCALE = np.float32(1.0 / 16777216.0)
 
 
-@njit(inline="always")
+@njit(**PIECE)
 def _reverse(x):
     x = uint32(((x & uint32(0x55555555)) << uint32(1)) | ((x >> uint32(1)) & uint32(0x55555555)))
     x = uint32(((x & uint32(0x33333333)) << uint32(2)) | ((x >> uint32(2)) & uint32(0x33333333)))
@@ -17,7 +17,7 @@ def _reverse(x):
     return uint32((x << uint32(16)) | (x >> uint32(16)))
 
 
-@njit(inline="always")
+@njit(**PIECE)
 def _laine_karras(x, seed):
     x = uint32(x + seed)
     x = uint32(x ^ (x * uint32(0x6C50B47C)))
@@ -26,12 +26,12 @@ def _laine_karras(x, seed):
     return uint32(x ^ (x * uint32(0x8D22F6E6)))
 
 
-@njit(inline="always")
+@njit(**PIECE)
 def _scramble(x, seed):
     return _reverse(_laine_karras(_reverse(x), seed))
 
 
-@njit(inline="always")
+@njit(**PIECE)
 def mix(x):
     """A well-mixed 32-bit hash."""
     x = uint32(x ^ (x >> uint32(16)))
@@ -41,7 +41,7 @@ def mix(x):
     return uint32(x ^ (x >> uint32(16)))
 
 
-@njit(inline="always")
+@njit(**PIECE)
 def _second_dimension(x):
     """Second Sobol' dimension of a bit-reversed index: Pascal's triangle modulo two."""
     x = uint32(x ^ ((x & uint32(0x55555555)) << uint32(1)))
@@ -51,7 +51,7 @@ def _second_dimension(x):
     return uint32(x ^ (x << uint32(16)))
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def point2(seed, index, dimension):
     """Point ``index`` of the pixel sequence ``seed`` in a pair of dimensions, in [0, 1)²."""
     s = mix(uint32(seed + uint32(dimension) * uint32(0x9E3779B9)))

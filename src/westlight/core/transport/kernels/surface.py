@@ -11,20 +11,20 @@ import math
 import numpy as np
 from numba import njit
 
-from .numbers import FAST, FOUR, HALF, INV_PI, ONE, PI, TWO, TWO_PI, ZERO, luminance
+from .numbers import PIECE, FOUR, HALF, INV_PI, ONE, PI, TWO, TWO_PI, ZERO, luminance
 
 F0_DIELECTRIC = np.float32(0.04)
 COAT_FADE = np.float32(0.85)
 ALPHA_MIN = np.float32(0.0016)
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def coat_strength(roughness):
     """Share of the dielectric coat: 1 up to `COAT_FADE`, 0 at roughness 1."""
     return min(ONE, max(ZERO, (ONE - roughness) / (ONE - COAT_FADE)))
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def look_up_energy(table, roughness, cosine):
     rows, columns = table.shape
     r = min(max(roughness, ZERO), ONE) * np.float32(rows - 1)
@@ -36,7 +36,7 @@ def look_up_energy(table, roughness, cosine):
     return low * (ONE - a) + high * a
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def _mean_energy(table, roughness):
     r = min(max(roughness, ZERO), ONE) * np.float32(table.shape[0] - 1)
     i = min(int(r), table.shape[0] - 2)
@@ -44,7 +44,7 @@ def _mean_energy(table, roughness):
     return table[i] * (ONE - a) + table[i + 1] * a
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def schlick(f0, cosine):
     """Fresnel reflectance (Schlick 1994)."""
     m = ONE - min(max(cosine, ZERO), ONE)
@@ -52,21 +52,21 @@ def schlick(f0, cosine):
     return f0 + (ONE - f0) * m2 * m2 * m
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def _ggx(alpha, nh):
     a2 = alpha * alpha
     d = nh * nh * (a2 - ONE) + ONE
     return a2 / max(PI * d * d, np.float32(1e-12))
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def _smith_lambda(alpha, cosine):
     c2 = cosine * cosine
     t2 = max(ONE - c2, ZERO) / max(c2, np.float32(1e-12))
     return HALF * (math.sqrt(ONE + alpha * alpha * t2) - ONE)
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def lobe_shares(r, g, b, roughness, metallic, cos_out, energy, energy_mean):
     """Albedo of the matte base, of coat or metal, and the chance to sample the latter."""
     coat = coat_strength(roughness)
@@ -86,7 +86,7 @@ def lobe_shares(r, g, b, roughness, metallic, cos_out, energy, energy_mean):
     return matte, shiny, chance
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def evaluate(r, g, b, roughness, metallic, chance, ox, oy, oz, ix, iy, iz, energy, energy_mean):
     """f·cos (RGB) and sampling density for directions in the local frame, z the normal."""
     if iz <= ZERO or oz <= ZERO:
@@ -125,7 +125,7 @@ def evaluate(r, g, b, roughness, metallic, chance, ox, oy, oz, ix, iy, iz, energ
     return fr * iz, fg * iz, fb * iz, density
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def sample(roughness, chance, ox, oy, oz, u, v, w):
     """An incoming direction in the local frame: matte by cosine, lobe by visible normals."""
     if w >= chance:
@@ -148,7 +148,7 @@ def sample(roughness, chance, ox, oy, oz, u, v, w):
     return p * hx - ox, p * hy - oy, p * hz - oz
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def fresnel_dielectric(cosine, ior):
     """Exact unpolarised Fresnel reflectance entering a dielectric of index ``ior``."""
     c = min(max(cosine, ZERO), ONE)
@@ -161,7 +161,7 @@ def fresnel_dielectric(cosine, ior):
     return HALF * (rs * rs + rp * rp)
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def pane_reflectance(cosine, ior, sheet):
     """Reflectance of a clear pane met once: both faces of a sheet with all echoes, or one face."""
     r = fresnel_dielectric(cosine, ior)

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import FAST, ONE, ZERO
+from .numbers import PIECE, ONE, ZERO
 
 # sRGB primaries to the working space (Bradford from D65), rows.
 _R = tuple(np.float32(v) for v in (0.6130974, 0.3395231, 0.0473795))
@@ -14,7 +14,7 @@ _G = tuple(np.float32(v) for v in (0.0701937, 0.9163540, 0.0134524))
 _B = tuple(np.float32(v) for v in (0.0206156, 0.1095698, 0.8698147))
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def look_up(texels, ints, decode, texture, u, v):
     """RGBA in 0…1 of a texture at (u, v), v downwards; colour textures in sRGB primaries."""
     first, width, height = ints[texture, L.T_FIRST], ints[texture, L.T_WIDTH], ints[texture, 2]
@@ -38,7 +38,7 @@ def look_up(texels, ints, decode, texture, u, v):
     return r, g, bl
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def to_working(r, g, b):
     """Linear sRGB reflectance to the working space."""
     return (

@@ -24,10 +24,11 @@ from .emitters import (
     sky_smooth,
 )
 from .numbers import (
-    FAST,
+    ENTRY,
     HALF,
     INFINITE,
     ONE,
+    PIECE,
     TWO,
     ZERO,
     dot,
@@ -51,7 +52,7 @@ _BLOCKING = np.uint32(MASK_SOLID | MASK_EMITTER)
 _PANES = np.uint32(MASK_PANE)
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def set_ray(ray, words, ox, oy, oz, dx, dy, dz, far, mask):
     ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, ZERO
     ray[4], ray[5], ray[6], ray[7] = dx, dy, dz, ZERO
@@ -64,7 +65,7 @@ def set_ray(ray, words, ox, oy, oz, dx, dy, dz, far, mask):
     words[19] = NO_HIT
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def offset(x, y, z, nx, ny, nz, dx, dy, dz):
     """Point moved off a surface along its face normal, to the side a direction leaves by."""
     size = max(abs(x), max(abs(y), abs(z)))
@@ -74,7 +75,7 @@ def offset(x, y, z, nx, ny, nz, dx, dy, dz):
     return x + nx * e, y + ny * e, z + nz * e
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _pane_through(S, words, ray):
     """Material row, cosine and Ng side of the pane in the hit record."""
     t = S.instance_first[words[19]] + np.int64(words[17])
@@ -88,7 +89,7 @@ def _pane_through(S, words, ray):
     return row, nx, ny, nz, dot(nx, ny, nz, ray[4], ray[5], ray[6])
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def visibility(S, ray, words, address, x, y, z, dx, dy, dz, far, counts):
     """What light keeps on a straight way of length ``far``: RGB in 0…1, panes passed."""
     set_ray(ray, words, x, y, z, dx, dy, dz, far, _BLOCKING)
@@ -118,7 +119,7 @@ def visibility(S, ray, words, address, x, y, z, dx, dy, dz, far, counts):
     return r, g, b
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
 def _add(out, slot, r, g, b):
     total = r + g + b
     # A bad number would poison the sum for good; drop the sample instead.
@@ -128,7 +129,7 @@ def _add(out, slot, r, g, b):
         out[slot, 2] += b
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _escape(S, slot_of, out, tr, tg, tb, dx, dy, dz, density, seen):
     """Light of suns and skies met by a ray that leaves the scene."""
     for s in range(S.source_ints.shape[0]):
@@ -154,7 +155,7 @@ def _escape(S, slot_of, out, tr, tg, tb, dx, dy, dz, density, seen):
             _add(out, slot, tr * r * w, tg * g * w, tb * b * w)
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _meet_emitter(S, slot_of, out, row, tr, tg, tb, px, py, pz, dx, dy, dz, dist, density, front):
     """Light of an emitter met by a surface-sampled ray that started at (px, py, pz)."""
     s = S.emitter_ints[row, L.E_SOURCE]
@@ -172,7 +173,7 @@ def _meet_emitter(S, slot_of, out, row, tr, tg, tb, px, py, pz, dx, dy, dz, dist
     _add(out, slot, tr * f[L.E_RED] * w, tg * f[L.E_GREEN] * w, tb * f[L.E_BLUE] * w)
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _light_vertex(
     S, active, slot_of, out, seed, index, depth, weigh, ray, words, address, counts,
     x, y, z, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
@@ -231,7 +232,7 @@ def _light_vertex(
         _add(out, slot, cr * vr, cg * vg, cb * vb)
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _shading_normal(S, t, inst, u, v, gx, gy, gz):
     """Interpolated normal in world space, on the side of the face normal."""
     i0, i1, i2 = S.triangles[t, 0], S.triangles[t, 1], S.triangles[t, 2]
@@ -252,7 +253,7 @@ def _shading_normal(S, t, inst, u, v, gx, gy, gz):
     return nx, ny, nz
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def _bend_normal(S, t, inst, texture, scale, tu, tv, nx, ny, nz):
     """Normal map applied in the tangent frame of the triangle's texture coordinates."""
     i0, i1, i2 = S.triangles[t, 0], S.triangles[t, 1], S.triangles[t, 2]
@@ -284,7 +285,7 @@ def _bend_normal(S, t, inst, texture, scale, tu, tv, nx, ny, nz):
     )
 
 
-@njit(fastmath=FAST)
+@njit(**PIECE)
 def trace_path(
     S, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
     start, sx, sy, sz, out, guide, ray, words, address, counts,
@@ -462,7 +463,13 @@ def trace_path(
         depth += 1
 
 
-@njit(fastmath=FAST, inline="always")
+@njit(**PIECE)
+def clear(acc):
+    for s in range(acc.shape[0]):
+        acc[s, 0] = acc[s, 1] = acc[s, 2] = ZERO
+
+
+@njit(**PIECE)
 def _tent(u):
     """Tent of radius one pixel: a calm, sharp pixel filter drawn exactly."""
     if u < HALF:
@@ -470,20 +477,19 @@ def _tent(u):
     return ONE - math.sqrt(max(TWO * (ONE - u), ZERO))
 
 
-@njit(nogil=True, cache=True, fastmath=FAST)
+@njit(**ENTRY)
 def render_rows(
     S, camera, active, slot_of, bounces, calm, seed, first_sample, samples, width, row0, row1,
-    out, guide, ray, counts,
+    out, guide, acc, ray, counts,
 ):  # fmt: skip
     """Add ``samples`` passes over rows row0…row1 to ``out`` (rows, width, slots, 3) and ``guide``."""
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
     slots = active.shape[0]
-    acc = np.zeros((max(slots, 1), 3), np.float32)
     for row in range(row0, row1):
         for column in range(width):
             pixel = mix(uint32(row * 65536 + column) ^ mix(uint32(seed)))
-            acc[:] = ZERO
+            clear(acc)
             for k in range(samples):
                 index = uint32(first_sample + k)
                 u, v = point2(pixel, index, 0)
@@ -516,35 +522,30 @@ def render_rows(
                 out[row - row0, column, s, 2] += acc[s, 2]
 
 
-@njit(nogil=True, cache=True, fastmath=FAST)
+@njit(**ENTRY)
 def irradiance_points(
-    S, points, normals, active, slot_of, bounces, seed, samples, out, ray, counts
+    S, points, normals, active, slot_of, bounces, seed, samples, out, guide, acc, ray, counts
 ):
-    """Irradiance at points with unit normals; ``out`` (points, slots, 3) gets the mean."""
+    """Sum over samples of irradiance at points with unit normals into ``out`` (points, slots, 3)."""
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
     slots = active.shape[0]
-    acc = np.zeros((max(slots, 1), 3), np.float32)
-    guide = np.zeros(L.GUIDE_CHANNELS, np.float32)
-    scale = np.float32(math.pi) / np.float32(samples)
     for i in range(points.shape[0]):
         pixel = mix(uint32(i) ^ mix(uint32(seed)))
-        total = np.zeros((max(slots, 1), 3), np.float64)
         for k in range(samples):
-            acc[:] = ZERO
+            clear(acc)
             trace_path(
                 S, active, slot_of, bounces, ZERO, pixel, uint32(k),
                 points[i, 0], points[i, 1], points[i, 2], ZERO, ZERO, ONE,
                 True, normals[i, 0], normals[i, 1], normals[i, 2],
                 acc, guide, ray, words, address, counts,
             )  # fmt: skip
-            total += acc
-        for s in range(slots):
-            for c in range(3):
-                out[i, s, c] = np.float32(total[s, c]) * scale
+            for s in range(slots):
+                for c in range(3):
+                    out[i, s, c] += math.pi * acc[s, c]
 
 
-@njit(nogil=True, cache=True)
+@njit(**ENTRY)
 def first_surface(S, ox, oy, oz, dx, dy, dz, ray, hit):
     """Closest solid surface along a ray: position, face normal towards the viewer, distance.
 

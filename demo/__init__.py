@@ -1,0 +1,1 @@
+"""Saltmarsh Pottery: the invented building that Westlight opens with, made by script."""

@@ -1,0 +1,50 @@
+"""Builds the demo: `python -m demo.build FOLDER` writes saltmarsh.glb and saltmarsh.json there."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Any
+
+from . import furniture, workshop, yard
+from .writer import GlbWriter
+
+
+def fixtures() -> list[dict[str, Any]]:
+    """Where the lamps of the building sit: emitter shape, size and places, per fixture."""
+    length, depth = furniture.PENDANT_SIZE
+    down = [0.0, 0.0, -1.0]
+    return [
+        {"name": "Bench pendants", "shape": "rectangle", "width": length, "height": depth,
+         "kelvin": 3000, "lumen": 2400,
+         "places": [{"position": [x, y, z + 0.03], "direction": down}
+                    for x, y, z in furniture.PENDANTS]},
+        {"name": "Shelf lights", "shape": "rectangle", "width": 1.2, "height": 0.03,
+         "kelvin": 2700, "lumen": 650,
+         "places": [{"position": [x, y, z], "direction": [0.0, 0.35, -1.0]}
+                    for x, y, z in furniture.SHELF_LIGHTS]},
+        {"name": "Quay lanterns", "shape": "sphere", "radius": 0.075, "kelvin": 2400, "lumen": 900,
+         "places": [{"position": list(p), "direction": down} for p in yard.LANTERNS]},
+        {"name": "South bulkheads", "shape": "disc", "radius": 0.07, "kelvin": 2700, "lumen": 700,
+         "places": [{"position": [x, y + 0.02, z - 0.06], "direction": down}
+                    for x, y, z in yard.BULKHEADS]},
+        {"name": "Lamp posts", "shape": "sphere", "radius": 0.12, "kelvin": 2200, "lumen": 2200,
+         "places": [{"position": list(p), "direction": down} for p in yard.POST_LAMPS]},
+    ]  # fmt: skip
+
+
+def build(folder: Path) -> Path:
+    """Write the model and the list of its fixtures; returns the model's path."""
+    folder.mkdir(parents=True, exist_ok=True)
+    writer = GlbWriter()
+    for piece in [*workshop.pieces(), *furniture.pieces(), *yard.pieces()]:
+        writer.add(piece)
+    target = folder / "saltmarsh.glb"
+    writer.save(target)
+    (folder / "saltmarsh.json").write_text(json.dumps({"fixtures": fixtures()}, indent=1))
+    return target
+
+
+if __name__ == "__main__":
+    print(build(Path(sys.argv[1])))

@@ -1,0 +1,133 @@
+"""Solids for the demo building: metres, z up, flat normals, texture coordinates in metres."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+import trimesh
+from shapely.geometry import Polygon
+
+Array = npt.NDArray[np.float64]
+
+
+@dataclass
+class Solid:
+    """Triangles with their own corners: points, normals and uvs (3m rows), uv in metres."""
+
+    points: Array
+    normals: Array
+    uvs: Array
+
+    @property
+    def triangle_count(self) -> int:
+        return len(self.points) // 3
+
+
+def from_triangles(vertices: npt.ArrayLike, faces: npt.ArrayLike) -> Solid:
+    """Flat-shaded solid with texture coordinates projected along each face's main axis."""
+    corners = np.asarray(vertices, float)[np.asarray(faces, int)]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(normal, axis=1, keepdims=True)
+    keep = length[:, 0] > 1e-10
+    corners, normal = corners[keep], normal[keep] / length[keep]
+    axis = np.abs(normal).argmax(axis=1)
+    u = np.where(axis[:, None] == 0, corners[..., 1], corners[..., 0])
+    v = np.where(axis[:, None] == 2, corners[..., 1], corners[..., 2])
+    uvs = np.stack([u, -v], axis=-1).reshape(-1, 2)
+    return Solid(corners.reshape(-1, 3), np.repeat(normal, 3, axis=0), uvs)
+
+
+def join(*solids: Solid) -> Solid:
+    """Several solids as one."""
+    return Solid(
+        np.concatenate([s.points for s in solids]),
+        np.concatenate([s.normals for s in solids]),
+        np.concatenate([s.uvs for s in solids]),
+    )
+
+
+def box(low: npt.ArrayLike, high: npt.ArrayLike) -> Solid:
+    """Axis-parallel box between two corners."""
+    low, high = np.asarray(low, float), np.asarray(high, float)
+    mesh = trimesh.creation.box(extents=high - low)
+    return from_triangles(mesh.vertices + (low + high) / 2, mesh.faces)
+
+
+def beam(start: npt.ArrayLike, end: npt.ArrayLike, width: float, height: float) -> Solid:
+    """Rectangular timber or bar from one point to another, texture running along it."""
+    a, b = np.asarray(start, float), np.asarray(end, float)
+    along = b - a
+    length = float(np.linalg.norm(along))
+    x = along / length
+    up = np.array([0.0, 0, 1]) if abs(x[2]) < 0.95 else np.array([0.0, 1, 0])
+    y = np.cross(up, x)
+    y /= np.linalg.norm(y)
+    frame = np.stack([x, y, np.cross(x, y)])
+    made = box([0, -width / 2, -height / 2], [length, width / 2, height / 2])
+    return Solid(made.points @ frame + a, made.normals @ frame, made.uvs)
+
+
+def plate(outline: npt.ArrayLike, holes: list[npt.ArrayLike], thickness: float) -> Solid:
+    """A flat outline with holes, in x and z, given thickness along +y from y = 0."""
+    polygon = Polygon(np.asarray(outline, float), [np.asarray(h, float) for h in holes])
+    mesh = trimesh.creation.extrude_polygon(polygon, thickness)
+    points = np.asarray(mesh.vertices)[:, [0, 2, 1]]
+    return from_triangles(points, np.asarray(mesh.faces)[:, ::-1])
+
+
+def rectangle(x0: float, z0: float, x1: float, z1: float) -> list[tuple[float, float]]:
+    """Outline of an opening."""
+    return [(x0, z0), (x1, z0), (x1, z1), (x0, z1)]
+
+
+def moved(solid: Solid, offset: npt.ArrayLike, turn_deg: float = 0.0) -> Solid:
+    """A solid turned about the vertical through the origin and then moved."""
+    a = np.radians(turn_deg)
+    m = np.array([[np.cos(a), -np.sin(a), 0], [np.sin(a), np.cos(a), 0], [0, 0, 1.0]])
+    return Solid(solid.points @ m.T + np.asarray(offset, float), solid.normals @ m.T, solid.uvs)
+
+
+def sheet(corners: npt.ArrayLike) -> Solid:
+    """One flat four-cornered face, counter-clockwise seen from its front."""
+    return from_triangles(corners, [[0, 1, 2], [0, 2, 3]])
+
+
+def turned(profile: npt.ArrayLike, segments: int = 40) -> Solid:
+    """A thrown pot: profile of (radius, height) turned about z, smooth normals."""
+    p = np.asarray(profile, float)
+    angle = np.linspace(0, 2 * np.pi, segments + 1)
+    ring = np.stack([np.cos(angle), np.sin(angle)], axis=-1)
+    points = np.concatenate(
+        [p[:, None, :1] * ring[None], np.repeat(p[:, None, 1:], segments + 1, axis=1)], axis=-1
+    )
+    slope = np.gradient(p, axis=0)
+    out = np.stack([slope[:, 1], -slope[:, 0]], axis=-1)
+    out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-9)
+    normals = np.concatenate(
+        [out[:, None, :1] * ring[None], np.repeat(out[:, None, 1:], segments + 1, axis=1)], axis=-1
+    )
+    uv = np.stack(
+        np.broadcast_arrays(angle[None] * 0.1, np.cumsum(p[:, 1:], axis=0) * 0 + p[:, 1:]), axis=-1
+    )
+    index = np.arange(len(p) * (segments + 1)).reshape(len(p), -1)
+    a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
+    faces = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3),
+                            np.stack([a, c, d], -1).reshape(-1, 3)]).reshape(-1)  # fmt: skip
+    return Solid(
+        points.reshape(-1, 3)[faces], normals.reshape(-1, 3)[faces], uv.reshape(-1, 2)[faces]
+    )
+
+
+def tube(start: npt.ArrayLike, end: npt.ArrayLike, radius: float, segments: int = 12) -> Solid:
+    """A round bar between two points, smooth."""
+    a, b = np.asarray(start, float), np.asarray(end, float)
+    length = float(np.linalg.norm(b - a))
+    bar = turned([(1e-4, 0), (radius, 0), (radius, 1e-3), (radius, length - 1e-3),
+                  (radius, length), (1e-4, length)], segments)  # fmt: skip
+    z = (b - a) / length
+    x = np.cross(z, [0.0, 0, 1]) if abs(z[2]) < 0.99 else np.array([1.0, 0, 0])
+    x /= np.linalg.norm(x)
+    frame = np.stack([x, np.cross(z, x), z])
+    return Solid(bar.points @ frame + a, bar.normals @ frame, bar.uvs)
