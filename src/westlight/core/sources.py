@@ -14,7 +14,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
-from .colour import kelvin_to_rgb
+from .colour import AP1_LUMINANCE, kelvin_to_rgb
 from .errors import SourceError
 from .photometry import lambertian_luminance
 from .sky import Sky, clear_sky
@@ -54,7 +54,7 @@ class Emission:
         if self.colour is None:
             return np.ones(3)
         rgb = np.asarray(self.colour, dtype=np.float64)
-        y = float(rgb @ np.array([0.27222872, 0.67408177, 0.05368952]))
+        y = float(rgb @ AP1_LUMINANCE)
         if y <= 0:
             raise SourceError("A light colour needs some brightness; black cannot shine.")
         return rgb / y
@@ -234,7 +234,7 @@ class Sun:
         """Working-space RGB irradiance on a plane facing it; its luminance is lux."""
         elevation = min(max(self.elevation_deg, -90.0), 90.0)
         rgb = clear_sky(round(elevation, 2), haze=self.haze).sun_normal_rgb()
-        lux = float(rgb @ np.array([0.27222872, 0.67408177, 0.05368952]))
+        lux = float(rgb @ AP1_LUMINANCE)
         if self.kelvin is not None:
             rgb = kelvin_to_rgb(self.kelvin) * lux
         if self.normal_illuminance_lx is not None:

@@ -73,7 +73,7 @@ class Sky:
         """Illuminance in lux of the sun's disc on a plane facing it; 0 below the horizon."""
         return float(self.sun_normal_rgb() @ AP1_LUMINANCE)
 
-    def image(self, width: int = 1024, height: int = 512) -> npt.NDArray[np.float32]:
+    def image(self, width: int = 512, height: int = 256) -> npt.NDArray[np.float32]:
         """Latitude–longitude picture, RGB in cd/m², (height, width, 3) float32.
 
         Row 0 is the zenith; columns run from north (0) through east, clockwise.

@@ -12,13 +12,16 @@ from dataclasses import dataclass, field
 import numpy as np
 import numpy.typing as npt
 
-from ..colour import srgb_decode
+from ..colour import AP1_LUMINANCE, srgb_decode
 from ..model import Material, Mesh, Part, Texture
 from ..model.parts import place
 from ..sources import Disc, Emitter, Glow, Group, Rectangle, SkySource, Source, Sphere, Sun
 from . import layout as L
 from .embree import MASK_EMITTER, MASK_PANE, MASK_SOLID, EmbreeScene
 from .energy import energy_tables
+
+#: Side of the texture copies that bounced light looks up.
+SMALL_TEXTURE_PX = 128
 
 F4 = npt.NDArray[np.float32]
 I4 = npt.NDArray[np.int32]
@@ -99,7 +102,7 @@ class GeometryBuild:
         self._join(chunks, placed)
         self.material_floats, self.material_ints, textures = _material_arrays(self.materials)
         self.texels, self.texture_ints = _texture_arrays(textures)
-        self.has_panes = bool(panes.any())
+        self.pane_scene = self._panes_alone()
 
     def _join(self, chunks: list[_Chunk], placed: list[_Placed]) -> None:
         empty3, empty2 = np.zeros((0, 3), np.float32), np.zeros((0, 2), np.float32)
@@ -136,6 +139,17 @@ class GeometryBuild:
         self.instance_matrix = np.array([m[:3, :3] for m in matrices], np.float32)
         self.instance_normal = np.array([np.linalg.inv(m[:3, :3]).T for m in matrices], np.float32)
 
+    def _panes_alone(self) -> EmbreeScene | None:
+        """The panes in a scene of their own: shadow rays look for them in next to no time."""
+        scene = EmbreeScene()
+        found = False
+        for i, p in enumerate(self.placed):
+            inner = self.scenes[p.chunk]
+            if p.mask == MASK_PANE and inner is not None:
+                scene.add_instance(inner, p.matrix, i, p.mask)
+                found = True
+        return scene.commit() if found else None
+
     def glow_triangles(self, material: Material) -> npt.NDArray[np.int64]:
         """Rows of the triangles of an emissive material (they are all in world space)."""
         return np.nonzero(self.triangle_material == self.materials.index(material))[0]
@@ -161,14 +175,28 @@ def _material_arrays(materials: Sequence[Material]) -> tuple[F4, I4, list[Textur
     return floats, ints, list(textures)
 
 
+def _reduced(pixels: npt.NDArray[np.uint8]) -> npt.NDArray[np.uint8]:
+    """A copy of at most `SMALL_TEXTURE_PX` pixels a side, averaged in encoded values."""
+    h, w = pixels.shape[:2]
+    scale = max(1, -(-max(h, w) // SMALL_TEXTURE_PX))
+    if scale == 1 or h < scale or w < scale:
+        return pixels
+    cut = pixels[: h // scale * scale, : w // scale * scale].astype(np.float32)
+    blocks = cut.reshape(h // scale, scale, w // scale, scale, 4)
+    return np.asarray(np.round(blocks.mean(axis=(1, 3))), np.uint8)
+
+
 def _texture_arrays(textures: Sequence[Texture]) -> tuple[npt.NDArray[np.uint8], L.I8]:
     texels = [np.zeros((1, 4), np.uint8)]
-    ints, first = np.zeros((max(len(textures), 1), 4), np.int64), 1
+    ints, first = np.zeros((max(len(textures), 1), L.TEXTURE_INTS), np.int64), 1
     for i, t in enumerate(textures):
-        h, w = t.pixels.shape[:2]
-        ints[i] = first, w, h, int(t.srgb)
-        texels.append(np.ascontiguousarray(t.pixels).reshape(-1, 4))
-        first += w * h
+        ints[i, L.T_SRGB] = int(t.srgb)
+        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, _reduced(t.pixels))):
+            h, w = pixels.shape[:2]
+            ints[i, column : column + 3] = first, w, h
+            ints[i, L.T_SRGB] = int(t.srgb)
+            texels.append(np.ascontiguousarray(pixels).reshape(-1, 4))
+            first += w * h
     return np.concatenate(texels), ints
 
 
@@ -187,7 +215,7 @@ def _emitter_row(e: Emitter, radiance: npt.NDArray[np.float64]) -> npt.NDArray[n
     row[0:3] = e.position
     row[L.E_AREA] = e.area_m2
     row[L.E_RED : L.E_BLUE + 1] = radiance
-    row[L.E_WEIGHT] = max(float(radiance @ np.array([0.272, 0.674, 0.054])), 1e-12) * e.area_m2
+    row[L.E_WEIGHT] = max(float(radiance @ AP1_LUMINANCE), 1e-12) * e.area_m2
     if isinstance(e, Sphere):
         row[L.E_RADIUS] = e.radius
         return row
@@ -217,26 +245,25 @@ def _triangle_rows(build: GeometryBuild, rows: npt.NDArray[np.int64]) -> npt.NDA
     return out
 
 
-def sky_tables(rgb: npt.NDArray[np.float32]) -> tuple[F4, F4, I4, F4]:
-    """Flat pixels, alias table (accept, alias) and density per steradian of a sky picture."""
+def sky_table(rgb: npt.NDArray[np.float32]) -> F4:
+    """Rows of `layout.K_*` of a sky picture (h, w, 3): colour, density and alias table."""
     height, width = rgb.shape[:2]
     edges = np.cos(np.linspace(0, np.pi, height + 1))
     omega = np.repeat((edges[:-1] - edges[1:]) * 2 * np.pi / width, width)
-    flat = np.ascontiguousarray(rgb.reshape(-1, 3), dtype=np.float32)
-    lum = flat.astype(np.float64) @ np.array([0.27222872, 0.67408177, 0.05368952])
+    flat = rgb.reshape(-1, 3)
+    lum = flat.astype(np.float64) @ AP1_LUMINANCE
     weight = np.maximum(lum, 0.0) * omega
     total = weight.sum()
     p = weight / total if total > 0 else omega / omega.sum()
-    accept, alias = alias_table(p)
-    return flat, accept, alias, (p / omega).astype(np.float32)
+    table = np.zeros((len(flat), L.SKY_COLUMNS), np.float32)
+    table[:, L.K_RED : L.K_BLUE + 1] = flat
+    table[:, L.K_DENSITY] = p / omega
+    table[:, L.K_ACCEPT], table[:, L.K_ALIAS] = alias_table(p)
+    return table
 
 
 def alias_table(p: npt.NDArray[np.float64]) -> tuple[F4, I4]:
-    """Walker's alias table of probabilities (Vose 1991), built by pairing sorted excesses.
-
-    Small entries are filled from large ones along their running sums, so the table is exact and
-    needs no loop over half a million pixels in Python.
-    """
+    """Walker's alias table (share kept, other entry) of probabilities (n,)."""
     from .kernels.alias import build_alias
 
     n = len(p)
@@ -264,8 +291,8 @@ def assemble(
     source_ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
     source_floats = np.zeros((max(len(sources), 1), L.SOURCE_FLOATS), np.float32)
     triangle_emitter = np.full(len(build.triangles), -1, np.int32)
-    skies: list[tuple[F4, F4, I4, F4]] = []
-    first_pixel = 0
+    skies: list[F4] = [np.zeros((1, L.SKY_COLUMNS), np.float32)]
+    first_pixel = 1
     shapes: dict[int, list[int]] = {0: [], 1: [], 2: []}
     kept: list[Emitter | None] = []
     for s, source in enumerate(sources):
@@ -278,7 +305,7 @@ def assemble(
         elif isinstance(source, SkySource):
             pixels = source.pixels()
             source_ints[s] = L.SOURCE_SKY, first_pixel, 0, pixels.shape[1], pixels.shape[0]
-            skies.append(sky_tables(pixels))
+            skies.append(sky_table(pixels))
             first_pixel += pixels.shape[0] * pixels.shape[1]
         elif isinstance(source, Group):
             source_ints[s, :3] = L.SOURCE_EMITTERS, len(kinds), len(source.emitters)
@@ -298,10 +325,6 @@ def assemble(
             kinds += [(L.SHAPE_TRIANGLE, s, 2, 1)] * len(rows)  # a glowing face shines to both sides
             kept += [None] * len(rows)
     top = _top_scene(build, shapes, emitters)
-    sky = [np.concatenate(c) for c in zip(*skies, strict=True)] if skies else [
-        np.zeros((1, 3), np.float32), np.ones(1, np.float32), np.zeros(1, np.int32),
-        np.ones(1, np.float32),
-    ]  # fmt: skip
     floats, ints = build.material_floats, build.material_ints
     if clay_reflectance is not None:
         floats, ints = clay_materials(build, clay_reflectance)
@@ -310,7 +333,7 @@ def assemble(
     bytes_linear = np.arange(256) / 255.0
     arrays = L.SceneArrays(
         scene=np.uint64(top.handle),
-        has_panes=build.has_panes,
+        panes=np.uint64(build.pane_scene.handle if build.pane_scene is not None else 0),
         positions=build.positions,
         normals=build.normals,
         uvs=build.uvs,
@@ -333,10 +356,7 @@ def assemble(
         emitter_ints=np.array(kinds or [(0, 0, 0, 0)], np.int32),
         source_ints=source_ints,
         source_floats=source_floats,
-        sky_rgb=sky[0],
-        sky_accept=sky[1],
-        sky_alias=sky[2],
-        sky_density=sky[3],
+        sky=np.concatenate(skies),
     )
     return Assembled(arrays, list(sources), top, build)
 

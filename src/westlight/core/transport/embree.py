@@ -19,6 +19,7 @@ from numba import types
 _TRIANGLE, _SPHERE, _DISC, _INSTANCE = 0, 50, 52, 121
 _FORMAT_UINT3, _FORMAT_FLOAT3, _FORMAT_FLOAT4 = 0x5003, 0x9003, 0x9004
 _FORMAT_3X4_COLUMN_MAJOR = 0x9234
+_QUALITY_HIGH = 2
 _BUFFER_INDEX, _BUFFER_VERTEX, _BUFFER_NORMAL = 0, 1, 3
 
 #: Ray masks: what a ray may meet.
@@ -48,6 +49,7 @@ def _declare(name: str, result: Any, *arguments: Any) -> Any:
 _p, _u, _z = ctypes.c_void_p, ctypes.c_uint, ctypes.c_size_t
 _new_device = _declare("rtcNewDevice", _p, ctypes.c_char_p)
 _new_scene = _declare("rtcNewScene", _p, _p)
+_set_quality = _declare("rtcSetSceneBuildQuality", None, _p, ctypes.c_int)
 _release_scene = _declare("rtcReleaseScene", None, _p)
 _commit_scene = _declare("rtcCommitScene", None, _p)
 _new_geometry = _declare("rtcNewGeometry", _p, _p, ctypes.c_int)
@@ -78,10 +80,13 @@ class EmbreeScene:
 
     def __init__(self) -> None:
         self.handle: int = _new_scene(_device)
+        # Spatial splits: long beams and bars at an angle would fill the boxes of everything near.
+        _set_quality(self.handle, _QUALITY_HIGH)
         self._kept: list[Any] = []
 
     def __del__(self) -> None:
-        _release_scene(self.handle)
+        if _release_scene is not None:  # the module may be gone when the program ends
+            _release_scene(self.handle)
 
     def _attach(self, geometry: int, geometry_id: int, mask: int) -> None:
         _set_mask(geometry, mask)

@@ -27,8 +27,10 @@ MATERIAL_INTS = 6
 #: Kinds of material: surface; pane passed straight, one sheet or one side of a solid pane.
 KIND_SURFACE, KIND_SHEET, KIND_INTERFACE = 0, 1, 2
 
-#: Columns of `texture_ints`: first texel, width, height, 1 for sRGB encoding.
-T_FIRST, T_WIDTH, T_HEIGHT, T_SRGB = range(4)
+#: Columns of `texture_ints`: first texel, width, height, 1 for sRGB encoding; then first texel,
+#: width and height of the reduced copy that bounced light uses.
+T_FIRST, T_WIDTH, T_HEIGHT, T_SRGB, T_SMALL = range(5)
+TEXTURE_INTS = 7
 
 #: Columns of `emitter_floats`: centre (or corner), edges u and v, normal, radius, area,
 #: radiance RGB, weight for choosing (luminous power in lm).
@@ -51,6 +53,11 @@ SOURCE_FLOATS = 8
 #: Kinds of sources.
 SOURCE_SUN, SOURCE_SKY, SOURCE_EMITTERS = range(3)
 
+#: Columns of a sky pixel, one cache line each: RGB, probability per steradian, alias table (share
+#: kept, other pixel relative to its sky). Row 0 of a sky is the zenith, column 0 north.
+K_RED, K_GREEN, K_BLUE, K_DENSITY, K_ACCEPT, K_ALIAS = range(6)
+SKY_COLUMNS = 8
+
 #: Channels of the guide picture: albedo RGB, normal XYZ, distance, coverage.
 GUIDE_CHANNELS = 8
 
@@ -64,7 +71,7 @@ class SceneArrays(NamedTuple):
     """
 
     scene: np.uint64
-    has_panes: bool
+    panes: np.uint64  # scene of the panes alone, same instance numbers; 0 without panes
     positions: F4  # (V, 3) object space
     normals: F4  # (V, 3) object space
     uvs: F4  # (V, 2)
@@ -77,7 +84,7 @@ class SceneArrays(NamedTuple):
     material_floats: F4  # (M, MATERIAL_FLOATS)
     material_ints: I4  # (M, MATERIAL_INTS)
     texels: U1  # (N, 4)
-    texture_ints: I8  # (K, 4)
+    texture_ints: I8  # (K, TEXTURE_INTS)
     decode: F4  # (2, 256) linear light of a byte: plain, sRGB
     energy: F4  # (2, R, C) albedo of a white GGX lobe; of the dielectric coat, compensated
     energy_mean: F4  # (R,) cosine-weighted mean of the coat's albedo
@@ -87,10 +94,7 @@ class SceneArrays(NamedTuple):
     emitter_ints: I4  # (E, EMITTER_INTS)
     source_ints: I8  # (S, SOURCE_INTS)
     source_floats: F4  # (S, SOURCE_FLOATS)
-    sky_rgb: F4  # (P, 3) skies one after another, row 0 the zenith
-    sky_accept: F4  # (P,) alias table: share kept
-    sky_alias: I4  # (P,) alias table: other pixel, relative to its sky
-    sky_density: F4  # (P,) probability per steradian
+    sky: F4  # (P, 8) pixels of the skies one after another, columns K_*
 
 
 #: Columns of a camera array: position, corner direction, step right, step down, lens axes.

@@ -214,18 +214,18 @@ def in_sun(s, x, y, z):
 
 
 @njit(**PIECE)
-def sample_sky(accept, alias, first, width, height, u, v):
+def sample_sky(sky, first, width, height, u, v):
     """Direction and pixel drawn by luminance from one sky's alias table."""
     count = width * height
     scaled = u * np.float32(count)
     pixel = min(int(scaled), count - 1)
     rest = scaled - np.float32(pixel)
-    share = accept[first + pixel]
+    share = sky[first + pixel, L.K_ACCEPT]
     if rest < share:
         rest = rest / max(share, np.float32(1e-9))
     else:
         rest = (rest - share) / max(ONE - share, np.float32(1e-9))
-        pixel = alias[first + pixel]
+        pixel = int(sky[first + pixel, L.K_ALIAS])
     row, column = pixel // width, pixel % width
     # Even in solid angle inside the pixel: even in azimuth and in height on the unit sphere.
     z0 = math.cos(PI * np.float32(row) / np.float32(height))

@@ -15,9 +15,13 @@ _B = tuple(np.float32(v) for v in (0.0206156, 0.1095698, 0.8698147))
 
 
 @njit(**PIECE)
-def look_up(texels, ints, decode, texture, u, v):
-    """RGBA in 0…1 of a texture at (u, v), v downwards; colour textures in sRGB primaries."""
-    first, width, height = ints[texture, L.T_FIRST], ints[texture, L.T_WIDTH], ints[texture, 2]
+def look_up(texels, ints, decode, texture, small, u, v):
+    """RGB in 0…1 of a texture at (u, v), v downwards; colour textures in sRGB primaries.
+
+    ``small`` takes the reduced copy, which stays in the processor's cache.
+    """
+    at = L.T_SMALL if small else L.T_FIRST
+    first, width, height = ints[texture, at], ints[texture, at + 1], ints[texture, at + 2]
     table = decode[ints[texture, L.T_SRGB]]
     x = (u - math.floor(u)) * np.float32(width) - np.float32(0.5)
     y = (v - math.floor(v)) * np.float32(height) - np.float32(0.5)

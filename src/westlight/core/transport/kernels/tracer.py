@@ -98,12 +98,12 @@ def visibility(S, ray, words, address, x, y, z, dx, dy, dz, far, counts):
     if ray[8] < ZERO:
         return ZERO, ZERO, ZERO
     r = g = b = ONE
-    if S.has_panes:
+    if S.panes != uint64(0):
         left = far
         for _ in range(MAX_PANES):
             set_ray(ray, words, x, y, z, dx, dy, dz, left, _PANES)
             counts[0] += 1
-            intersect1(S.scene, address, uint64(0))
+            intersect1(S.panes, address, uint64(0))
             if words[18] == NO_HIT:
                 break
             row, nx, ny, nz, cosine = _pane_through(S, words, ray)
@@ -146,12 +146,12 @@ def _escape(S, slot_of, out, tr, tg, tb, dx, dy, dz, density, seen):
             first, width = S.source_ints[s, L.S_FIRST], S.source_ints[s, L.S_WIDTH]
             height = S.source_ints[s, L.S_HEIGHT]
             if seen:
-                r, g, b = sky_smooth(S.sky_rgb, first, width, height, dx, dy, dz)
+                r, g, b = sky_smooth(S.sky, first, width, height, dx, dy, dz)
                 w = ONE
             else:
                 p = sky_pixel(first, width, height, dx, dy, dz)
-                r, g, b = S.sky_rgb[p, 0], S.sky_rgb[p, 1], S.sky_rgb[p, 2]
-                w = power_heuristic(density, S.sky_density[p])
+                r, g, b = S.sky[p, 0], S.sky[p, 1], S.sky[p, 2]
+                w = power_heuristic(density, S.sky[p, L.K_DENSITY])
             _add(out, slot, tr * r * w, tg * g * w, tb * b * w)
 
 
@@ -196,9 +196,9 @@ def _light_vertex(
         elif kind == L.SOURCE_SKY:
             first, width = S.source_ints[s, L.S_FIRST], S.source_ints[s, L.S_WIDTH]
             height = S.source_ints[s, L.S_HEIGHT]
-            ix, iy, iz, p = sample_sky(S.sky_accept, S.sky_alias, first, width, height, u, v)
-            density = S.sky_density[p]
-            er, eg, eb = S.sky_rgb[p, 0], S.sky_rgb[p, 1], S.sky_rgb[p, 2]
+            ix, iy, iz, p = sample_sky(S.sky, first, width, height, u, v)
+            density = S.sky[p, L.K_DENSITY]
+            er, eg, eb = S.sky[p, 0], S.sky[p, 1], S.sky[p, 2]
         else:
             first, count = S.source_ints[s, L.S_FIRST], S.source_ints[s, L.S_COUNT]
             if count == 0:
@@ -277,7 +277,7 @@ def _bend_normal(S, t, inst, texture, scale, tu, tv, nx, ny, nz):
     tx, ty, tz = normalise(tx - nx * d, ty - ny * d, tz - nz * d)
     # v runs downwards in a texture, the bitangent upwards.
     bx, by, bz = -(ny * tz - nz * ty) * k, -(nz * tx - nx * tz) * k, -(nx * ty - ny * tx) * k
-    r, g, b = look_up(S.texels, S.texture_ints, S.decode, texture, tu, tv)
+    r, g, b = look_up(S.texels, S.texture_ints, S.decode, texture, False, tu, tv)
     sx, sy = (r * TWO - ONE) * scale, -(g * TWO - ONE) * scale
     sz = max(b * TWO - ONE, np.float32(0.05))
     return normalise(
@@ -385,17 +385,18 @@ def trace_path(
                 tv = S.uvs[i0, 1] * w + S.uvs[i1, 1] * u + S.uvs[i2, 1] * v
             if textures[L.M_TEX_BASE] >= 0:
                 cr, cg, cb = look_up(
-                    S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], tu, tv
+                    S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0, tu, tv
                 )
                 cr, cg, cb = to_working(cr, cg, cb)
                 r, g, b = r * cr, g * cg, b * cb
             if textures[L.M_TEX_ROUGH] >= 0:
                 _, cg, cb = look_up(
-                    S.texels, S.texture_ints, S.decode, textures[L.M_TEX_ROUGH], tu, tv
+                    S.texels, S.texture_ints, S.decode, textures[L.M_TEX_ROUGH], depth > 0, tu, tv
                 )
                 roughness, metallic = roughness * cg, metallic * cb
             vx, vy, vz = -dx, -dy, -dz
-            if textures[L.M_TEX_NORMAL] >= 0:
+            # Bounced light is too blurred to show relief, and the look-ups are dear.
+            if textures[L.M_TEX_NORMAL] >= 0 and depth == 0:
                 nx, ny, nz = _bend_normal(
                     S, t, inst, textures[L.M_TEX_NORMAL], f[L.M_NORMAL_SCALE], tu, tv, nx, ny, nz
                 )
