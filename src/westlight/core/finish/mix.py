@@ -1,0 +1,53 @@
+"""Mixing contributions: a weighted sum over sources, in scene-linear light."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+from numba import njit
+
+from ..transport.render import run_in_threads, thread_count
+
+F4 = npt.NDArray[np.float32]
+
+
+@njit(nogil=True, cache=True, fastmath=True)
+def _add_rows(out, picture, red, green, blue, row0, row1, first):  # type: ignore[no-untyped-def]
+    for y in range(row0, row1):
+        for x in range(out.shape[1]):
+            if first:
+                out[y, x, 0] = picture[y, x, 0] * red
+                out[y, x, 1] = picture[y, x, 1] * green
+                out[y, x, 2] = picture[y, x, 2] * blue
+            else:
+                out[y, x, 0] += picture[y, x, 0] * red
+                out[y, x, 1] += picture[y, x, 1] * green
+                out[y, x, 2] += picture[y, x, 2] * blue
+
+
+def mix(pictures: Sequence[F4], gains: Sequence[npt.NDArray[np.float64]], out: F4) -> F4:
+    """Σ picture·gain into ``out`` (h, w, 3); gains are RGB. Bands of rows stay in the cache."""
+    height = out.shape[0]
+    if not pictures:
+        out[:] = 0
+        return out
+    starts = iter(range(0, height, 12))
+    weights = [tuple(np.float32(v) for v in g) for g in gains]
+
+    def work() -> None:
+        for row0 in starts:
+            row1 = min(row0 + 12, height)
+            for i, (picture, (r, g, b)) in enumerate(zip(pictures, weights, strict=True)):
+                _add_rows(out, picture, r, g, b, row0, row1, i == 0)
+
+    run_in_threads(work, thread_count())
+    return out
+
+
+def block_mean(picture: F4, factor: int) -> F4:
+    """Picture reduced by averaging blocks of ``factor``² pixels; rests at the edges are cut."""
+    h, w = picture.shape[0] // factor * factor, picture.shape[1] // factor * factor
+    blocks = picture[:h, :w].reshape(h // factor, factor, w // factor, factor, -1)
+    return np.asarray(blocks.mean(axis=(1, 3)), np.float32)

@@ -1,0 +1,76 @@
+"""The engine's memory: accumulators and their denoised pictures, by key, oldest dropped first."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from westlight.core.transport import layout as L
+from westlight.core.transport.film import Accumulator, F4
+
+
+@dataclass
+class Film:
+    """One source at one scale: what was gathered, and the last denoised picture of it."""
+
+    accumulator: Accumulator
+    clean: F4 | None = None
+    clean_samples: int = 0
+    passes: int = 0
+    noise: float = 1.0
+
+
+@dataclass
+class Guide:
+    """Albedo, normals and coverage of a view at one scale."""
+
+    sums: F4
+    passes: int = 0
+    albedo: F4 | None = None
+    normal: F4 | None = None
+
+
+@dataclass
+class Films:
+    """Films and guides, bounded in bytes so that undo finds old ones but memory stays small."""
+
+    limit_bytes: int = 700_000_000
+    films: OrderedDict[tuple[str, int], Film] = field(default_factory=OrderedDict)
+    guides: OrderedDict[tuple[str, int], Guide] = field(default_factory=OrderedDict)
+
+    def film(self, key: str, scale: int, height: int, width: int) -> Film:
+        """The film of a key at a scale, made empty if there is none."""
+        found = self.films.get((key, scale))
+        if found is None:
+            found = self.films[(key, scale)] = Film(Accumulator.empty(height, width))
+            self._forget()
+        self.films.move_to_end((key, scale))
+        return found
+
+    def get(self, key: str, scale: int) -> Film | None:
+        """The film of a key at a scale, if there is one."""
+        return self.films.get((key, scale))
+
+    def guide(self, key: str, scale: int, height: int, width: int) -> Guide:
+        """The guide of a view at a scale."""
+        found = self.guides.get((key, scale))
+        if found is None:
+            found = Guide(np.zeros((height, width, L.GUIDE_CHANNELS), np.float32))
+            self.guides[(key, scale)] = found
+            while len(self.guides) > 9:
+                self.guides.popitem(last=False)
+        self.guides.move_to_end((key, scale))
+        return found
+
+    def bytes(self) -> int:
+        """Memory the films hold."""
+        total = 0
+        for f in self.films.values():
+            total += f.accumulator.halves.nbytes + (0 if f.clean is None else f.clean.nbytes)
+        return total
+
+    def _forget(self) -> None:
+        while self.bytes() > self.limit_bytes and len(self.films) > 4:
+            self.films.popitem(last=False)

@@ -1,0 +1,134 @@
+"""What a picture is made from, as plain validated settings: the language of studio and engine."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Point = tuple[float, float, float]
+Level = Annotated[float, Field(ge=-20, le=20)]
+Kelvin = Annotated[float, Field(ge=1000, le=25000)]
+
+
+class Settings(BaseModel):
+    """Base of all settings: unknown fields are an error, so a typing slip is noticed."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class SunSettings(Settings):
+    """The sun of a look, already placed. Azimuth from true north."""
+
+    kind: Literal["sun"] = "sun"
+    azimuth_deg: float = 180.0
+    elevation_deg: Annotated[float, Field(ge=-90, le=90)] = 30.0
+    size: Annotated[float, Field(gt=0, le=40)] = 1.0
+    kelvin: Kelvin | None = None
+    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
+
+
+class SkySettings(Settings):
+    """The sky of a look: clear for the sun's place, or a CIE standard sky."""
+
+    kind: Literal["sky"] = "sky"
+    model: Literal["clear", "cie"] = "clear"
+    cie_type: Annotated[int, Field(ge=1, le=15)] = 1
+    azimuth_deg: float = 180.0
+    elevation_deg: float = 30.0
+    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
+    ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+
+
+class Place(Settings):
+    """Where one copy of a fixture shines from, and to where."""
+
+    position: Point
+    direction: Point = (0.0, 0.0, -1.0)
+
+
+class FixtureSettings(Settings):
+    """A fixture: one emitter, repeated at its places as linked copies."""
+
+    kind: Literal["fixture"] = "fixture"
+    shape: Literal["rectangle", "disc", "sphere"] = "rectangle"
+    width: Annotated[float, Field(gt=0, le=100)] = 0.6
+    height: Annotated[float, Field(gt=0, le=100)] = 0.3
+    radius: Annotated[float, Field(gt=0, le=100)] = 0.1
+    lumen: Annotated[float, Field(gt=0, le=10_000_000)] = 1000.0
+    kelvin: Kelvin = 3000.0
+    visible: bool = True
+    places: list[Place] = Field(default_factory=list)
+
+
+class GlowSettings(Settings):
+    """Light of an emissive material of the model, by the material's name."""
+
+    kind: Literal["glow"] = "glow"
+    material: str
+
+
+SourceSettings = Annotated[
+    SunSettings | SkySettings | FixtureSettings | GlowSettings, Field(discriminator="kind")
+]
+
+
+class SourceSpec(Settings):
+    """One source in a picture: what it is, how strong, and whether it counts."""
+
+    id: str
+    name: str
+    settings: SourceSettings
+    level: Level = 0.0
+    counts: bool = True
+
+
+class ViewSettings(Settings):
+    """A camera: metres, lens in mm."""
+
+    position: Point = (5.5, -2.3, 1.55)
+    target: Point = (-4.5, 1.4, 1.35)
+    focal_length_mm: Annotated[float, Field(ge=8, le=400)] = 24.0
+    upright: bool = True
+    aspect: Annotated[float, Field(ge=0.2, le=5)] = 16 / 9
+
+
+class ExposureSettings(Settings):
+    """Camera exposure and white point."""
+
+    f_number: Annotated[float, Field(ge=0.7, le=64)] = 5.6
+    shutter_s: Annotated[float, Field(gt=0, le=3600)] = 1 / 30
+    iso: Annotated[float, Field(ge=1, le=409_600)] = 200.0
+    kelvin: Kelvin = 5600.0
+    tint: Annotated[float, Field(ge=-50, le=50)] = 0.0
+    tone: Literal["natural", "linear"] = "natural"
+
+
+class ModelSpec(Settings):
+    """The building file and how it stands."""
+
+    path: str
+    up: Literal["y", "z"] = "y"
+    north_deg: float = 0.0
+
+
+class PictureSpec(Settings):
+    """Everything a picture depends on. ``moving`` while a hand drags the sun or a source."""
+
+    model: ModelSpec | None = None
+    view: ViewSettings = Field(default_factory=ViewSettings)
+    width_px: Annotated[int, Field(ge=16, le=8192)] = 1280
+    exposure: ExposureSettings = Field(default_factory=ExposureSettings)
+    sources: list[SourceSpec] = Field(default_factory=list)
+    clay: float | None = None
+    bounces: Annotated[int, Field(ge=0, le=64)] = 6
+    denoise: bool = True
+    moving: bool = False
+    paused: bool = False
+    target_noise: Annotated[float, Field(gt=0, le=1)] = 0.015
+    max_samples: Annotated[int, Field(ge=1, le=65536)] = 512
+
+    @property
+    def height_px(self) -> int:
+        """Height that goes with the view's aspect, a multiple of four."""
+        return max(16, round(self.width_px / self.view.aspect / 4) * 4)

@@ -1,0 +1,149 @@
+"""From settings to the core's objects: sources, views, and the keys of their accumulators."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from pathlib import Path
+
+import numpy as np
+
+from westlight import core
+from westlight.core.model import Material
+from westlight.core.photometry import ev100
+from westlight.core.sky import Sky
+from westlight.core.sources import (
+    Disc,
+    Emitter,
+    Glow,
+    Group,
+    Rectangle,
+    SkySource,
+    Source,
+    Sphere,
+    Sun,
+)
+
+from .spec import (
+    ExposureSettings,
+    FixtureSettings,
+    GlowSettings,
+    PictureSpec,
+    SkySettings,
+    SourceSpec,
+    SunSettings,
+    ViewSettings,
+)
+
+#: Roughness below which bounced light is softened, so that mirrored lamps do not speckle.
+CALM = 0.25
+
+
+def sky_of(settings: SkySettings, north_deg: float) -> Sky:
+    """The sky of settings, turned into the model's axes."""
+    azimuth = settings.azimuth_deg - north_deg
+    if settings.model == "cie":
+        return core.sky.cie_sky(
+            settings.cie_type, settings.elevation_deg, azimuth, ground_albedo=settings.ground
+        )
+    # Half a hundredth of a degree cannot be seen; whole steps let the cache help while dragging.
+    return core.sky.clear_sky(
+        round(settings.elevation_deg, 2), round(azimuth, 2), settings.haze, settings.ground
+    )
+
+
+def _emitters(settings: FixtureSettings, name: str) -> list[Emitter]:
+    made: list[Emitter] = []
+    for place in settings.places:
+        common = {
+            "luminous_flux_lm": settings.lumen,
+            "kelvin": settings.kelvin,
+            "visible": settings.visible,
+        }
+        if settings.shape == "rectangle":
+            made.append(
+                Rectangle(name, place.position, place.direction, settings.width, settings.height,
+                          **common)  # type: ignore[arg-type]
+            )  # fmt: skip
+        elif settings.shape == "disc":
+            made.append(
+                Disc(name, place.position, place.direction, settings.radius, **common)  # type: ignore[arg-type]
+            )
+        else:
+            made.append(Sphere(name, place.position, settings.radius, **common))  # type: ignore[arg-type]
+    return made
+
+
+def source_of(spec: SourceSpec, north_deg: float, materials: list[Material]) -> Source:
+    """The core's source for a spec; its level is left out, levels belong to the mix."""
+    s = spec.settings
+    if isinstance(s, SunSettings):
+        return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, size=s.size,
+                   kelvin=s.kelvin, haze=s.haze)  # fmt: skip
+    if isinstance(s, SkySettings):
+        return SkySource(spec.id, sky_of(s, north_deg))
+    if isinstance(s, FixtureSettings):
+        return Group(spec.id, _emitters(s, spec.name))
+    for material in materials:
+        if material.emits and material.name == s.material:
+            return Glow(spec.id, material, material.emission_rgb)
+    return Group(spec.id, [])
+
+
+def gain_of(spec: SourceSpec, source: Source) -> np.ndarray:
+    """RGB factor from the traced to the real contribution, level included, switch not."""
+    return np.asarray(source.gain * 2.0**spec.level)
+
+
+def _digest(*parts: object) -> str:
+    text = json.dumps(parts, sort_keys=True, default=str)
+    return hashlib.blake2b(text.encode(), digest_size=10).hexdigest()
+
+
+def traced_settings(spec: SourceSpec) -> dict[str, object]:
+    """The settings of a source that tracing depends on: not its level, amount or colour."""
+    s = spec.settings
+    leave_out: set[str] = set()
+    if isinstance(s, SunSettings):
+        leave_out = {"kelvin", "haze"}
+    elif isinstance(s, FixtureSettings):
+        leave_out = {"lumen", "kelvin"}
+    return s.model_dump(exclude=leave_out)
+
+
+def scene_key(spec: PictureSpec) -> str:
+    """Key of the geometry and the way it is traced."""
+    if spec.model is None:
+        return "nothing"
+    file = Path(spec.model.path)
+    return _digest(str(file), file.stat().st_mtime_ns if file.exists() else 0,
+                   spec.model.model_dump(), spec.clay)  # fmt: skip
+
+
+def film_key(spec: PictureSpec, source: SourceSpec, bounces: int) -> str:
+    """Key of one accumulator: everything its pixels depend on."""
+    view = spec.view.model_dump()
+    obstacles = [
+        traced_settings(s) for s in spec.sources
+        if isinstance(s.settings, FixtureSettings) and s.settings.visible and s.id != source.id
+    ]  # fmt: skip
+    return _digest(scene_key(spec), view, bounces, traced_settings(source), obstacles)
+
+
+def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
+    """The core's view of settings at a size."""
+    return core.View(
+        settings.position, settings.target, settings.focal_length_mm, width_px, height_px,
+        settings.upright,
+    )  # fmt: skip
+
+
+def ev_of(exposure: ExposureSettings) -> float:
+    """EV100 of exposure settings."""
+    return ev100(exposure.f_number, exposure.shutter_s, exposure.iso)
+
+
+__all__ = [
+    "CALM", "GlowSettings", "ev_of", "film_key", "gain_of", "scene_key", "sky_of", "source_of",
+    "traced_settings", "view_of",
+]  # fmt: skip
