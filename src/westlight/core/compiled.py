@@ -18,8 +18,8 @@ def keep_kernels() -> Path:
     """Point Numba at the folder for these sources and return it."""
     here = Path(__file__).parent
     digest = hashlib.sha256()
-    for file in sorted([*here.glob("transport/**/*.py"), *here.glob("sky/*.py"),
-                        *here.glob("finish/*.py")]):  # fmt: skip
+    kernels = [*here.glob("transport/kernels/*.py"), *here.glob("finish/*.py")]
+    for file in sorted([*kernels, here / "transport/layout.py", here / "sky/atmosphere.py"]):
         digest.update(file.read_bytes())
     base = os.environ.get("WESTLIGHT_KERNELS") or str(Path.home() / ".cache/westlight/kernels")
     folder = Path(base) / digest.hexdigest()[:16]

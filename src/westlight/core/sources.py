@@ -245,12 +245,14 @@ class Sun:
 
 @dataclass
 class SkySource:
-    """A sky as a source; ``level`` in stops. ``picture`` is filled from the sky when needed."""
+    """A sky as a source; ``level`` in stops. ``picture`` and its sampling ``table`` are filled
+    from the sky when needed."""
 
     name: str
     sky: Sky
     level: float = 0.0
     picture: npt.NDArray[np.float32] | None = field(default=None, repr=False)
+    table: npt.NDArray[np.float32] | None = field(default=None, repr=False)
 
     def pixels(self) -> npt.NDArray[np.float32]:
         """Latitude–longitude picture in cd/m², (h, w, 3), row 0 the zenith, column 0 north."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from westlight.core.finish import block_mean
 from westlight.core.transport import layout as L
 from westlight.core.transport.film import Accumulator, F4
 
@@ -20,6 +21,24 @@ class Film:
     clean_samples: int = 0
     passes: int = 0
     noise: float = 1.0
+    #: Mean unit colour of the denoised picture.
+    mean: F4 | None = None
+    reduced: dict[int, F4] = field(default_factory=dict)
+
+    def at(self, factor: int) -> F4:
+        """The denoised picture reduced by a whole factor, kept until the next one."""
+        assert self.clean is not None
+        if factor == 1:
+            return self.clean
+        if factor not in self.reduced:
+            self.reduced[factor] = block_mean(self.clean, factor)
+        return self.reduced[factor]
+
+    def keep(self, clean: F4) -> None:
+        """Take a new denoised picture."""
+        self.clean, self.clean_samples, self.reduced = clean, self.passes, {}
+        self.mean = block_mean(clean, 4).mean(axis=(0, 1))
+        self.noise = self.accumulator.noise()
 
 
 @dataclass

@@ -18,24 +18,37 @@ from PIL import Image
 
 from westlight import core
 from westlight.core.colour import AP1_LUMINANCE
-from westlight.core.errors import Cancelled, WestlightError
-from westlight.core.finish import Shown, block_mean, mix, show
+from westlight.core.errors import WestlightError
+from westlight.core.finish import Shown, mix, show
 from westlight.core.sources import Source
 from westlight.core.transport.build import Assembled, GeometryBuild, assemble
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4, guide_pass
-from westlight.core.transport.render import add_passes, surface_under
+from westlight.core.transport.render import PassRun, surface_under
 
 from .films import Film, Films
-from .spec import PictureSpec, SourceSpec, SunSettings
-from .translate import CALM, ev_of, film_key, gain_of, scene_key, source_of, view_of
+from .spec import PictureSpec, SkySettings, SourceSpec
+from .translate import (
+    CALM,
+    ev_of,
+    film_key,
+    gain_of,
+    scene_key,
+    source_of,
+    traced_settings,
+    view_of,
+)
 
 Send = Callable[[dict[str, Any], bytes], None]
 #: Samples at scale 2 before the full size is begun.
 HALF_SIZE_SAMPLES = 4
+#: Passes that albedo and normals are averaged over.
+GUIDE_PASSES = 8
 #: Bounces of the very first picture after a change: enough to look right, quick to trace.
 FIRST_BOUNCES = 2
 THUMB_WIDTH = 208
+#: Seconds of tracing between two looks at the pipe: a fraction of a blink.
+SLICE_S = 0.04
 
 
 @dataclass
@@ -47,12 +60,24 @@ class _Scene:
     remarks: list[str] = field(default_factory=list)
 
 
+@dataclass
+class _Run:
+    """A pass in progress and the films it is for."""
+
+    passes: PassRun
+    keys: list[str]
+    sources: list[str]
+    scale: int
+    bounces: int
+    wants_guide: bool
+    guide_key: str
+
+
 class LivePicture:
     """State of the live engine. `apply` takes a new spec, `work` spends a little time on it."""
 
-    def __init__(self, send: Send, interrupted: Callable[[], bool]) -> None:
+    def __init__(self, send: Send) -> None:
         self.send = send
-        self.interrupted = interrupted
         self.spec = PictureSpec()
         self.films = Films()
         self.denoise = Denoiser()
@@ -61,28 +86,51 @@ class LivePicture:
         self.gains: dict[str, np.ndarray] = {}
         self._assembled_key = ""
         self._shown_for = ""
-        self._last_clean: dict[tuple[str, int], F4] = {}
+        self._last: dict[tuple[str, int], Film] = {}
         self._dirty = True
         self._thumbs_dirty = True
         self._settled = False
         self._started = time.monotonic()
-        self._direct_drawn = ""
+        self._run: _Run | None = None
+        self._keys: dict[tuple[str, int], str] = {}
+        self._moved: set[str] = set()
+        self._sources: dict[str, tuple[str, Source]] = {}
 
     # -- taking in changes ---------------------------------------------------------------------
 
     def apply(self, spec: PictureSpec) -> None:
         """Take a new state; only what its keys say has changed is traced again."""
-        traced_before = self._all_keys()
-        self.spec = spec
+        before, self.spec = self.spec, spec
+        keys_before = self._keys
+        self._keys = {
+            (s.id, b): film_key(spec, s, b)
+            for s in spec.sources for b in {spec.bounces, FIRST_BOUNCES, 0}
+        }  # fmt: skip
+        self._note_moved(before)
         self._load()
         self._assemble()
-        if self._all_keys() != traced_before:
+        changed = self._keys != keys_before
+        if changed:
             self._started = time.monotonic()
+        self._drop_stale_run()
         self._settled = False
-        self._dirty = self._thumbs_dirty = True
+        # Under a moving hand the next direct picture is what to show, not the last one again.
+        self._dirty = self._dirty or not (spec.moving and changed)
+        self._thumbs_dirty = True
 
-    def _all_keys(self) -> list[str]:
-        return [film_key(self.spec, s, self.spec.bounces) for s in self.spec.sources]
+    def _key(self, source: SourceSpec, bounces: int) -> str:
+        return self._keys[(source.id, bounces)]
+
+    def _note_moved(self, before: PictureSpec) -> None:
+        """Remember which sources the hand has moved since it took hold."""
+        if not self.spec.moving:
+            self._moved = set()
+            return
+        old = {s.id: traced_settings(s) for s in before.sources}
+        self._moved |= {
+            s.id for s in self.spec.sources
+            if not isinstance(s.settings, SkySettings) and old.get(s.id) != traced_settings(s)
+        }  # fmt: skip
 
     def _load(self) -> None:
         model = self.spec.model
@@ -94,7 +142,7 @@ class LivePicture:
             self.send({"kind": "note", "text": "Reading the model…"}, b"")
             loaded = core.read_model(model.path, model.up)
             self.scene = _Scene(key, GeometryBuild(loaded.parts), loaded.remarks)
-            self.films = Films()
+            self.films, self._last, self._sources = Films(), {}, {}
             self._assembled_key = ""
 
     def _assemble(self) -> None:
@@ -102,15 +150,28 @@ class LivePicture:
             self.assembled = None
             return
         north = self.spec.model.north_deg
-        key = "|".join([scene_key(self.spec), *self._all_keys()])
-        materials = self.scene.build.materials
-        sources: list[Source] = [source_of(s, north, materials) for s in self.spec.sources]
+        key = "|".join([scene_key(self.spec), *(s.id for s in self.spec.sources),
+                        *(self._key(s, 0) for s in self.spec.sources)])  # fmt: skip
+        sources = [self._source(s, north) for s in self.spec.sources]
         self.gains = {
             s.id: gain_of(s, source) for s, source in zip(self.spec.sources, sources, strict=True)
         }
         if key != self._assembled_key:
             self.assembled = assemble(self.scene.build, sources, self.spec.clay)
             self._assembled_key = key
+
+    def _source(self, spec: SourceSpec, north: float) -> Source:
+        """The core's source of a spec; a sky stays as it was while the hand moves the sun."""
+        assert self.scene is not None
+        key = f"{spec.settings.model_dump_json()}{north}"
+        known = self._sources.get(spec.id)
+        if known is not None and (
+            known[0] == key or (self.spec.moving and isinstance(spec.settings, SkySettings))
+        ):
+            return known[1]
+        made = source_of(spec, north, self.scene.build.materials)
+        self._sources[spec.id] = (key, made)
+        return made
 
     # -- spending time -------------------------------------------------------------------------
 
@@ -123,10 +184,10 @@ class LivePicture:
                 return False
         if self.assembled is None or self.spec.paused:
             return self._finish_quietly()
-        try:
-            return self._trace_next() or self._finish_quietly()
-        except Cancelled:
-            return True
+        if self._run is None and not self._begin_next():
+            return self._finish_quietly()
+        self._advance()
+        return True
 
     def _finish_quietly(self) -> bool:
         if self._thumbs_dirty:
@@ -143,36 +204,42 @@ class LivePicture:
         """Height and width at a scale."""
         return self.spec.height_px // scale, self.spec.width_px // scale // 4 * 4
 
-    def _trace_next(self) -> bool:
+    def _drop_stale_run(self) -> None:
+        """Abandon the pass in progress if nobody wants its films any more."""
+        run = self._run
+        if run is None:
+            return
+        wanted = {self._key(s, run.bounces) for s in self.spec.sources}
+        # A direct picture under the hand is finished even if the hand has moved on: a stream of
+        # new positions would otherwise starve the eye.
+        following = run.scale == 4 and self.spec.moving
+        if not following and (not wanted.issuperset(run.keys) or self.spec.moving):
+            self._run = None
+
+    def _begin_next(self) -> bool:
+        """Choose the next pass: what counts before what is switched off, small before large."""
         shining = [i for i, s in enumerate(self.spec.sources) if self._can_shine(s)]
         if self.spec.moving:
-            return self._trace_direct(shining)
-        first = self._at(shining, 2, FIRST_BOUNCES, limit=1)
-        missing = [
-            i for i in first if self._film_at(i, 2, self.spec.bounces) is None
-            and self._best_clean(self.spec.sources[i])[0] is None
-        ]  # fmt: skip
-        if missing:
-            self._trace(missing, 2, FIRST_BOUNCES, 1)
-            return True
-        half = self._at(shining, 2, self.spec.bounces, HALF_SIZE_SAMPLES)
-        if half:
-            self._trace(half, 2, self.spec.bounces, 1)
-            return True
-        # Sources switched off need no full size: their little picture on the strip is fine.
+            return self._begin_direct(shining)
         counting = [i for i in shining if self.spec.sources[i].counts]
-        full = self._at(counting, 1, self.spec.bounces, self.spec.max_samples)
-        full = self._noisiest(full)
-        if not full:
-            return False
-        self._trace(full, 1, self.spec.bounces, 1)
-        return True
+        silent = [i for i in shining if i not in counting]
+        bounces, most = self.spec.bounces, self.spec.max_samples
+        missing = [i for i in counting if self._scale_of(self.spec.sources[i]) in (0, 4)]
+        if missing:
+            return self._begin(missing, 2, FIRST_BOUNCES)
+        # Sources switched off need no full size: their little picture on the strip is fine.
+        for rows, scale, limit in ((counting, 2, HALF_SIZE_SAMPLES), (silent, 4, 4)):
+            behind = self._at(rows, scale, bounces, limit)
+            if behind:
+                return self._begin(behind, scale, bounces)
+        full = self._noisiest(self._at(counting, 1, bounces, most))
+        return bool(full) and self._begin(full, 1, bounces)
 
     def _can_shine(self, source: SourceSpec) -> bool:
         return float(self.gains[source.id].max()) > 0.0
 
     def _film_at(self, i: int, scale: int, bounces: int) -> Film | None:
-        return self.films.get(film_key(self.spec, self.spec.sources[i], bounces), scale)
+        return self.films.get(self._key(self.spec.sources[i], bounces), scale)
 
     def _at(self, rows: list[int], scale: int, bounces: int, limit: int) -> list[int]:
         """Of some sources, those with fewest passes at a scale, if below a limit."""
@@ -202,66 +269,68 @@ class LivePicture:
 
     def _visible_noise(self, source: SourceSpec, film: Film) -> float:
         """Noise of a source relative to the mean of the whole mix."""
-        if film.clean is None:
+        if film.mean is None:
             return 1.0
-        part = float(film.clean.mean(axis=(0, 1)) @ (self.gains[source.id] * AP1_LUMINANCE))
+        part = float(film.mean @ (self.gains[source.id] * AP1_LUMINANCE))
         return film.noise * part / max(self._mean_luminance(), 1e-9)
 
     def _mean_luminance(self) -> float:
         total = 0.0
         for s in self.spec.sources:
-            picture, _ = self._best_clean(s)
-            if s.counts and picture is not None:
-                total += float(picture.mean(axis=(0, 1)) @ (self.gains[s.id] * AP1_LUMINANCE))
+            found = self._best(s)
+            if s.counts and found is not None and found[0].mean is not None:
+                total += float(found[0].mean @ (self.gains[s.id] * AP1_LUMINANCE))
         return total
 
-    def _trace_direct(self, shining: list[int]) -> bool:
-        """While a hand moves: direct light of moving suns, one pass at a quarter of the size."""
+    def _begin_direct(self, shining: list[int]) -> bool:
+        """While a hand moves: direct light of what it moves, one pass at a quarter of the size."""
         rows = [
             i for i in shining
-            if self._film_at(i, 2, self.spec.bounces) is None
-            and isinstance(self.spec.sources[i].settings, SunSettings)
+            if self.spec.sources[i].id in self._moved and self._best_fresh(self.spec.sources[i]) is None
         ]  # fmt: skip
-        rows = self._at(rows, 4, 0, limit=1)
-        if not rows:
-            return False
-        self._trace(rows, 4, 0, 1)
-        return True
+        return bool(rows) and self._begin(rows, 4, 0)
 
-    def _trace(self, rows: list[int], scale: int, bounces: int, samples: int) -> None:
+    def _begin(self, rows: list[int], scale: int, bounces: int) -> bool:
         assert self.assembled is not None
         height, width = self.size(scale)
-        view = view_of(self.spec.view, width, height)
-        films = []
-        for i in rows:
-            key = film_key(self.spec, self.spec.sources[i], bounces)
-            films.append(self.films.film(key, scale, height, width))
+        keys = [self._key(self.spec.sources[i], bounces) for i in rows]
+        films = [self.films.film(key, scale, height, width) for key in keys]
         guide = self.films.guide(self._guide_key(), scale, height, width)
-        wants_guide = guide.passes < 8
-        # A picture under the hand is never abandoned: a stream of new positions would starve it.
-        stop = None if self.spec.moving else self.interrupted
-        add_passes(
-            self.assembled, view, rows, [f.accumulator for f in films],
-            guide.sums if wants_guide else None,
-            first_sample=films[0].passes, samples=samples, bounces=bounces, calm=CALM, stop=stop,
+        passes = PassRun(
+            self.assembled, view_of(self.spec.view, width, height), rows,
+            first_sample=films[0].passes, bounces=bounces, calm=CALM,
         )  # fmt: skip
-        if wants_guide:
-            guide.passes += samples
+        names = [self.spec.sources[i].id for i in rows]
+        wants_guide = guide.passes < GUIDE_PASSES
+        self._run = _Run(passes, keys, names, scale, bounces, wants_guide, self._guide_key())
+        return True
+
+    def _advance(self) -> None:
+        """Go on with the pass in progress for a moment; when it is done, take it in."""
+        run = self._run
+        assert run is not None
+        if not run.passes.advance(SLICE_S):
+            return
+        self._run = None
+        height, width = run.passes.view.height_px, run.passes.view.width_px
+        guide = self.films.guide(run.guide_key, run.scale, height, width)
+        films = [self.films.film(key, run.scale, height, width) for key in run.keys]
+        run.passes.add_to([f.accumulator for f in films], guide.sums if run.wants_guide else None)
+        if run.wants_guide:
+            guide.passes += 1
             if guide.passes in (1, 2, 4, 8):
                 guide.albedo, guide.normal = (guide_pass(guide.sums, n) for n in ("albedo", "normal"))
         fresh = False
-        for film, i in zip(films, rows, strict=True):
-            film.passes += samples
+        for film, name in zip(films, run.sources, strict=True):
+            film.passes += 1
             if film.passes >= 2 * film.clean_samples:
                 self._clean(film, guide.albedo, guide.normal)
-                self._last_clean[(self.spec.sources[i].id, scale)] = film.clean  # type: ignore[assignment]
+                self._last[(name, run.scale)] = film
                 fresh = True
         if fresh:
             self.show_picture()
-            self._thumbs_dirty = self._thumbs_dirty or not self.spec.moving
-            if scale < 4 and not self.interrupted():
-                self._thumbs_dirty = False
-                self.show_thumbs()
+            if not self.spec.moving:
+                self.show_thumbs(set(run.sources))
 
     def _guide_key(self) -> str:
         view = self.spec.view.model_dump_json()
@@ -272,47 +341,49 @@ class LivePicture:
         if self.spec.denoise and albedo is not None and normal is not None:
             # Sources have any amount of light; a common scale keeps the filter in its range.
             scale = float(mean.mean()) or 1.0
-            film.clean = self.denoise(mean / scale, albedo, normal) * np.float32(scale)
-        else:
-            film.clean = mean
-        film.clean_samples = film.passes
-        film.noise = film.accumulator.noise()
+            mean = self.denoise(mean / scale, albedo, normal) * np.float32(scale)
+        film.keep(mean)
 
     # -- showing -------------------------------------------------------------------------------
 
-    def _best_clean(self, source: SourceSpec) -> tuple[F4 | None, int]:
-        """The best picture there is of a source, and its scale (0: none)."""
+    def _best_fresh(self, source: SourceSpec) -> tuple[Film, int] | None:
+        """The best film of a source as it is set now, and its scale."""
         for scale, bounces in ((1, self.spec.bounces), (2, self.spec.bounces), (2, FIRST_BOUNCES),
-                               (4, 0)):  # fmt: skip
-            film = self.films.get(film_key(self.spec, source, bounces), scale)
+                               (4, self.spec.bounces), (4, 0)):  # fmt: skip
+            film = self.films.get(self._key(source, bounces), scale)
             if film is not None and film.clean is not None:
-                return film.clean, scale
-        # Until the new picture is there the last one stands in: better than a black flash.
-        for scale in (2, 1, 4):
-            stale = self._last_clean.get((source.id, scale))
-            if stale is not None and stale.shape[:2] == self.size(scale):
+                return film, scale
+        return None
+
+    def _scale_of(self, source: SourceSpec) -> int:
+        found = self._best_fresh(source)
+        return 0 if found is None else found[1]
+
+    def _best(self, source: SourceSpec) -> tuple[Film, int] | None:
+        """As `_best_fresh`; until there is one, the last picture stands in: no black flash."""
+        found = self._best_fresh(source)
+        if found is not None:
+            return found
+        # What the hand moves shows its latest direct picture, everything else its best.
+        for scale in (4, 2, 1) if source.id in self._moved else (2, 1, 4):
+            stale = self._last.get((source.id, scale))
+            if stale is not None and stale.clean is not None and (
+                stale.clean.shape[:2] == self.size(scale)
+            ):  # fmt: skip
                 return stale, scale
-        return None, 0
+        return None
 
     def _mixture(self) -> tuple[F4, int]:
         """Scene-linear picture of all sources that count, and its scale."""
-        pictures: list[F4] = []
-        gains: list[np.ndarray] = []
-        scales: list[int] = []
-        for s in self.spec.sources:
-            if s.counts and self._can_shine(s):
-                picture, scale = self._best_clean(s)
-                if picture is not None:
-                    pictures.append(picture)
-                    gains.append(self.gains[s.id])
-                    scales.append(scale)
-        coarse = max(scales, default=4)
+        found = [
+            (best, self.gains[s.id]) for s in self.spec.sources
+            if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
+        ]  # fmt: skip
+        coarse = max((scale for (_, scale), _ in found), default=4)
         height, width = self.size(coarse)
-        same = [
-            p if scale == coarse else block_mean(p, coarse // scale)[:height, :width]
-            for p, scale in zip(pictures, scales, strict=True)
-        ]
-        return mix(same, gains, np.empty((height, width, 3), np.float32)), coarse
+        pictures = [film.at(coarse // scale)[:height, :width] for (film, scale), _ in found]
+        out = np.empty((height, width, 3), np.float32)
+        return mix(pictures, [gain for _, gain in found], out), coarse
 
     def shown(self, picture: F4) -> Shown:
         """A scene-linear picture under the present exposure and tone."""
@@ -329,16 +400,12 @@ class LivePicture:
             Image.fromarray(shown.pixels).save(file, "PNG", compress_level=1)
         else:
             Image.fromarray(shown.pixels).save(file, "JPEG", quality=90)
-        counted = [
-            self._film_at(i, scale, self.spec.bounces)
-            for i, s in enumerate(self.spec.sources) if s.counts and self._can_shine(s)
+        present = [
+            (s, f) for s in self.spec.sources
+            if s.counts and self._can_shine(s)
+            and (f := self.films.get(self._key(s, self.spec.bounces), scale)) is not None
         ]  # fmt: skip
-        present = [f for f in counted if f is not None]
-        noise = sum(
-            self._visible_noise(s, f) ** 2
-            for s in self.spec.sources if s.counts and self._can_shine(s)
-            and (f := self.films.get(film_key(self.spec, s, self.spec.bounces), scale)) is not None
-        ) ** 0.5  # fmt: skip
+        noise = sum(self._visible_noise(s, f) ** 2 for s, f in present) ** 0.5
         self.send(
             {
                 "kind": "frame",
@@ -346,7 +413,7 @@ class LivePicture:
                 "width": shown.pixels.shape[1],
                 "height": shown.pixels.shape[0],
                 "scale": scale,
-                "passes": min((f.passes for f in present), default=0),
+                "passes": min((f.passes for _, f in present), default=0),
                 "noise": round(noise, 4),
                 "seconds": round(time.monotonic() - self._started, 1),
                 "milliseconds": round((time.perf_counter() - begun) * 1e3, 1),
@@ -360,16 +427,20 @@ class LivePicture:
             file.getvalue(),
         )
 
-    def show_thumbs(self) -> None:
-        """Send the little picture of every source: what it alone adds at this exposure."""
+    def show_thumbs(self, only: set[str] | None = None) -> None:
+        """Send the little picture of sources: what each alone adds at this exposure."""
         if self.assembled is None:
             return
         for s in self.spec.sources:
-            picture, _ = self._best_clean(s)
-            if picture is None:
-                picture = np.zeros((*self.size(4), 3), np.float32)
-            factor = max(1, picture.shape[1] // THUMB_WIDTH)
-            small = block_mean(picture, factor) * self.gains[s.id].astype(np.float32)
+            if only is not None and s.id not in only:
+                continue
+            found = self._best(s)
+            if found is None:
+                small = np.zeros((self.size(4)[0] // 2, self.size(4)[1] // 2, 3), np.float32)
+            else:
+                film, scale = found
+                factor = max(1, self.size(scale)[1] // THUMB_WIDTH)
+                small = film.at(factor) * self.gains[s.id].astype(np.float32)
             shown = self.shown(small)
             file = io.BytesIO()
             Image.fromarray(shown.pixels).save(file, "JPEG", quality=85)

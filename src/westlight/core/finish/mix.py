@@ -46,8 +46,22 @@ def mix(pictures: Sequence[F4], gains: Sequence[npt.NDArray[np.float64]], out: F
     return out
 
 
+@njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
+def _block_means(picture, factor, out):  # type: ignore[no-untyped-def]
+    scale = np.float32(1.0 / (factor * factor))
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            r = g = b = np.float32(0)
+            for j in range(y * factor, (y + 1) * factor):
+                for i in range(x * factor, (x + 1) * factor):
+                    r += picture[j, i, 0]
+                    g += picture[j, i, 1]
+                    b += picture[j, i, 2]
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = r * scale, g * scale, b * scale
+
+
 def block_mean(picture: F4, factor: int) -> F4:
-    """Picture reduced by averaging blocks of ``factor``² pixels; rests at the edges are cut."""
-    h, w = picture.shape[0] // factor * factor, picture.shape[1] // factor * factor
-    blocks = picture[:h, :w].reshape(h // factor, factor, w // factor, factor, -1)
-    return np.asarray(blocks.mean(axis=(1, 3)), np.float32)
+    """Picture (h, w, 3) reduced by averaging ``factor``² pixels; rests at the edges are cut."""
+    out = np.empty((picture.shape[0] // factor, picture.shape[1] // factor, 3), np.float32)
+    _block_means(picture, factor, out)
+    return out

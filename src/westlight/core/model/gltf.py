@@ -8,14 +8,15 @@ from __future__ import annotations
 
 import base64
 import io
+import json
 import math
+import struct
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
 
 import numpy as np
 import numpy.typing as npt
-import pygltflib
 from PIL import Image
 
 from ..colour import SRGB_TO_AP1
@@ -34,6 +35,26 @@ _KNOWN = {"KHR_materials_transmission", "KHR_materials_ior", "KHR_materials_volu
 MAX_TEXTURE_PX = 4096
 
 
+class _Entry(dict[str, Any]):
+    """A JSON object whose members are attributes; absent ones are None, as in the specification."""
+
+    def __getattr__(self, name: str) -> Any:
+        return self.get(name)
+
+
+def _open(file: Path) -> tuple[_Entry, bytes | None]:
+    """JSON and binary chunk of a glTF or GLB file; raises ``ValueError`` if it is neither."""
+    raw = file.read_bytes()
+    if not raw.startswith(b"glTF"):
+        return json.loads(raw.decode("utf-8-sig"), object_hook=_Entry), None
+    position, chunks = 12, {}
+    while position + 8 <= len(raw):
+        length, kind = struct.unpack_from("<II", raw, position)
+        chunks.setdefault(kind, raw[position + 8 : position + 8 + length])
+        position += 8 + length
+    return json.loads(chunks.get(0x4E4F534A, b"").decode(), object_hook=_Entry), chunks.get(0x004E4942)
+
+
 class _Reader:
     """One open file: decoded buffers, and what has been made of them so far."""
 
@@ -42,14 +63,14 @@ class _Reader:
         self.turn = _Y_TO_Z if up == "y" else np.eye(4)
         self.remarks: list[str] = []
         try:
-            loaded = pygltflib.GLTF2().load(str(file))
-        except Exception as error:
+            loaded, self._binary = _open(file)
+        except (ValueError, struct.error) as error:
             raise ModelError(
                 f"“{file.name}” is damaged or not glTF 2.0; export it again."
             ) from error
-        if loaded is None or loaded.asset is None:
+        if not isinstance(loaded, _Entry) or loaded.asset is None:
             raise ModelError(f"“{file.name}” is damaged or not glTF 2.0; export it again.")
-        self.gltf: Any = loaded
+        self.gltf = loaded
         if not str(self.gltf.asset.version).startswith("2"):
             raise ModelError(f"“{file.name}” is glTF {self.gltf.asset.version}; version 2 is read.")
         unknown = set(self.gltf.extensionsRequired or []) - _KNOWN
@@ -67,10 +88,9 @@ class _Reader:
         if index not in self._buffers:
             entry = self.gltf.buffers[index]
             if entry.uri is None:
-                blob = self.gltf.binary_blob()
-                if blob is None:
+                if self._binary is None:
                     raise ModelError(f"“{self.file.name}” has lost its binary part; export again.")
-                content = bytes(blob)
+                content = self._binary
             else:
                 content = self.uri(entry.uri)
             if len(content) < entry.byteLength:
@@ -151,7 +171,7 @@ class _Reader:
 
     def _read_material(self, index: int) -> Material:
         entry = self.gltf.materials[index]
-        pbr = entry.pbrMetallicRoughness or pygltflib.PbrMetallicRoughness()
+        pbr = entry.pbrMetallicRoughness or _Entry()
         extensions = entry.extensions or {}
         factor = (pbr.baseColorFactor or [1.0, 1.0, 1.0, 1.0])[:3]
         rgb = np.clip(SRGB_TO_AP1 @ np.asarray(factor, float), 0.0, 1.0)
@@ -172,7 +192,7 @@ class _Reader:
             base_texture=self.texture(pbr.baseColorTexture, srgb=True),
             rough_texture=self.texture(pbr.metallicRoughnessTexture, srgb=False),
             normal_texture=self.texture(entry.normalTexture, srgb=False),
-            normal_scale=float(getattr(entry.normalTexture, "scale", None) or 1.0),
+            normal_scale=float((entry.normalTexture or _Entry()).scale or 1.0),
         )
 
     def mesh(self, index: int) -> Mesh:

@@ -6,7 +6,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import trimesh
 
 from ..colour import srgb_to_working
 from ..errors import ModelError
@@ -42,6 +41,8 @@ def _material(entry: Any, known: dict[int, Material]) -> Material:
 
 def read_obj(file: Path, up: str = "y") -> Model:
     """Read an OBJ file with the MTL and pictures beside it; raises `ModelError`."""
+    import trimesh  # slow to import, and most models are glTF
+
     remarks: list[str] = []
     for line in file.read_text(errors="replace").splitlines():
         if line.startswith("mtllib") and not (file.parent / line[6:].strip()).is_file():

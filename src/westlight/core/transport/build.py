@@ -305,7 +305,9 @@ def assemble(
         elif isinstance(source, SkySource):
             pixels = source.pixels()
             source_ints[s] = L.SOURCE_SKY, first_pixel, 0, pixels.shape[1], pixels.shape[0]
-            skies.append(sky_table(pixels))
+            if source.table is None:
+                source.table = sky_table(pixels)
+            skies.append(source.table)
             first_pixel += pixels.shape[0] * pixels.shape[1]
         elif isinstance(source, Group):
             source_ints[s, :3] = L.SOURCE_EMITTERS, len(kinds), len(source.emitters)

@@ -47,10 +47,13 @@ class Accumulator:
 
     def noise(self) -> float:
         """Relative noise of the picture: error over mean, 0 for a dark or fresh film."""
-        mean = float(self.mean().mean())
-        if mean <= 0:
+        mean = float(self.halves.sum(dtype=np.float64)) / max(self.samples, 1)
+        if mean <= 0 or min(self.counts) == 0:
             return 0.0
-        return float(np.sqrt(np.mean(self.half_difference() ** 2))) / mean
+        a, b = self.halves[0].ravel() / self.counts[0], self.halves[1].ravel() / self.counts[1]
+        a -= b
+        # Half the difference of the halves is the error of their mean.
+        return 0.5 * float(np.sqrt(np.dot(a, a) * a.size)) / mean
 
 
 @dataclass

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import itertools
 import os
 import threading
+import time
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -36,6 +36,96 @@ def slots_of(assembled: Assembled, active: Sequence[int]) -> tuple[L.I4, L.I4]:
     return rows, slot_of
 
 
+class PassRun:
+    """One or more passes over a picture, done in slices of time and added to films at the end."""
+
+    def __init__(
+        self,
+        assembled: Assembled,
+        view: View,
+        active: Sequence[int],
+        *,
+        first_sample: int,
+        samples: int = 1,
+        seed: int = 0,
+        bounces: int = 8,
+        calm: float = 0.0,
+        threads: int | None = None,
+    ) -> None:
+        self.assembled, self.view = assembled, view
+        self.first_sample, self.samples, self.seed = first_sample, samples, seed
+        self.bounces, self.calm = bounces, np.float32(calm)
+        self.threads = threads or thread_count()
+        self.rays = 0
+        self._rows, self._slot_of = slots_of(assembled, active)
+        height, width = view.height_px, view.width_px
+        self._out = np.zeros((height, width, max(len(self._rows), 1), 3), np.float32)
+        self._guide = np.zeros((height, width, L.GUIDE_CHANNELS), np.float32)
+        self._camera = view.camera_array()
+        self._next_row = 0
+        self._lock = threading.Lock()
+
+    @property
+    def done(self) -> bool:
+        """Whether every row has been traced."""
+        return self._next_row >= self.view.height_px
+
+    def _take(self) -> int:
+        with self._lock:
+            row = self._next_row
+            self._next_row += ROWS_AT_A_TIME
+            return row
+
+    def advance(
+        self, seconds: float | None = None, stop: Callable[[], bool] | None = None
+    ) -> bool:
+        """Trace rows until done or until ``seconds`` have passed; returns whether it is done.
+
+        Raises `Cancelled` as soon as ``stop`` returns True.
+        """
+        end = None if seconds is None else time.perf_counter() + seconds
+        errors: list[BaseException] = []
+        height = self.view.height_px
+
+        def work() -> None:
+            ray, counts = ray_buffer(), np.zeros(1, np.int64)
+            acc = np.zeros((max(len(self._rows), 1), 3), np.float32)
+            try:
+                while not errors and (end is None or time.perf_counter() < end):
+                    if stop is not None and stop():
+                        break
+                    row0 = self._take()
+                    if row0 >= height:
+                        break
+                    row1 = min(row0 + ROWS_AT_A_TIME, height)
+                    render_rows(
+                        self.assembled.arrays, self._camera, self._rows, self._slot_of,
+                        self.bounces, self.calm, self.seed, self.first_sample, self.samples,
+                        self.view.width_px, row0, row1, self._out[row0:row1],
+                        self._guide[row0:row1], acc, ray, counts,
+                    )  # fmt: skip
+            except BaseException as error:
+                errors.append(error)
+            with self._lock:
+                self.rays += int(counts[0])
+
+        run_in_threads(work, self.threads)
+        if errors:
+            raise errors[0]
+        if stop is not None and stop():
+            raise Cancelled("The rendering was stopped.")
+        return self.done
+
+    def add_to(self, accumulators: Sequence[Accumulator], guide: F4 | None = None) -> None:
+        """Add what was traced to one film per active source, and to a guide."""
+        half = self.first_sample & 1
+        for slot, accumulator in enumerate(accumulators):
+            accumulator.halves[half] += self._out[:, :, slot]
+            accumulator.counts[half] += self.samples
+        if guide is not None:
+            guide += self._guide
+
+
 def add_passes(
     assembled: Assembled,
     view: View,
@@ -56,46 +146,13 @@ def add_passes(
     All passes of one call go to the half of the first one's parity. With ``stop`` the work ends
     early by raising `Cancelled`; nothing is added then.
     """
-    height, width = view.height_px, view.width_px
-    rows, slot_of = slots_of(assembled, active)
-    out = np.zeros((height, width, max(len(rows), 1), 3), np.float32)
-    gathered = np.zeros((height, width, L.GUIDE_CHANNELS), np.float32)
-    camera = view.camera_array()
-    starts = itertools.count(0, ROWS_AT_A_TIME)
-    rays = [0]
-    errors: list[BaseException] = []
-    lock = threading.Lock()
-
-    def work() -> None:
-        ray, counts = ray_buffer(), np.zeros(1, np.int64)
-        acc = np.zeros((max(len(rows), 1), 3), np.float32)
-        try:
-            for row0 in starts:
-                if row0 >= height or errors or (stop is not None and stop()):
-                    break
-                row1 = min(row0 + ROWS_AT_A_TIME, height)
-                render_rows(
-                    assembled.arrays, camera, rows, slot_of, bounces, np.float32(calm), seed,
-                    first_sample, samples, width, row0, row1, out[row0:row1],
-                    gathered[row0:row1], acc, ray, counts,
-                )  # fmt: skip
-        except BaseException as error:
-            errors.append(error)
-        with lock:
-            rays[0] += int(counts[0])
-
-    run_in_threads(work, threads or thread_count())
-    if errors:
-        raise errors[0]
-    if stop is not None and stop():
-        raise Cancelled("The rendering was stopped.")
-    half = first_sample & 1
-    for slot, accumulator in enumerate(accumulators):
-        accumulator.halves[half] += out[:, :, slot]
-        accumulator.counts[half] += samples
-    if guide is not None:
-        guide += gathered
-    return rays[0]
+    run = PassRun(
+        assembled, view, active, first_sample=first_sample, samples=samples, seed=seed,
+        bounces=bounces, calm=calm, threads=threads,
+    )  # fmt: skip
+    run.advance(stop=stop)
+    run.add_to(accumulators, guide)
+    return run.rays
 
 
 def run_in_threads(work: Callable[[], None], count: int) -> None:
