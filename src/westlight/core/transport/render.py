@@ -70,6 +70,11 @@ class PassRun:
         """Whether every row has been traced."""
         return self._next_row >= self.view.height_px
 
+    @property
+    def share(self) -> float:
+        """Part of the rows that has been taken up, 0…1."""
+        return min(self._next_row / self.view.height_px, 1.0)
+
     def _take(self) -> int:
         with self._lock:
             row = self._next_row

@@ -1,0 +1,1 @@
+"""The web door: routes and the picture's socket. No rule of the job lives here."""

@@ -1,0 +1,154 @@
+"""The application: routes over the studio, the picture's socket, and the browser's files."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, Request, UploadFile, WebSocket
+from fastapi.responses import FileResponse, JSONResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.concurrency import run_in_threadpool
+
+from westlight.core.errors import ModelError, WestlightError
+from westlight.engine.host import EngineHost
+from westlight.store import Store
+from westlight.studio.errors import NotFound
+from westlight.studio.studio import Studio
+
+from .bodies import Edit, EditKind, Kind, NewProject, NewRow, NewStill
+from .picture import PictureSocket
+from .settings import ServerSettings
+
+
+def create_app(settings: ServerSettings | None = None) -> FastAPI:
+    """The application for some settings (by default from the environment)."""
+    chosen = settings or ServerSettings()
+    store = Store(chosen.database_url)
+    studio = Studio(store, chosen.data)
+    engine = EngineHost()
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        store.migrate()
+        if chosen.demo is not None:
+            studio.create_demo(chosen.demo)
+        studio.stills.start()
+        engine.start()
+        yield
+        engine.close()
+        studio.stills.close()
+        store.close()
+
+    app = FastAPI(title="Westlight", lifespan=lifespan)
+    app.state.studio, app.state.engine = studio, engine
+    _errors(app)
+    _projects(app, studio)
+    _building(app, studio)
+    _stills(app, studio)
+
+    @app.get("/api/health")
+    def health() -> dict[str, Any]:
+        return {"ok": True, "engine_pid": engine.pid}
+
+    @app.websocket("/api/picture")
+    async def picture(socket: WebSocket) -> None:
+        await PictureSocket(socket, studio, engine).serve()
+
+    if chosen.web.is_dir():
+        app.mount("/", StaticFiles(directory=chosen.web, html=True), name="web")
+    return app
+
+
+def _errors(app: FastAPI) -> None:
+    @app.exception_handler(WestlightError)
+    async def in_words(_: Request, error: WestlightError) -> JSONResponse:
+        status = 404 if isinstance(error, NotFound) else 422
+        return JSONResponse({"detail": str(error)}, status_code=status)
+
+
+def _projects(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/projects")
+    def projects() -> list[dict[str, Any]]:
+        return studio.projects()
+
+    @app.post("/api/projects")
+    def create(body: NewProject) -> dict[str, str]:
+        return {"id": studio.create_project(body.name)}
+
+    @app.get("/api/projects/{project}")
+    def overview(project: str) -> dict[str, Any]:
+        return studio.overview(project)
+
+    @app.patch("/api/projects/{project}/{kind}/{row}")
+    def change(project: str, kind: EditKind, row: str, body: Edit) -> dict[str, Any]:
+        studio.change(project, kind, row, body.patch, body.label, body.gesture)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/rows/{kind}")
+    def add(project: str, kind: Kind, body: NewRow) -> dict[str, Any]:
+        row = studio.add(project, kind, body.name, body.settings)
+        return {"id": row, "project": studio.overview(project)}
+
+    @app.delete("/api/projects/{project}/{kind}/{row}")
+    def remove(project: str, kind: Kind, row: str) -> dict[str, Any]:
+        studio.remove(project, kind, row)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/undo")
+    def undo(project: str) -> dict[str, Any]:
+        label = studio.undo(project)
+        return {"label": label, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/redo")
+    def redo(project: str) -> dict[str, Any]:
+        label = studio.redo(project)
+        return {"label": label, "project": studio.overview(project)}
+
+
+def _building(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/import")
+    async def import_model(project: str, file: UploadFile, up: str = "y") -> dict[str, Any]:
+        if up not in ("y", "z"):
+            raise ModelError("The up axis must be y or z.")
+        name = Path(file.filename or "model").name
+        with tempfile.NamedTemporaryFile(suffix=Path(name).suffix) as kept:
+            while block := await file.read(1 << 20):
+                kept.write(block)
+            kept.flush()
+            report = await run_in_threadpool(
+                studio.import_model, project, Path(kept.name), name, up
+            )
+        return {"report": report, "project": studio.overview(project)}
+
+    @app.get("/api/projects/{project}/plan")
+    def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
+        return studio.plan(project, height)
+
+    @app.get("/api/projects/{project}/looks/{look}/daylight")
+    def daylight(project: str, look: str) -> dict[str, Any]:
+        return {"chart": studio.chart(project, look), "facts": studio.facts(project, look)}
+
+
+def _stills(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/stills")
+    def order(project: str, body: NewStill) -> dict[str, Any]:
+        still = studio.order_still(
+            project, body.look, body.view, width_px=body.width_px, noise=body.noise,
+            seconds=body.seconds, samples=body.samples,
+        )  # fmt: skip
+        return {"id": still, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/stills/{still}/cancel")
+    def cancel(project: str, still: str) -> dict[str, Any]:
+        studio.stills.cancel(still)
+        return studio.overview(project)
+
+    @app.get("/api/files/{asset}")
+    def download(asset: str, show: bool = False) -> FileResponse:
+        path, name, media = studio.asset_file(asset)
+        kind = "inline" if show else "attachment"
+        return FileResponse(path, media_type=media, filename=name, content_disposition_type=kind)

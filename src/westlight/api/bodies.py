@@ -1,0 +1,48 @@
+"""Bodies of requests."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Kind = Literal["view", "look", "source"]
+EditKind = Literal["project", "model", "view", "look", "source"]
+
+
+class Body(BaseModel):
+    """Base of request bodies."""
+
+    model_config = ConfigDict(extra="forbid")
+
+
+class NewProject(Body):
+    """A project to create."""
+
+    name: Annotated[str, Field(max_length=200)]
+
+
+class Edit(Body):
+    """Columns and settings to lay over a row; edits of one gesture are one step of undo."""
+
+    patch: dict[str, Any]
+    label: str = ""
+    gesture: str | None = None
+
+
+class NewRow(Body):
+    """A view, look or source to add."""
+
+    name: Annotated[str, Field(min_length=1, max_length=200)]
+    settings: dict[str, Any]
+
+
+class NewStill(Body):
+    """A still to render: stops at noise, time or samples, whichever first."""
+
+    look: str
+    view: str
+    width_px: Annotated[int, Field(ge=64, le=8192)] = 1920
+    noise: Annotated[float, Field(gt=0, le=1)] = 0.02
+    seconds: Annotated[float, Field(gt=0, le=86_400)] = 600
+    samples: Annotated[int, Field(ge=1, le=65_536)] = 256

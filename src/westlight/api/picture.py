@@ -1,0 +1,104 @@
+"""The picture's socket: the browser says what it shows and holds, frames come back.
+
+Messages to the browser are binary: a 4-byte little-endian length, a JSON head, then the file. The
+newest frame replaces one that has not been sent yet, so that a slow browser is never behind.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import struct
+from collections import OrderedDict
+from typing import Any
+
+import structlog
+from fastapi import WebSocket, WebSocketDisconnect
+
+from westlight.core.errors import WestlightError
+from westlight.engine.host import EngineHost
+from westlight.studio.studio import Studio
+
+log = structlog.get_logger()
+#: Frames on their way to the browser before it must say that it has drawn one.
+IN_FLIGHT = 2
+
+
+class PictureSocket:
+    """One browser looking at one picture."""
+
+    def __init__(self, socket: WebSocket, studio: Studio, engine: EngineHost) -> None:
+        self.socket, self.studio, self.engine = socket, studio, engine
+        self._loop = asyncio.get_running_loop()
+        self._waiting: OrderedDict[str, tuple[dict[str, Any], bytes]] = OrderedDict()
+        self._wake = asyncio.Event()
+        self._in_flight = 0
+        self._showing: dict[str, Any] = {}
+
+    async def serve(self) -> None:
+        """Talk until the browser goes away."""
+        await self.socket.accept()
+        stop = self.engine.listen(self._from_engine)
+        sender = asyncio.create_task(self._send_all())
+        try:
+            while True:
+                await self._take(json.loads(await self.socket.receive_text()))
+        except WebSocketDisconnect:
+            pass
+        finally:
+            stop()
+            sender.cancel()
+
+    def _from_engine(self, head: dict[str, Any], body: bytes) -> None:
+        """Called on the engine's thread."""
+        self._loop.call_soon_threadsafe(self._put, head, body)
+
+    def _put(self, head: dict[str, Any], body: bytes) -> None:
+        name = f"{head['kind']}{head.get('source', '')}"
+        self._waiting.pop(name, None)
+        self._waiting[name] = (head, body)
+        self._wake.set()
+
+    async def _send_all(self) -> None:
+        while True:
+            await self._wake.wait()
+            name = next((n for n in self._waiting if n != "frame" or self._in_flight < IN_FLIGHT), None)
+            if name is None:
+                self._wake.clear()
+                continue
+            head, body = self._waiting.pop(name)
+            if head["kind"] == "frame":
+                self._in_flight += 1
+            text = json.dumps(head).encode()
+            await self.socket.send_bytes(struct.pack("<I", len(text)) + text + body)
+
+    async def _take(self, message: dict[str, Any]) -> None:
+        kind = message.get("kind")
+        if kind == "drawn":
+            self._in_flight = max(0, self._in_flight - 1)
+            self._wake.set()
+        elif kind == "show":
+            # Which picture, at which width, paused or not, and what the hand is moving.
+            self._showing = message
+            await self._refresh()
+        elif kind == "pick":
+            answer = await asyncio.to_thread(self.engine.pick, message["x"], message["y"])
+            self._put({"kind": "picked", "id": message["id"], **answer}, b"")
+
+    async def _refresh(self) -> None:
+        m = self._showing
+        try:
+            spec = await asyncio.to_thread(
+                self.studio.picture, m["project"], m["look"], m["view"], m.get("held"),
+                int(m.get("width", 1280)),
+            )  # fmt: skip
+        except WestlightError as error:
+            self._put({"kind": "problem", "text": str(error)}, b"")
+            return
+        moving, paused = bool(m.get("moving")), bool(m.get("paused"))
+        self.engine.show(spec.model_copy(update={"moving": moving, "paused": paused}))
+        if m.get("held"):
+            facts = await asyncio.to_thread(
+                self.studio.facts, m["project"], m["look"], m.get("held")
+            )
+            self._put({"kind": "facts", **facts}, b"")

@@ -1,0 +1,18 @@
+"""Where things are, from the environment."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class ServerSettings(BaseSettings):
+    """Settings of one server, read from variables that begin with ``WESTLIGHT_``."""
+
+    model_config = SettingsConfigDict(env_prefix="WESTLIGHT_")
+
+    database_url: str = ""
+    data: Path = Path("var")
+    web: Path = Path("web/dist")
+    demo: Path | None = None

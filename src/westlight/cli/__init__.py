@@ -1,0 +1,1 @@
+"""The one command: start, test, bench, render, doctor."""

@@ -1,0 +1,229 @@
+"""Commands behind ./westlight, once the Python environment is there."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+
+from .postgres import Cluster, GroundError, binaries
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
+console = Console(highlight=False)
+ROOT = Path(__file__).resolve().parents[3]
+DATA = Path(os.environ.get("WESTLIGHT_DATA", ROOT / "var"))
+CHROMIUM = "/usr/bin/chromium"
+
+
+@contextmanager
+def step(text: str) -> Iterator[None]:
+    """Say what is being done, and how long it took."""
+    begun = time.monotonic()
+    console.print(f"  {text} …", end="")
+    yield
+    console.print(f" {time.monotonic() - begun:.1f} s")
+
+
+def ensure_demo() -> Path:
+    """The demo building, made by its script if it is not there or its script has changed."""
+    import hashlib
+
+    digest = hashlib.sha256()
+    for file in sorted((ROOT / "demo").glob("*.py")):
+        digest.update(file.read_bytes())
+    folder = DATA / "demo" / digest.hexdigest()[:12]
+    if not (folder / "saltmarsh.json").exists():
+        with step("Building the demo, Saltmarsh Pottery"):
+            subprocess.run([sys.executable, "-m", "demo.build", str(folder)], cwd=ROOT, check=True,
+                           stdout=subprocess.DEVNULL)  # fmt: skip
+    return folder
+
+
+def ensure_front_end() -> Path:
+    """The built front end, built again when a source is newer."""
+    web, built = ROOT / "web", ROOT / "web/dist/index.html"
+    sources = [*web.glob("src/**/*"), *web.glob("*.json"), *web.glob("*.ts"), web / "index.html"]
+    newest = max(p.stat().st_mtime for p in sources if p.is_file())
+    if built.exists() and built.stat().st_mtime >= newest:
+        return built.parent
+    npm = shutil.which("npm")
+    if npm is None:
+        raise GroundError("Node.js 20 with npm is missing. Install it: apt-get install nodejs npm")
+    if not (web / "node_modules/.package-lock.json").exists():
+        with step("Installing the front end's packages"):
+            _quiet([npm, "ci", "--no-audit", "--no-fund"], web)
+    with step("Building the front end"):
+        _quiet([npm, "run", "build"], web)
+    return built.parent
+
+
+def _quiet(command: list[str], folder: Path) -> None:
+    done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
+    if done.returncode != 0:
+        raise GroundError(f"{' '.join(command[:3])} failed:\n{(done.stdout + done.stderr)[-2000:]}")
+
+
+def ensure_kernels() -> None:
+    """Kernels compiled and cached for these sources."""
+    from westlight.core.warm import compile_kernels, kernels_are_cached
+
+    if not kernels_are_cached():
+        with step("Compiling the light kernels (once)"):
+            compile_kernels()
+
+
+@app.command()
+def start(
+    port: Annotated[int, typer.Option(help="Port of the application")] = 8620,
+    host: Annotated[str, typer.Option(help="Address to listen on")] = "127.0.0.1",
+) -> None:
+    """Start PostgreSQL and Westlight with the demo project, and print the address."""
+    with socket.socket() as s:
+        s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            s.bind((host, port))
+        except OSError as error:
+            raise GroundError(
+                f"Port {port} is in use. Stop what runs there, or choose another: "
+                f"./westlight start --port {port + 1}"
+            ) from error
+    console.print("[bold]Westlight[/bold]")
+    cluster = Cluster(DATA)
+    with step("Starting PostgreSQL"):
+        cluster.start()
+    try:
+        web, demo = ensure_front_end(), ensure_demo()
+        ensure_kernels()
+        _serve(cluster, host, port, web, demo)
+    finally:
+        with step("Stopping PostgreSQL"):
+            cluster.stop()
+
+
+def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> None:
+    import uvicorn
+
+    from westlight.api.app import create_app
+    from westlight.api.settings import ServerSettings
+
+    settings = ServerSettings(database_url=cluster.url, data=DATA, web=web, demo=demo)
+
+    class Announced(uvicorn.Server):
+        async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+            await super().startup(sockets)
+            if self.started:
+                console.print(f"\n  Open [bold]http://{host}:{port}[/bold]   (Ctrl-C ends)\n")
+
+    server = Announced(uvicorn.Config(create_app(settings), host=host, port=port,
+                                      log_level="warning", ws_max_size=2**20))  # fmt: skip
+    # A terminal that closes, or a supervisor that says goodbye, ends things as cleanly as Ctrl-C.
+    signal.signal(signal.SIGHUP, signal.SIG_DFL)
+    server.run()
+
+
+@app.command()
+def doctor() -> None:
+    """Say what is missing on this machine and how to get it."""
+    from importlib.util import find_spec
+
+    node = shutil.which("node")
+    version = subprocess.run([node, "--version"], capture_output=True, text=True,
+                             check=False).stdout.strip() if node else ""  # fmt: skip
+    node_ok = bool(version) and int(version.lstrip("v").split(".")[0]) >= 20
+    writable = os.access(DATA if DATA.exists() else DATA.parent, os.W_OK)
+    checks = [
+        ("Python 3.11", sys.version_info[:2] == (3, 11), "apt-get install python3.11 python3.11-venv"),
+        ("Python packages", find_spec("embreex") is not None, "./westlight start installs them"),
+        ("PostgreSQL", binaries() is not None, "apt-get install postgresql"),
+        (f"Node.js 20 or newer {version}", node_ok, "apt-get install nodejs npm (20 or newer)"),
+        ("Chromium (tests only)", Path(CHROMIUM).exists(), "apt-get install chromium"),
+        (f"Data folder {DATA}", writable, "WESTLIGHT_DATA=/some/folder ./westlight start"),
+    ]
+    for name, good, remedy in checks:
+        console.print(f"  [green]✓[/green] {name}" if good else f"  [red]✗[/red] {name}: {remedy}")
+    raise typer.Exit(0 if all(good for _, good, _ in checks[:4]) else 1)
+
+
+@app.command()
+def bench() -> None:
+    """Print the engine's speeds as ratios within one run."""
+    folder = ensure_demo()
+    ensure_kernels()
+    subprocess.run([sys.executable, str(ROOT / "tests/bench/bench.py"), str(folder)], check=True)
+
+
+@app.command()
+def render(
+    project: str,
+    look: Annotated[str, typer.Option(help="Name of the look")],
+    view: Annotated[str, typer.Option(help="Name of the view; the first by default")] = "",
+    size: Annotated[int, typer.Option(help="Width in pixels")] = 1280,
+    noise: Annotated[float, typer.Option(help="Stop at this noise, in per cent")] = 2.0,
+    seconds: Annotated[float, typer.Option(help="Stop after this time")] = 600.0,
+    out: Annotated[Path, typer.Option(help="File to write, .exr; a .png lies beside it")] = Path(
+        "still.exr"
+    ),
+) -> None:
+    """Render a still of a project without a server."""
+    from westlight.engine.still import StillOrder, render_still
+    from westlight.store import Store
+    from westlight.studio.studio import Studio
+
+    cluster = Cluster(DATA)
+    was_running = cluster.running()
+    cluster.start()
+    try:
+        store = Store(cluster.url)
+        store.migrate()
+        studio = Studio(store, DATA)
+        if project == "Saltmarsh Pottery":
+            studio.create_demo(ensure_demo())
+        found = {p["name"]: p["id"] for p in studio.projects()}
+        if project not in found:
+            raise GroundError(f"There is no project “{project}”; there are: {', '.join(found)}.")
+        rows = studio.overview(found[project])
+        looks = {r["name"]: r["id"] for r in rows["looks"]}
+        views = {r["name"]: r["id"] for r in rows["views"]}
+        if look not in looks or (view and view not in views):
+            raise GroundError(f"Looks: {', '.join(looks)}. Views: {', '.join(views)}.")
+        spec = studio.picture(found[project], looks[look], views[view or next(iter(views))],
+                              width_px=size)  # fmt: skip
+        store.close()
+    finally:
+        if not was_running:
+            cluster.stop()
+    order = StillOrder(spec=spec, folder=str(out.resolve().parent), stem=out.stem,
+                       noise=noise / 100, seconds=seconds, samples=4096)  # fmt: skip
+
+    def report(message: dict[str, object]) -> None:
+        if message.get("passes"):
+            console.print(f"  pass {message['passes']}  noise {message['noise']}", end="\r")
+
+    files = render_still(order, report)
+    console.print("\n" + "\n".join(files.values()))
+
+
+def main() -> None:
+    """Entry point: plain sentences instead of tracebacks for what the user can mend."""
+    from westlight.core.errors import WestlightError
+
+    try:
+        app()
+    except (GroundError, WestlightError) as error:
+        console.print(f"\n[red]{error}[/red]")
+        sys.exit(1)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,5 @@
+"""Reading a scene without rendering it: plan cuts and the like."""
+
+from .plan import Plan, cut_plan
+
+__all__ = ["Plan", "cut_plan"]

@@ -1,0 +1,31 @@
+"""Compiling every kernel once, on a scene of two triangles, so that the first picture is quick."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from . import Material, Scene, View, irradiance, render, sky, sources
+from .compiled import keep_kernels
+from .finish import block_mean, mix, show
+from .transport.render import surface_under
+
+
+def kernels_are_cached() -> bool:
+    """Whether kernels for these sources have been compiled completely before."""
+    return (keep_kernels() / "complete").exists()
+
+
+def compile_kernels() -> None:
+    """Run every kernel on next to nothing; Numba keeps the machine code on disk."""
+    scene = Scene()
+    scene.add_mesh([[-1, -1, 0], [1, -1, 0], [1, 1, 0]], [[0, 1, 2]], Material(0.5))
+    scene.add_source(sources.Sun("sun", 180.0, 40.0))
+    scene.add_source(sources.SkySource("sky", sky.clear_sky(40.0)))
+    view = View((0, -3, 1), (0, 0, 0), width_px=16, height_px=16)
+    film = render(scene, view, samples=1, bounces=1)
+    irradiance(scene, [[0, 0, 0]], [[0, 0, 1]], samples=1, bounces=0)
+    surface_under(scene.assembled(), *view.ray(0.5, 0.5))
+    out = np.empty((16, 16, 3), np.float32)
+    show(mix([film.contribution("sun"), film.contribution("sky")], [np.ones(3)] * 2, out), 10.0)
+    block_mean(out, 4)
+    (keep_kernels() / "complete").touch()

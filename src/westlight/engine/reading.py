@@ -1,0 +1,70 @@
+"""Reading an unknown model file in a process with limits: `python -m westlight.engine.reading`.
+
+Prints one JSON object: what was found, or what is wrong in words.
+"""
+
+from __future__ import annotations
+
+import json
+import resource
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+from westlight import core
+from westlight.core.errors import ModelError
+
+MEMORY_BYTES = 12 * 2**30
+SECONDS = 180
+
+
+def report_of(path: Path, up: str) -> dict[str, Any]:
+    """What a model file holds; raises `ModelError`."""
+    model = core.read_model(path, up)
+    low, high = model.bounds()
+    return {
+        "triangles": model.triangle_count,
+        "parts": len(model.parts),
+        "materials": len(model.materials),
+        "size_m": [round(float(v), 2) for v in high - low],
+        "low": [round(float(v), 3) for v in low],
+        "high": [round(float(v), 3) for v in high],
+        "remarks": model.remarks[:30],
+        "glows": [m.name for m in model.materials if m.emits],
+        "cameras": [
+            {"name": c.name, "position": c.position, "target": c.target,
+             "vertical_fov_deg": c.vertical_fov_deg}
+            for c in model.cameras
+        ],
+    }  # fmt: skip
+
+
+def read_safely(path: Path, up: str = "y") -> dict[str, Any]:
+    """As `report_of`, in a child process that cannot take the server down with it."""
+    command = [sys.executable, "-m", "westlight.engine.reading", str(path), up]
+    try:
+        done = subprocess.run(command, capture_output=True, timeout=SECONDS, check=False)
+    except subprocess.TimeoutExpired as error:
+        raise ModelError(
+            f"“{path.name}” took longer than {SECONDS} s to read; export it in smaller pieces."
+        ) from error
+    try:
+        answer: dict[str, Any] = json.loads(done.stdout.decode().splitlines()[-1])
+    except (ValueError, IndexError) as error:
+        raise ModelError(
+            f"“{path.name}” cannot be read here; it may be too large. Export it in smaller pieces."
+        ) from error
+    if "problem" in answer:
+        raise ModelError(answer["problem"])
+    return answer
+
+
+if __name__ == "__main__":
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
+    try:
+        print(json.dumps(report_of(Path(sys.argv[1]), sys.argv[2])))
+    except ModelError as problem:
+        print(json.dumps({"problem": str(problem)}))
+    except MemoryError:
+        print(json.dumps({"problem": "The model is too large for this machine's memory."}))

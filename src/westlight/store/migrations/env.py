@@ -1,0 +1,13 @@
+"""Alembic environment: run migrations over the configured URL."""
+
+from alembic import context
+from sqlalchemy import create_engine
+
+from westlight.store.rows import Base
+
+engine = create_engine(context.config.get_main_option("sqlalchemy.url") or "")
+with engine.connect() as connection:
+    context.configure(connection=connection, target_metadata=Base.metadata)
+    with context.begin_transaction():
+        context.run_migrations()
+engine.dispose()

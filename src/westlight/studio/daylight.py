@@ -1,0 +1,120 @@
+"""The light of a place and hour: the sun of a look, its path over the day, the band of the day."""
+
+from __future__ import annotations
+
+import math
+from datetime import date, datetime, timedelta
+from functools import lru_cache
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from westlight import core
+from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, srgb_encode
+from westlight.core.sun import sun_day, sun_positions
+
+from .errors import BadEdit
+from .settings import LookState
+
+#: The clear sky of the band is computed for this haze, so that days can be compared.
+BAND_HAZE = 2.5
+
+
+def zone(name: str) -> ZoneInfo:
+    """A time zone by its IANA name; raises `BadEdit` for an unknown one."""
+    try:
+        return ZoneInfo(name)
+    except (KeyError, ValueError) as error:
+        raise BadEdit(f"There is no time zone called “{name}”.") from error
+
+
+def moment(day: date, minutes: float, time_zone: str) -> datetime:
+    """Clock time of a place as an aware datetime."""
+    start = datetime(day.year, day.month, day.day, tzinfo=zone(time_zone))
+    return start + timedelta(minutes=minutes)
+
+
+def sun_of(look: LookState, latitude: float, longitude: float, time_zone: str) -> tuple[
+    float, float
+]:
+    """Azimuth and apparent elevation in degrees of a look's sun."""
+    if look.sun.mode == "free":
+        return look.sun.azimuth_deg, look.sun.elevation_deg
+    p = core.sun.sun_position(moment(look.day, look.minutes, time_zone), latitude, longitude)
+    return p.azimuth_deg, p.apparent_elevation_deg
+
+
+def facts(look: LookState, latitude: float, longitude: float, time_zone: str) -> dict[str, Any]:
+    """What the sheet says below the chart: place of the sun and its light on open ground."""
+    azimuth, elevation = sun_of(look, latitude, longitude, time_zone)
+    sky = core.sky.clear_sky(round(elevation, 2), haze=look.sky.haze, ground_albedo=look.sky.ground)
+    if look.sky.model == "cie":
+        sky_lx = core.sky.cie_sky(look.sky.cie_type, elevation).horizontal_illuminance()
+    else:
+        sky_lx = sky.horizontal_illuminance()
+    sun_lx = sky.sun_normal_illuminance() * max(math.sin(math.radians(elevation)), 0.0)
+    return {
+        "azimuth_deg": round(azimuth, 2),
+        "elevation_deg": round(elevation, 2),
+        "sun_lx": round(sun_lx, 1),
+        "sky_lx": float(f"{sky_lx:.4g}"),
+    }
+
+
+@lru_cache(maxsize=64)
+def path(day: date, latitude: float, longitude: float, time_zone: str) -> list[tuple[float, float]]:
+    """Azimuth and apparent elevation every ten minutes of a day, from local midnight."""
+    times = [moment(day, m, time_zone) for m in range(0, 1441, 10)]
+    table = sun_positions(times, latitude, longitude)
+    return [(round(float(a), 2), round(float(e), 2)) for a, e in table[:, [0, 2]]]
+
+
+@lru_cache(maxsize=64)
+def _sky_colour(elevation: float) -> tuple[int, int, int]:
+    sky = core.sky.clear_sky(elevation, 180.0, BAND_HAZE)
+    # Between the glow at the sun's side and the zenith: what one would call the colour of the hour.
+    toward = core.sun.direction(180.0, 6.0)
+    rgb = 0.45 * sky.rgb([toward])[0] + 0.55 * sky.rgb([core.sun.direction(180.0, 50.0)])[0]
+    lum = float(rgb @ AP1_LUMINANCE)
+    # The eye adapts: brightness is shown by its logarithm, colour as it is.
+    shown = 0.04 + 0.72 * np.clip((math.log10(max(lum, 1e-3)) + 1.5) / 5.2, 0, 1) ** 1.6
+    encoded = srgb_encode(np.clip(AP1_TO_SRGB @ (rgb / max(lum, 1e-9)) * shown**1.6, 0, 1))
+    r, g, b = (round(float(v) * 255) for v in encoded)
+    return r, g, b
+
+
+def band(day: date, latitude: float, longitude: float, time_zone: str) -> list[str]:
+    """Colour of the clear sky every ten minutes of the day, as CSS colours."""
+    out = []
+    for _, elevation in path(day, latitude, longitude, time_zone):
+        r, g, b = _sky_colour(float(np.clip(round(elevation * 2) / 2, -18, 90)))
+        out.append(f"rgb({r} {g} {b})")
+    return out
+
+
+@lru_cache(maxsize=64)
+def chart(day: date, latitude: float, longitude: float, time_zone: str) -> dict[str, Any]:
+    """Paths for the sun chart: the day itself, both solstices and the hours between them."""
+    north = latitude >= 0
+    june, december = date(day.year, 6, 21), date(day.year, 12, 21)
+    hours = []
+    months = [date(day.year, m, 21) for m in (12, 1, 2, 3, 4, 5, 6)]
+    for hour in range(4, 23):
+        times = [moment(d, hour * 60, "UTC") - timedelta(hours=longitude / 15) for d in months]
+        table = sun_positions(times, latitude, longitude)
+        hours.append([(round(float(a), 1), round(float(e), 1)) for a, e in table[:, [0, 2]]])
+    stops = sun_day(moment(day, 720, time_zone), latitude, longitude)
+
+    def clock(when: datetime | None) -> float | None:
+        return None if when is None else round(when.hour * 60 + when.minute + when.second / 60, 1)
+
+    return {
+        "day": path(day, latitude, longitude, time_zone),
+        "longest": path(june if north else december, latitude, longitude, time_zone),
+        "shortest": path(december if north else june, latitude, longitude, time_zone),
+        "hours": hours,
+        "band": band(day, latitude, longitude, time_zone),
+        "sunrise": clock(stops.sunrise),
+        "sunset": clock(stops.sunset),
+    }

@@ -1,0 +1,75 @@
+"""From a project's rows to the spec of a picture."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from westlight.engine.spec import (
+    ModelSpec,
+    PictureSpec,
+    SkySettings,
+    SourceSettings,
+    SourceSpec,
+    SunSettings,
+    ViewSettings,
+)
+from westlight.store import AssetStore, Look, Model, Project, Source, View
+
+from .daylight import sun_of
+from .settings import LookState, Mix, ModelState
+
+SUN_ID, SKY_ID = "sun", "sky"
+_SOURCE: TypeAdapter[Any] = TypeAdapter(SourceSettings)
+
+
+def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> list[SourceSpec]:
+    """Sun, sky and all sources of a project in a look, with mute and solo decided."""
+    azimuth, elevation = sun_of(look, project.latitude_deg, project.longitude_deg, project.time_zone)
+    found = [
+        (SUN_ID, "Sun", SunSettings(azimuth_deg=azimuth, elevation_deg=elevation,
+                                    size=look.sun.size, kelvin=look.sun.kelvin,
+                                    haze=look.sky.haze)),
+        (SKY_ID, "Clear sky" if look.sky.model == "clear" else "CIE sky",
+         SkySettings(azimuth_deg=azimuth, elevation_deg=elevation, **look.sky.model_dump())),
+        *((r.id, r.name, _SOURCE.validate_python(r.settings)) for r in rows),
+    ]  # fmt: skip
+    mixes = {i: look.mix.get(i, Mix()) for i, _, _ in found}
+    solo = any(m.solo for m in mixes.values())
+    return [
+        SourceSpec(id=i, name=name, settings=settings, level=mixes[i].level,
+                   counts=mixes[i].solo if solo else not mixes[i].muted)
+        for i, name, settings in found
+    ]  # fmt: skip
+
+
+def picture_of(
+    project: Project, look: LookState, view: ViewSettings, model: Model | None,
+    sources: Sequence[Source], assets: AssetStore, width_px: int = 1280,
+) -> PictureSpec:  # fmt: skip
+    """Spec of the picture of a look from a view."""
+    building = None
+    if model is not None:
+        state = ModelState.model_validate(model.settings)
+        path = assets.path(state.asset, state.suffix)
+        building = ModelSpec(path=str(path), up=state.up, north_deg=project.north_deg)
+    return PictureSpec(
+        model=building,
+        view=view,
+        width_px=width_px,
+        exposure=look.exposure,
+        sources=sources_of(project, look, sources) if building else [],
+        clay=look.clay.reflectance if look.clay.on else None,
+    )
+
+
+def look_state(row: Look) -> LookState:
+    """Settings of a look row."""
+    return LookState.model_validate(row.settings)
+
+
+def view_state(row: View) -> ViewSettings:
+    """Settings of a view row."""
+    return ViewSettings.model_validate(row.settings)

@@ -1,0 +1,71 @@
+"""Settings of a look and of a model, as stored and as the browser edits them."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from westlight.engine.spec import ExposureSettings, Kelvin, Level, Settings
+
+
+class SunState(Settings):
+    """Where the sun of a look stands: by place, date and clock time, or free."""
+
+    mode: Literal["time", "free"] = "time"
+    azimuth_deg: Annotated[float, Field(ge=0, le=360)] = 240.0
+    elevation_deg: Annotated[float, Field(ge=-90, le=90)] = 20.0
+    size: Annotated[float, Field(gt=0, le=40)] = 1.0
+    kelvin: Kelvin | None = None
+
+
+class SkyState(Settings):
+    """Kind of sky and its air."""
+
+    model: Literal["clear", "cie"] = "clear"
+    cie_type: Annotated[int, Field(ge=1, le=15)] = 1
+    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
+    ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+
+
+class Mix(Settings):
+    """A source in a look: level in stops, muted, solo."""
+
+    level: Level = 0.0
+    muted: bool = False
+    solo: bool = False
+
+
+class ClayState(Settings):
+    """Clay switch and its reflectance."""
+
+    on: bool = False
+    reflectance: Annotated[float, Field(ge=0.02, le=0.95)] = 0.5
+
+
+class LookState(Settings):
+    """One lighting state of the building."""
+
+    day: date = date(2026, 10, 11)
+    minutes: Annotated[float, Field(ge=0, le=1440)] = 972.0
+    sun: SunState = Field(default_factory=SunState)
+    sky: SkyState = Field(default_factory=SkyState)
+    exposure: ExposureSettings = Field(default_factory=ExposureSettings)
+    clay: ClayState = Field(default_factory=ClayState)
+    mix: dict[str, Mix] = Field(default_factory=dict)
+    note: str = ""
+
+
+class ModelState(Settings):
+    """The building's file, how it stands, and what the import found."""
+
+    asset: str
+    suffix: str
+    up: Literal["y", "z"] = "y"
+    triangles: int = 0
+    parts: int = 0
+    materials: int = 0
+    size_m: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    remarks: list[str] = Field(default_factory=list)
+    glows: list[str] = Field(default_factory=list)
