@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .shapes import Solid, beam, box, join, turned, tube
+from .shapes import Solid, beam, box, join, tube, turned
 from .workshop import Y0, Y1
 from .writer import Piece, placed
 

@@ -67,7 +67,9 @@ def brick(rng: np.random.Generator) -> tuple[Array, Array]:
 def oak(rng: np.random.Generator) -> tuple[Array, Array]:
     """Grain running along u, with boards of five tones."""
     y, _ = np.mgrid[0:SIZE, 0:SIZE] / SIZE
-    grain = _noise(rng, (1.2, 60.0)) + 0.7 * _noise(rng, (4.0, 160.0)) + 0.25 * _noise(rng, (0.7, 12.0))
+    grain = (
+        _noise(rng, (1.2, 60.0)) + 0.7 * _noise(rng, (4.0, 160.0)) + 0.25 * _noise(rng, (0.7, 12.0))
+    )
     rings = np.sin(28 * np.pi * y + 1.4 * _noise(rng, (18.0, 220.0)))
     board = np.floor(y * 5).astype(int)
     tone = rng.uniform(0.86, 1.14, 5)[board]
@@ -80,7 +82,9 @@ def oak(rng: np.random.Generator) -> tuple[Array, Array]:
 def plaster(rng: np.random.Generator) -> tuple[Array, Array]:
     """Lime plaster: nearly even, softly trowelled."""
     soft = _layers(rng, [12.0, 40.0, 110.0])
-    return _tint((0.70, 0.66, 0.59), 1 + 0.022 * soft), 0.8 * _noise(rng, 20.0) + 0.15 * _noise(rng, 2)
+    return _tint((0.70, 0.66, 0.59), 1 + 0.022 * soft), 0.8 * _noise(rng, 20.0) + 0.15 * _noise(
+        rng, 2
+    )
 
 
 def concrete(rng: np.random.Generator) -> tuple[Array, Array]:

@@ -78,9 +78,9 @@ def walls() -> list[Piece]:
     ]
 
 
-def _window(width: float, sill: float, head: float, columns: int, rows: int) -> list[
-    tuple[Solid, str]
-]:
+def _window(
+    width: float, sill: float, head: float, columns: int, rows: int
+) -> list[tuple[Solid, str]]:
     """Steel frame, glazing bars and one pane; centred on x = 0 in the plane y = 0."""
     h, t = width / 2, 0.045
     bars = [
@@ -182,7 +182,9 @@ def trusses() -> list[Piece]:
         timbers += [
             beam([0, y0, EAVES - 0.1], [0, y1, RIDGE - 0.12], 0.13, 0.2),
             beam([0, y1 - 0.16, EAVES], [0, y1 - 0.16, RIDGE - 0.15], 0.13, 0.16),
-            beam([0, (y0 + y1) / 2, EAVES], [0, (y0 + y1) / 2, (EAVES + RIDGE) / 2 - 0.1], 0.1, 0.1),
+            beam(
+                [0, (y0 + y1) / 2, EAVES], [0, (y0 + y1) / 2, (EAVES + RIDGE) / 2 - 0.1], 0.1, 0.1
+            ),
             beam([0, (y0 + y1) / 2, EAVES + 0.05], [0, y1 - 0.2, RIDGE - 0.55], 0.1, 0.1),
         ]
     purlins = [

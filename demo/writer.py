@@ -23,9 +23,9 @@ class Piece:
     places: list[npt.NDArray[np.float64]] = field(default_factory=lambda: [np.eye(4)])
 
 
-def placed(x: float, y: float, z: float, turn_deg: float = 0.0, scale: float = 1.0) -> npt.NDArray[
-    np.float64
-]:
+def placed(
+    x: float, y: float, z: float, turn_deg: float = 0.0, scale: float = 1.0
+) -> npt.NDArray[np.float64]:
     """Matrix of a copy: turned about the vertical, scaled, moved."""
     a = np.radians(turn_deg)
     m = np.eye(4)
@@ -44,7 +44,9 @@ class GlbWriter:
 
     def __init__(self) -> None:
         self.gltf = gl.GLTF2(asset=gl.Asset(version="2.0", generator="Westlight demo"))
-        self.gltf.samplers.append(gl.Sampler(wrapS=10497, wrapT=10497, magFilter=9729, minFilter=9987))
+        self.gltf.samplers.append(
+            gl.Sampler(wrapS=10497, wrapT=10497, magFilter=9729, minFilter=9987)
+        )
         self.blob = bytearray()
         self.materials: dict[str, int] = {}
         self.textures: dict[str, tuple[int, int]] = {}
@@ -61,7 +63,9 @@ class GlbWriter:
         while len(self.blob) % 4:
             self.blob.append(0)
         self.gltf.bufferViews.append(
-            gl.BufferView(buffer=0, byteOffset=len(self.blob), byteLength=len(content), target=target)
+            gl.BufferView(
+                buffer=0, byteOffset=len(self.blob), byteLength=len(content), target=target
+            )
         )
         self.blob += content
         return len(self.gltf.bufferViews) - 1
@@ -130,7 +134,9 @@ class GlbWriter:
         )
         view = self._view(index.tobytes(), gl.ELEMENT_ARRAY_BUFFER)
         self.gltf.accessors.append(
-            gl.Accessor(bufferView=view, componentType=gl.UNSIGNED_INT, count=len(index), type="SCALAR")
+            gl.Accessor(
+                bufferView=view, componentType=gl.UNSIGNED_INT, count=len(index), type="SCALAR"
+            )
         )
         return gl.Primitive(
             attributes=attributes, indices=len(self.gltf.accessors) - 1,
@@ -139,9 +145,7 @@ class GlbWriter:
 
     def add(self, piece: Piece) -> None:
         """Write a piece under its group's node; several places share one mesh."""
-        mesh = gl.Mesh(
-            name=piece.name, primitives=[self._primitive(s, m) for s, m in piece.solids]
-        )
+        mesh = gl.Mesh(name=piece.name, primitives=[self._primitive(s, m) for s, m in piece.solids])
         self.gltf.meshes.append(mesh)
         index = len(self.gltf.meshes) - 1
         if piece.group not in self.groups:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from .shapes import Solid, box, join, plate, sheet, tube, turned
-from .workshop import X0, X1, Y0, Y1
+from .workshop import X0, X1, Y0
 from .writer import Piece, placed
 
 QUAY_EDGE_X = -15.0
@@ -70,7 +70,9 @@ def _kiln() -> list[tuple[Solid, str]]:
     flipped = Solid(*(a.reshape(-1, 3, a.shape[1])[:, ::-1].reshape(-1, a.shape[1])
                       for a in (shell.points, shell.normals, shell.uvs)))  # fmt: skip
     chimney = box([0.55, -0.3, 1.6], [1.1, 0.3, 4.2])
-    spy = sheet([[-1.104, 0.11, 0.62], [-1.104, -0.11, 0.62], [-1.104, -0.11, 0.88], [-1.104, 0.11, 0.88]])
+    spy = sheet(
+        [[-1.104, 0.11, 0.62], [-1.104, -0.11, 0.62], [-1.104, -0.11, 0.88], [-1.104, 0.11, 0.88]]
+    )
     frame = join(box([-1.13, -0.17, 0.56], [-1.1, -0.11, 0.94]), box([-1.13, 0.11, 0.56], [-1.1, 0.17, 0.94]),
                  box([-1.13, -0.17, 0.88], [-1.1, 0.17, 0.94]), box([-1.13, -0.17, 0.56], [-1.1, 0.17, 0.62]))  # fmt: skip
     return [(join(*body, flipped, chimney), "brick"), (frame, "black steel"), (spy, "kiln fire")]

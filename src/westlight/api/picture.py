@@ -62,7 +62,9 @@ class PictureSocket:
     async def _send_all(self) -> None:
         while True:
             await self._wake.wait()
-            name = next((n for n in self._waiting if n != "frame" or self._in_flight < IN_FLIGHT), None)
+            name = next(
+                (n for n in self._waiting if n != "frame" or self._in_flight < IN_FLIGHT), None
+            )
             if name is None:
                 self._wake.clear()
                 continue

@@ -143,7 +143,11 @@ def doctor() -> None:
     node_ok = bool(version) and int(version.lstrip("v").split(".")[0]) >= 20
     writable = os.access(DATA if DATA.exists() else DATA.parent, os.W_OK)
     checks = [
-        ("Python 3.11", sys.version_info[:2] == (3, 11), "apt-get install python3.11 python3.11-venv"),
+        (
+            "Python 3.11",
+            sys.version_info[:2] == (3, 11),
+            "apt-get install python3.11 python3.11-venv",
+        ),
         ("Python packages", find_spec("embreex") is not None, "./westlight start installs them"),
         ("PostgreSQL", binaries() is not None, "apt-get install postgresql"),
         (f"Node.js 20 or newer {version}", node_ok, "apt-get install nodejs npm (20 or newer)"),

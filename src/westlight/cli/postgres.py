@@ -75,7 +75,9 @@ class Cluster:
         """Whether the cluster is up."""
         if not (self.data / "PG_VERSION").exists():
             return False
-        return self._as_owner(str(self.bin / "pg_ctl"), "-D", str(self.data), "status").returncode == 0
+        return (
+            self._as_owner(str(self.bin / "pg_ctl"), "-D", str(self.data), "status").returncode == 0
+        )
 
     def start(self) -> None:
         """Create the cluster if it is new, start it if it is down, make the database."""

@@ -9,7 +9,7 @@ import numpy as np
 
 from westlight.core.finish import block_mean
 from westlight.core.transport import layout as L
-from westlight.core.transport.film import Accumulator, F4
+from westlight.core.transport.film import F4, Accumulator
 
 
 @dataclass

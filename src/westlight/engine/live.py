@@ -17,7 +17,7 @@ import numpy as np
 from PIL import Image
 
 from westlight import core
-from westlight.core.colour import AP1_LUMINANCE
+from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, srgb_encode
 from westlight.core.errors import WestlightError
 from westlight.core.finish import Shown, mix, show
 from westlight.core.sources import Source
@@ -286,7 +286,8 @@ class LivePicture:
         """While a hand moves: direct light of what it moves, one pass at a quarter of the size."""
         rows = [
             i for i in shining
-            if self.spec.sources[i].id in self._moved and self._best_fresh(self.spec.sources[i]) is None
+            if self.spec.sources[i].id in self._moved
+            and self._best_fresh(self.spec.sources[i]) is None
         ]  # fmt: skip
         return bool(rows) and self._begin(rows, 4, 0)
 
@@ -319,7 +320,9 @@ class LivePicture:
         if run.wants_guide:
             guide.passes += 1
             if guide.passes in (1, 2, 4, 8):
-                guide.albedo, guide.normal = (guide_pass(guide.sums, n) for n in ("albedo", "normal"))
+                guide.albedo, guide.normal = (
+                    guide_pass(guide.sums, n) for n in ("albedo", "normal")
+                )
         fresh = False
         for film, name in zip(films, run.sources, strict=True):
             film.passes += 1
@@ -419,6 +422,7 @@ class LivePicture:
                 "milliseconds": round((time.perf_counter() - begun) * 1e3, 1),
                 "settled": settled,
                 "moving": self.spec.moving,
+                "ev": round(ev_of(self.spec.exposure), 2),
                 "burnt": round(shown.burnt, 4),
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
@@ -444,7 +448,12 @@ class LivePicture:
             shown = self.shown(small)
             file = io.BytesIO()
             Image.fromarray(shown.pixels).save(file, "JPEG", quality=85)
-            head = {"kind": "contribution", "source": s.id, "burnt": round(shown.burnt, 4)}
+            head = {
+                "kind": "contribution",
+                "source": s.id,
+                "burnt": round(shown.burnt, 4),
+                "colour": _swatch(self.gains[s.id]),
+            }
             self.send(head, file.getvalue())
 
     # -- answering -----------------------------------------------------------------------------
@@ -463,6 +472,14 @@ class LivePicture:
             "normal": [round(float(v), 4) for v in hit[3:6]],
             "distance": round(float(hit[6]), 3),
         }
+
+
+def _swatch(rgb: np.ndarray) -> str:
+    """A colour as the screen shows it at full brightness, for the dot beside a source."""
+    if float(rgb.max()) <= 0:
+        return "rgb(90 90 90)"
+    shown = srgb_encode(np.clip(AP1_TO_SRGB @ (rgb / rgb.max()), 0, 1))
+    return "rgb(" + " ".join(str(round(float(v) * 255)) for v in shown) + ")"
 
 
 def describe_failure(error: BaseException) -> str:

@@ -97,7 +97,9 @@ class History(Base):
 
     __tablename__ = "history"
     id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
-    project_id: Mapped[str] = mapped_column(ForeignKey("project.id", ondelete="CASCADE"), index=True)
+    project_id: Mapped[str] = mapped_column(
+        ForeignKey("project.id", ondelete="CASCADE"), index=True
+    )
     label: Mapped[str]
     gesture: Mapped[str | None]
     changes: Mapped[list[Any]]

@@ -35,9 +35,9 @@ def moment(day: date, minutes: float, time_zone: str) -> datetime:
     return start + timedelta(minutes=minutes)
 
 
-def sun_of(look: LookState, latitude: float, longitude: float, time_zone: str) -> tuple[
-    float, float
-]:
+def sun_of(
+    look: LookState, latitude: float, longitude: float, time_zone: str
+) -> tuple[float, float]:
     """Azimuth and apparent elevation in degrees of a look's sun."""
     if look.sun.mode == "free":
         return look.sun.azimuth_deg, look.sun.elevation_deg

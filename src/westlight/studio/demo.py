@@ -7,7 +7,13 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-from westlight.engine.spec import ExposureSettings, FixtureSettings, GlowSettings, Place, ViewSettings
+from westlight.engine.spec import (
+    ExposureSettings,
+    FixtureSettings,
+    GlowSettings,
+    Place,
+    ViewSettings,
+)
 
 from .settings import LookState, Mix, SkyState, SunState
 
@@ -57,7 +63,7 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
             day=day, minutes=17 * 60 + 12, sky=SkyState(haze=2.6, ground=0.2), sun=SunState(),
             exposure=exposure(f_number=5.6, shutter_s=1 / 15, iso=200, kelvin=5200),
             mix=mix({"Bench pendants": None, "Shelf lights": -1.0,
-                     **{n: None for n in NIGHT_ONLY}}))),
+                     **dict.fromkeys(NIGHT_ONLY)}))),
         ("Blue hour", LookState(
             day=day, minutes=19 * 60 + 24, sky=SkyState(haze=2.2), sun=SunState(),
             exposure=exposure(f_number=4.0, shutter_s=1 / 4, iso=200, kelvin=4600),

@@ -27,7 +27,9 @@ _SOURCE: TypeAdapter[Any] = TypeAdapter(SourceSettings)
 
 def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> list[SourceSpec]:
     """Sun, sky and all sources of a project in a look, with mute and solo decided."""
-    azimuth, elevation = sun_of(look, project.latitude_deg, project.longitude_deg, project.time_zone)
+    azimuth, elevation = sun_of(
+        look, project.latitude_deg, project.longitude_deg, project.time_zone
+    )
     found = [
         (SUN_ID, "Sun", SunSettings(azimuth_deg=azimuth, elevation_deg=elevation,
                                     size=look.sun.size, kelvin=look.sun.kelvin,

@@ -36,7 +36,9 @@ class Stills:
     def start(self) -> None:
         """Take up the queue; stills that a stopped server left half done wait again."""
         with self.store.session() as session:
-            session.execute(update(Still).where(Still.status == "rendering").values(status="waiting"))
+            session.execute(
+                update(Still).where(Still.status == "rendering").values(status="waiting")
+            )
             waiting = session.scalars(
                 select(Still.id).where(Still.status == "waiting").order_by(Still.created_at)
             ).all()
@@ -124,7 +126,9 @@ class Stills:
             media = "image/png" if kind == "png" else "image/x-exr"
             with self.store.session() as session:
                 if session.get(Asset, asset_id) is None:
-                    session.add(Asset(id=asset_id, name=path.name, media_type=media, size_bytes=size))
+                    session.add(
+                        Asset(id=asset_id, name=path.name, media_type=media, size_bytes=size)
+                    )
             kept.append({"kind": kind, "asset": asset_id, "name": path.name, "bytes": size})
             path.unlink()
         return kept

@@ -20,7 +20,18 @@ from westlight.core.model import Model as Building
 from westlight.engine.reading import read_safely
 from westlight.engine.spec import GlowSettings, PictureSpec, ViewSettings
 from westlight.engine.still import StillOrder
-from westlight.store import Asset, AssetStore, History, Look, Model, Project, Source, Still, Store, View
+from westlight.store import (
+    Asset,
+    AssetStore,
+    History,
+    Look,
+    Model,
+    Project,
+    Source,
+    Still,
+    Store,
+    View,
+)
 from westlight.store.rows import new_id
 
 from . import daylight, demo, edits, recipe
@@ -282,9 +293,9 @@ class Studio:
             sources, self.assets, width_px,
         )  # fmt: skip
 
-    def facts(self, project_id: str, look_id: str, held: dict[str, Any] | None = None) -> dict[
-        str, Any
-    ]:
+    def facts(
+        self, project_id: str, look_id: str, held: dict[str, Any] | None = None
+    ) -> dict[str, Any]:
         """Sun and sky of a look in numbers, with what the hand holds."""
         project, look = self._look(project_id, look_id, held)
         return daylight.facts(look, project.latitude_deg, project.longitude_deg, project.time_zone)
@@ -341,7 +352,9 @@ def _unpacked(file: Path, folder: Path) -> Path:
                 # extract() keeps names inside the folder, whatever they say.
                 opened.extract(entry, folder)
     except zipfile.BadZipFile as error:
-        raise ModelError(f"“{file.name}” is not a zip file or is damaged; pack it again.") from error
+        raise ModelError(
+            f"“{file.name}” is not a zip file or is damaged; pack it again."
+        ) from error
     for suffix in ("*.glb", "*.gltf", "*.obj"):
         found = sorted(p for p in folder.rglob(suffix) if not p.name.startswith("."))
         if found:

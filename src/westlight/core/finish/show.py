@@ -92,7 +92,6 @@ def _show_rows(picture, m, table, out, tally, row0, row1):  # type: ignore[no-un
                 tally[257] += 1
 
 
-
 def show(
     picture: F4, ev: float, kelvin: float = 6500.0, tint: float = 0.0, tone: str = "natural"
 ) -> Shown:

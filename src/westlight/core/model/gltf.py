@@ -52,7 +52,9 @@ def _open(file: Path) -> tuple[_Entry, bytes | None]:
         length, kind = struct.unpack_from("<II", raw, position)
         chunks.setdefault(kind, raw[position + 8 : position + 8 + length])
         position += 8 + length
-    return json.loads(chunks.get(0x4E4F534A, b"").decode(), object_hook=_Entry), chunks.get(0x004E4942)
+    return json.loads(chunks.get(0x4E4F534A, b"").decode(), object_hook=_Entry), chunks.get(
+        0x004E4942
+    )
 
 
 class _Reader:

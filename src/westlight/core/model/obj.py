@@ -51,9 +51,13 @@ def read_obj(file: Path, up: str = "y") -> Model:
                 "Put it beside the OBJ and import both as a zip."
             )
     try:
-        loaded = trimesh.load_scene(str(file), process=False, split_object=True, group_material=True)
+        loaded = trimesh.load_scene(
+            str(file), process=False, split_object=True, group_material=True
+        )
     except Exception as error:
-        raise ModelError(f"“{file.name}” is damaged or not an OBJ file; export it again.") from error
+        raise ModelError(
+            f"“{file.name}” is damaged or not an OBJ file; export it again."
+        ) from error
     known: dict[int, Material] = {}
     plain = Material(0.5, name="plain")
     parts = []

@@ -98,7 +98,9 @@ def transmittance_table(rayleigh, haze, ozone, heights, mus):
 
 @njit(cache=True, nogil=True)
 def _height_coordinate(height, count):
-    return min(max(math.sqrt(height / (TOP_RADIUS - EARTH_RADIUS)) * (count - 1), 0.0), count - 1.001)
+    return min(
+        max(math.sqrt(height / (TOP_RADIUS - EARTH_RADIUS)) * (count - 1), 0.0), count - 1.001
+    )
 
 
 @njit(cache=True, nogil=True)

@@ -55,9 +55,7 @@ def _sun_rgb(layers: _Air, elevation_deg: float) -> Array:
     offsets = np.linspace(-0.9, 0.9, 7) * SUN_RADIUS_DEG
     chord = np.sqrt(np.maximum(1 - (offsets / SUN_RADIUS_DEG) ** 2, 0.0))
     mus = np.sin(np.radians(elevation_deg + offsets))
-    trans = air.transmittance_table(
-        air.RAYLEIGH, layers.haze, air.OZONE, np.array([5.0]), mus
-    )[0]
+    trans = air.transmittance_table(air.RAYLEIGH, layers.haze, air.OZONE, np.array([5.0]), mus)[0]
     spectrum = (trans * chord[:, None]).sum(axis=0) / chord.sum()
     return np.maximum(spectrum @ _TO_RGB, 0.0)
 

@@ -38,8 +38,13 @@ class _Chunk:
     materials: list[I4] = field(default_factory=list)
     vertex_count: int = 0
 
-    def add(self, mesh: Mesh, matrix: npt.NDArray[np.float64] | None, faces: npt.NDArray[np.bool_],
-            rows: I4) -> None:
+    def add(
+        self,
+        mesh: Mesh,
+        matrix: npt.NDArray[np.float64] | None,
+        faces: npt.NDArray[np.bool_],
+        rows: I4,
+    ) -> None:
         """Append the chosen faces of a mesh, carried to world space if a matrix is given."""
         if not faces.any():
             return
@@ -130,9 +135,7 @@ class GeometryBuild:
         self.triangles = (
             np.concatenate(triangles).astype(np.int32) if triangles else np.zeros((0, 3), np.int32)
         )
-        self.triangle_material = (
-            np.concatenate(materials) if materials else np.zeros(0, np.int32)
-        )
+        self.triangle_material = np.concatenate(materials) if materials else np.zeros(0, np.int32)
         self.placed = [p for p in placed if self.scenes[p.chunk] is not None]
         matrices = [p.matrix for p in self.placed] or [np.eye(4)]
         self.instance_first = np.array([firsts[p.chunk] for p in self.placed], np.int64)
@@ -324,7 +327,9 @@ def assemble(
             source_ints[s, :3] = L.SOURCE_EMITTERS, len(kinds), len(rows)
             triangle_emitter[rows] = np.arange(len(kinds), len(kinds) + len(rows))
             emitters += list(_triangle_rows(build, rows))
-            kinds += [(L.SHAPE_TRIANGLE, s, 2, 1)] * len(rows)  # a glowing face shines to both sides
+            kinds += [(L.SHAPE_TRIANGLE, s, 2, 1)] * len(
+                rows
+            )  # a glowing face shines to both sides
             kept += [None] * len(rows)
     top = _top_scene(build, shapes, emitters)
     floats, ints = build.material_floats, build.material_ints

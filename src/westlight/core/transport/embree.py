@@ -110,9 +110,7 @@ class EmbreeScene:
         _set_buffer(
             geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT3, padded.ctypes.data, 0, 12, len(vertices)
         )
-        _set_buffer(
-            geometry, _BUFFER_INDEX, 0, _FORMAT_UINT3, index.ctypes.data, 0, 12, len(index)
-        )
+        _set_buffer(geometry, _BUFFER_INDEX, 0, _FORMAT_UINT3, index.ctypes.data, 0, 12, len(index))
         self._kept += [padded, index]
         self._attach(geometry, geometry_id, mask)
 
@@ -120,9 +118,7 @@ class EmbreeScene:
         """Spheres as (n, 4) centre and radius in metres."""
         kept = np.ascontiguousarray(centres_radii, dtype=np.float32)
         geometry = _new_geometry(_device, _SPHERE)
-        _set_buffer(
-            geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept)
-        )
+        _set_buffer(geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept))
         self._kept.append(kept)
         self._attach(geometry, geometry_id, MASK_EMITTER)
 
@@ -137,9 +133,7 @@ class EmbreeScene:
         padded = np.zeros((len(normals) + 2, 3), np.float32)
         padded[: len(normals)] = normals
         geometry = _new_geometry(_device, _DISC)
-        _set_buffer(
-            geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept)
-        )
+        _set_buffer(geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept))
         _set_buffer(
             geometry, _BUFFER_NORMAL, 0, _FORMAT_FLOAT3, padded.ctypes.data, 0, 12, len(normals)
         )

@@ -14,9 +14,9 @@ _SAMPLES = 2048
 F4 = npt.NDArray[np.float32]
 
 
-def _split_sum(roughness: float, cosines: npt.NDArray[np.float64]) -> tuple[
-    npt.NDArray[np.float64], npt.NDArray[np.float64]
-]:
+def _split_sum(
+    roughness: float, cosines: npt.NDArray[np.float64]
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     """Scale and bias A, B with albedo = F0·A + B for Schlick's Fresnel (Karis 2013)."""
     alpha = max(roughness**2, _ALPHA_MIN)
     n = np.arange(_SAMPLES) + 0.5

@@ -81,9 +81,7 @@ class PassRun:
             self._next_row += ROWS_AT_A_TIME
             return row
 
-    def advance(
-        self, seconds: float | None = None, stop: Callable[[], bool] | None = None
-    ) -> bool:
+    def advance(self, seconds: float | None = None, stop: Callable[[], bool] | None = None) -> bool:
         """Trace rows until done or until ``seconds`` have passed; returns whether it is done.
 
         Raises `Cancelled` as soon as ``stop`` returns True.

@@ -10,7 +10,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import PIECE, ONE, PI, TWO, TWO_PI, ZERO, dot, frame
+from .numbers import ONE, PI, PIECE, TWO, TWO_PI, ZERO, dot, frame
 
 # Below this many steradians the solid angle of a rectangle is not exact in float32.
 SMALL = np.float32(4e-3)

@@ -11,7 +11,7 @@ import math
 import numpy as np
 from numba import njit
 
-from .numbers import PIECE, FOUR, HALF, INV_PI, ONE, PI, TWO, TWO_PI, ZERO, luminance
+from .numbers import FOUR, HALF, INV_PI, ONE, PI, PIECE, TWO, TWO_PI, ZERO, luminance
 
 F0_DIELECTRIC = np.float32(0.04)
 COAT_FADE = np.float32(0.85)

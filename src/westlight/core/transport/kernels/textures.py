@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import PIECE, ONE, ZERO
+from .numbers import ONE, PIECE, ZERO
 
 # sRGB primaries to the working space (Bradford from D65), rows.
 _R = tuple(np.float32(v) for v in (0.6130974, 0.3395231, 0.0473795))

@@ -33,7 +33,6 @@ from .numbers import (
     ZERO,
     dot,
     frame,
-    luminance,
     normalise,
     power_heuristic,
 )

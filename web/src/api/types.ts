@@ -1,0 +1,181 @@
+// What the server says of a project. The server validates everything; these are its shapes.
+
+export interface Exposure {
+  f_number: number;
+  shutter_s: number;
+  iso: number;
+  kelvin: number;
+  tint: number;
+  tone: "natural" | "linear";
+}
+
+export interface Mix {
+  level: number;
+  muted: boolean;
+  solo: boolean;
+}
+
+export interface Look {
+  day: string;
+  minutes: number;
+  sun: {
+    mode: "time" | "free";
+    azimuth_deg: number;
+    elevation_deg: number;
+    size: number;
+    kelvin: number | null;
+  };
+  sky: { model: "clear" | "cie"; cie_type: number; haze: number; ground: number };
+  exposure: Exposure;
+  clay: { on: boolean; reflectance: number };
+  mix: Record<string, Mix>;
+  note: string;
+}
+
+export interface View {
+  position: [number, number, number];
+  target: [number, number, number];
+  focal_length_mm: number;
+  upright: boolean;
+  aspect: number;
+}
+
+export interface Place {
+  position: [number, number, number];
+  direction: [number, number, number];
+}
+
+export interface Fixture {
+  kind: "fixture";
+  shape: "rectangle" | "disc" | "sphere";
+  width: number;
+  height: number;
+  radius: number;
+  lumen: number;
+  kelvin: number;
+  visible: boolean;
+  places: Place[];
+}
+
+export interface Glow {
+  kind: "glow";
+  material: string;
+}
+
+export interface Building {
+  triangles: number;
+  parts: number;
+  materials: number;
+  size_m: [number, number, number];
+  remarks: string[];
+  up: "y" | "z";
+}
+
+export interface Row<T> {
+  id: string;
+  name: string;
+  settings: T;
+}
+
+export interface StillFile {
+  kind: "exr" | "png";
+  asset: string;
+  name: string;
+  bytes: number;
+}
+
+export interface Still {
+  id: string;
+  name: string;
+  status: "waiting" | "rendering" | "done" | "failed" | "cancelled";
+  created_at: string;
+  width_px: number;
+  files: StillFile[];
+  problem: string | null;
+  progress: {
+    share: number;
+    text?: string;
+    passes?: number;
+    noise?: number;
+    left?: number | null;
+  } | null;
+}
+
+export interface Project {
+  id: string;
+  name: string;
+  latitude_deg: number;
+  longitude_deg: number;
+  time_zone: string;
+  north_deg: number;
+  models: Row<Building>[];
+  views: Row<View>[];
+  looks: Row<Look>[];
+  sources: Row<Fixture | Glow>[];
+  stills: Still[];
+  undo: string | null;
+  redo: string | null;
+}
+
+export type Track = [number, number][];
+
+export interface Facts {
+  azimuth_deg: number;
+  elevation_deg: number;
+  sun_lx: number;
+  sky_lx: number;
+}
+
+export interface Daylight {
+  chart: {
+    day: Track;
+    longest: Track;
+    shortest: Track;
+    hours: Track[];
+    band: string[];
+    sunrise: number | null;
+    sunset: number | null;
+  };
+  facts: Facts;
+}
+
+export interface Plan {
+  height_m: number;
+  low: [number, number];
+  high: [number, number];
+  filled: [number, number][][];
+  open: [number, number][][];
+  below: [number, number][][];
+}
+
+export interface FrameHead {
+  kind: "frame";
+  format: "png" | "jpeg";
+  width: number;
+  height: number;
+  scale: number;
+  passes: number;
+  noise: number;
+  seconds: number;
+  settled: boolean;
+  moving: boolean;
+  ev: number;
+  burnt: number;
+  black: number;
+  histogram: number[];
+  empty: boolean;
+}
+
+export type Head =
+  | FrameHead
+  | { kind: "contribution"; source: string; burnt: number; colour: string }
+  | { kind: "note" | "problem"; text: string }
+  | { kind: "ready"; pid: number }
+  | ({ kind: "facts" } & Facts)
+  | {
+      kind: "picked";
+      id: number;
+      hit: boolean;
+      position?: [number, number, number];
+      normal?: [number, number, number];
+    };

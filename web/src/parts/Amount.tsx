@@ -1,0 +1,132 @@
+import { Slider } from "radix-ui";
+import { useRef, useState } from "react";
+
+interface AmountProps {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  /** Value a double click returns to. */
+  normal: number;
+  write: (value: number) => string;
+  read?: (text: string) => number;
+  onHold: (value: number) => void;
+  onRelease: (value: number) => void;
+  /** Slider works on the logarithm: equal ways are equal factors. */
+  logarithmic?: boolean;
+  bare?: boolean;
+  track?: string;
+  disabled?: boolean;
+}
+
+const clamp = (v: number, low: number, high: number) => Math.min(Math.max(v, low), high);
+
+/** Step of an arrow key: Shift is coarse, Alt is fine. */
+export const stepOf = (event: { shiftKey: boolean; altKey: boolean }, step: number) =>
+  event.shiftKey ? step * 10 : event.altKey ? step / 10 : step;
+
+/** A quantity: drag its slider or label, type it, nudge it with arrows, double click for normal. */
+export function Amount(p: AmountProps) {
+  const to = (v: number) => (p.logarithmic ? Math.log2(v) : v);
+  const from = (v: number) => (p.logarithmic ? 2 ** v : v);
+  const drag = useRef<{ x: number; start: number; now: number } | null>(null);
+  const span = to(p.max) - to(p.min);
+  const snap = (v: number) => {
+    const whole = p.logarithmic ? v : Math.round(v / p.step) * p.step;
+    return clamp(Number(whole.toPrecision(7)), p.min, p.max);
+  };
+  const both = (v: number) => {
+    p.onHold(v);
+    p.onRelease(v);
+  };
+  return (
+    <div
+      className={p.bare ? "contents" : "grid grid-cols-[78px_1fr_64px] items-center gap-2 py-[3px]"}
+    >
+      {!p.bare && (
+        <span
+          className="cursor-ew-resize touch-none text-ink-2 select-none"
+          onPointerDown={(e) => {
+            if (p.disabled) return;
+            e.currentTarget.setPointerCapture(e.pointerId);
+            drag.current = { x: e.clientX, start: to(p.value), now: p.value };
+          }}
+          onPointerMove={(e) => {
+            const d = drag.current;
+            if (!d) return;
+            const way = ((e.clientX - d.x) / 160) * span * (e.altKey ? 0.1 : 1);
+            d.now = snap(from(clamp(d.start + way, to(p.min), to(p.max))));
+            p.onHold(d.now);
+          }}
+          onPointerUp={() => {
+            if (drag.current && drag.current.now !== p.value) p.onRelease(drag.current.now);
+            else if (drag.current) p.onRelease(p.value);
+            drag.current = null;
+          }}
+          onDoubleClick={() => both(p.normal)}
+        >
+          {p.label}
+        </span>
+      )}
+      <Slider.Root
+        className="relative flex h-4 touch-none items-center select-none"
+        min={to(p.min)}
+        max={to(p.max)}
+        step={p.logarithmic ? span / 400 : p.step}
+        value={[to(clamp(p.value, p.min, p.max))]}
+        disabled={p.disabled}
+        onValueChange={([v]) => p.onHold(snap(from(v ?? 0)))}
+        onValueCommit={([v]) => p.onRelease(snap(from(v ?? 0)))}
+        onDoubleClick={() => both(p.normal)}
+      >
+        <Slider.Track
+          className="relative h-[1.5px] grow bg-rule"
+          style={p.track ? { background: p.track } : undefined}
+        >
+          {!p.track && <Slider.Range className="absolute h-full bg-current" />}
+        </Slider.Track>
+        <Slider.Thumb
+          className="block h-[13px] w-[4px] cursor-ew-resize rounded-[1px] bg-current"
+          aria-label={p.label}
+        />
+      </Slider.Root>
+      <NumberField {...p} onSet={both} snap={snap} />
+    </div>
+  );
+}
+
+function NumberField(p: AmountProps & { onSet: (v: number) => void; snap: (v: number) => number }) {
+  const [text, setText] = useState<string | null>(null);
+  const read = p.read ?? ((t: string) => Number.parseFloat(t.replace("−", "-").replace(",", ".")));
+  const take = () => {
+    if (text !== null) {
+      const value = read(text);
+      if (Number.isFinite(value)) p.onSet(p.snap(value));
+    }
+    setText(null);
+  };
+  return (
+    <input
+      className="number w-full"
+      aria-label={`${p.label}, value`}
+      disabled={p.disabled}
+      value={text ?? p.write(p.value)}
+      onFocus={(e) => e.target.select()}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={take}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") take();
+        else if (e.key === "Escape") setText(null);
+        else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+          e.preventDefault();
+          const way = e.key === "ArrowUp" ? 1 : -1;
+          const next = p.logarithmic
+            ? p.value * 2 ** ((way * stepOf(e, 1)) / 3)
+            : p.value + way * stepOf(e, p.step);
+          p.onSet(clamp(Number(next.toPrecision(7)), p.min, p.max));
+        }
+      }}
+    />
+  );
+}

@@ -1,0 +1,155 @@
+import { useState } from "react";
+import { hold, release, useLook, useStudio } from "../state/studio";
+import { percent, shutter, signed } from "./words";
+
+/** What the camera is set to, and what that does to the picture. Never traces light. */
+export function ExposureLine() {
+  const look = useLook();
+  const frame = useStudio((s) => s.frame);
+  if (!look) return <div className="h-[52px] bg-mount-2" />;
+  const e = look.exposure;
+  const to = (patch: Partial<typeof e>, label: string) => {
+    hold({ look: { exposure: patch } }, false);
+    return release(label);
+  };
+  return (
+    <div
+      className="flex h-[54px] items-center gap-4 bg-mount-2 px-6 text-on-mount"
+      aria-label="Exposure"
+      role="group"
+    >
+      <Setting
+        label="f-number"
+        text={`f/${Number(e.f_number.toFixed(1))}`}
+        width={48}
+        read={(t) => Number.parseFloat(t.replace(/^f\//, ""))}
+        step={(n) => e.f_number * 2 ** (n / 6)}
+        onSet={(v) => void to({ f_number: Math.min(Math.max(v, 0.7), 64) }, "Change the f-number")}
+      />
+      <Setting
+        label="shutter"
+        text={shutter(e.shutter_s)}
+        width={56}
+        read={(t) => {
+          const [a, b] = t.replace("s", "").split("/");
+          return b ? Number(a) / Number(b) : Number(a);
+        }}
+        step={(n) => e.shutter_s * 2 ** (n / 3)}
+        onSet={(v) =>
+          void to({ shutter_s: Math.min(Math.max(v, 1e-5), 3600) }, "Change the shutter")
+        }
+      />
+      <Setting
+        label="ISO"
+        text={e.iso.toFixed(0)}
+        width={44}
+        read={Number.parseFloat}
+        step={(n) => e.iso * 2 ** (n / 3)}
+        onSet={(v) => void to({ iso: Math.min(Math.max(v, 1), 409600) }, "Change the ISO")}
+      />
+      <div className="w-[40px]">
+        <div className="text-[11px] text-on-mount-2">EV 100</div>
+        <div className="text-[14.5px] font-[650]" data-testid="ev">
+          {frame ? frame.ev.toFixed(1) : ""}
+        </div>
+      </div>
+      <Setting
+        label="white"
+        text={`${e.kelvin.toFixed(0)} K`}
+        width={60}
+        read={Number.parseFloat}
+        step={(n) => e.kelvin + 100 * n}
+        onSet={(v) =>
+          void to(
+            { kelvin: Math.min(Math.max(Math.round(v), 1000), 25000) },
+            "Change the white point",
+          )
+        }
+      />
+      <Histogram bins={frame?.histogram ?? []} />
+      <Share label="burnt" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />
+      <Share label="black" value={frame?.black ?? 0} strong={false} />
+    </div>
+  );
+}
+
+interface SettingProps {
+  label: string;
+  text: string;
+  width: number;
+  read: (text: string) => number;
+  step: (n: number) => number;
+  onSet: (value: number) => void;
+}
+
+function Setting(p: SettingProps) {
+  const [text, setText] = useState<string | null>(null);
+  const take = () => {
+    if (text !== null) {
+      const value = p.read(text);
+      if (Number.isFinite(value) && value > 0) p.onSet(value);
+    }
+    setText(null);
+  };
+  return (
+    <label style={{ width: p.width }}>
+      <span className="block text-[11px] text-on-mount-2">{p.label}</span>
+      <input
+        className="number w-full text-left! text-[14.5px] font-[650]"
+        value={text ?? p.text}
+        title="Arrow keys: a third of a stop"
+        onFocus={(e) => e.target.select()}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={take}
+        onKeyDown={(e) => {
+          if (e.key === "Enter") take();
+          else if (e.key === "Escape") setText(null);
+          else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+            e.preventDefault();
+            setText(null);
+            p.onSet(p.step((e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 3 : 1)));
+          }
+        }}
+      />
+    </label>
+  );
+}
+
+function Histogram({ bins }: { bins: number[] }) {
+  const top = Math.max(...bins.slice(1, -1), 1);
+  const points = bins.map((v, i) => {
+    const height = Math.min(Math.sqrt(v / top), 1) * 34;
+    return `${(i / (bins.length - 1)) * 200},${36 - height}`;
+  });
+  return (
+    <svg
+      viewBox="0 0 200 36"
+      preserveAspectRatio="none"
+      className="h-[36px] min-w-[60px] flex-1"
+      role="img"
+      aria-label="Histogram"
+    >
+      <polygon points={`0,36 ${points.join(" ")} 200,36`} fill="currentColor" opacity="0.6" />
+    </svg>
+  );
+}
+
+function Share({ label, value, strong }: { label: string; value: number; strong: boolean }) {
+  return (
+    <div className="w-[46px]">
+      <div className="text-[11px] text-on-mount-2">{label}</div>
+      <div
+        className={`text-[14.5px] font-[650] ${strong ? "text-sun-on-mount" : ""}`}
+        data-testid={label}
+      >
+        {percent(value)}
+      </div>
+    </div>
+  );
+}
+
+/** Brighter or darker by thirds of a stop, through the shutter. */
+export function nudgeExposure(thirds: number, now: number) {
+  hold({ look: { exposure: { shutter_s: now * 2 ** (thirds / 3) } } }, false);
+  void release(`Exposure ${signed(thirds / 3)} EV`);
+}

@@ -1,0 +1,169 @@
+import { useRef, useState } from "react";
+import { drawOn, pick } from "../state/picture";
+import { addRow, importModel, set, useStudio, useView, viewRow } from "../state/studio";
+import { percent } from "./words";
+
+/** The mounted picture: always there, never covered. Clicking it acts on what is seen. */
+export function Picture() {
+  const frame = useStudio((s) => s.frame);
+  const empty = useStudio((s) => s.project !== null && s.project.models.length === 0);
+  const placing = useStudio((s) => s.placing);
+  const view = useView();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const click = async (e: React.MouseEvent) => {
+    if (!placing || !canvas.current) return;
+    const box = canvas.current.getBoundingClientRect();
+    const hit = await pick((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+    if (!hit.hit || !hit.position || !hit.normal) {
+      set({ problem: "There is no surface at this point; click on a wall, ceiling or floor." });
+      return;
+    }
+    await addFixture(placing, hit.position, hit.normal);
+  };
+  return (
+    <div className="relative flex min-h-0 flex-1 flex-col px-6 pt-3 pb-4 text-on-mount">
+      <div className="mb-2 flex min-h-[22px] items-center justify-between gap-4">
+        <Views />
+        <Status />
+      </div>
+      <div
+        className="relative grid min-h-0 flex-1 place-items-center"
+        style={{ containerType: "size" }}
+      >
+        <canvas
+          ref={(element) => {
+            canvas.current = element;
+            drawOn(element);
+          }}
+          data-testid="picture"
+          aria-label="Picture"
+          role="img"
+          onClick={(e) => void click(e)}
+          className={`${placing ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+          style={{
+            aspectRatio: view?.aspect ?? 16 / 9,
+            width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
+          }}
+        />
+        {empty && <Empty />}
+      </div>
+      {placing && (
+        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
+          Click a surface in the picture: the {placing} lands on it. Esc ends.
+        </p>
+      )}
+    </div>
+  );
+}
+
+const OFFSET = { rectangle: 0.03, disc: 0.03, sphere: 0.13 };
+const SHAPES = { rectangle: "Panel", disc: "Disc", sphere: "Globe" };
+
+/** A new fixture on a surface, shining along its normal. */
+async function addFixture(
+  shape: "rectangle" | "disc" | "sphere",
+  position: [number, number, number],
+  normal: [number, number, number],
+) {
+  const count = useStudio.getState().project?.sources.length ?? 0;
+  const away = (i: 0 | 1 | 2) => Number((position[i] + normal[i] * OFFSET[shape]).toFixed(4));
+  const id = await addRow("source", `${SHAPES[shape]} ${count + 1}`, {
+    kind: "fixture",
+    shape,
+    places: [{ position: [away(0), away(1), away(2)], direction: normal }],
+  });
+  if (id) set({ selected: id, placing: null, stage: "Fixtures" });
+}
+
+function Views() {
+  const project = useStudio((s) => s.project);
+  const current = useStudio(viewRow);
+  const view = useView();
+  return (
+    <div className="flex items-center gap-4" role="group" aria-label="Views">
+      {project?.views.map((v) => (
+        <button
+          key={v.id}
+          aria-pressed={v.id === current?.id}
+          className={v.id === current?.id ? "font-[650]" : "text-on-mount-2 hover:text-on-mount"}
+          onClick={() => set({ viewId: v.id, held: null })}
+        >
+          {v.name}
+        </button>
+      ))}
+      {view && <span className="text-on-mount-2">{view.focal_length_mm.toFixed(0)} mm</span>}
+    </div>
+  );
+}
+
+function Status() {
+  const frame = useStudio((s) => s.frame);
+  const note = useStudio((s) => s.note);
+  const problem = useStudio((s) => s.problem);
+  const paused = useStudio((s) => s.paused);
+  if (problem)
+    return (
+      <span role="alert" className="flex items-baseline gap-2 text-right text-sun-on-mount">
+        {problem}
+        <button className="underline" onClick={() => set({ problem: "" })}>
+          Close
+        </button>
+      </span>
+    );
+  if (note) return <span role="status">{note}</span>;
+  if (!frame || frame.empty) return null;
+  return (
+    <span role="status" data-testid="status" className="whitespace-nowrap">
+      {frame.moving
+        ? "direct light, while you move"
+        : frame.passes === 0
+          ? "first light"
+          : `pass ${frame.passes}${frame.noise > 0 ? ` · noise ${percent(frame.noise)}` : ""}`}
+      {` · ${frame.seconds.toFixed(0)} s`}
+      {paused ? " · paused" : ""}
+    </span>
+  );
+}
+
+function Empty() {
+  const input = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  const take = (file: File | undefined) => file && void importModel(file, "y");
+  return (
+    <div
+      className={`absolute inset-0 grid place-items-center rounded-[3px] border border-dashed ${over ? "border-on-mount bg-mount-2" : "border-on-mount-2"}`}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        take(e.dataTransfer.files[0]);
+      }}
+    >
+      <div className="max-w-[40ch] text-center">
+        <p className="wide mb-2 text-[16px] font-[650]">Bring in a building</p>
+        <p className="mb-4 text-on-mount-2">
+          Drop a GLB file here, or a zip with a glTF or OBJ and everything that belongs to it.
+          Lengths are read as metres.
+        </p>
+        <button
+          className="rounded-[2px] border border-on-mount px-3 py-1 font-[550] hover:bg-mount-2"
+          onClick={() => input.current?.click()}
+        >
+          Choose a file …
+        </button>
+        <input
+          ref={input}
+          type="file"
+          accept=".glb,.zip,.gltf,.obj"
+          className="sr-only"
+          aria-label="Building file"
+          onChange={(e) => take(e.target.files?.[0])}
+        />
+      </div>
+    </div>
+  );
+}

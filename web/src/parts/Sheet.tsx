@@ -1,0 +1,100 @@
+import { useQuery } from "@tanstack/react-query";
+import { get as fetchFrom } from "../api/client";
+import type { Daylight, Plan } from "../api/types";
+import { editLook, lookRow, useLook, useStudio } from "../state/studio";
+import { DayBand } from "./DayBand";
+import { SunChart } from "./SunChart";
+import { clock, degrees, lux, place } from "./words";
+
+/** The drawing sheet: plan and sun chart, the day, and what the sun and sky give. */
+export function Sheet() {
+  const project = useStudio((s) => s.project);
+  const saved = useStudio(lookRow)?.settings;
+  const look = useLook();
+  const held = useStudio((s) => s.held);
+  const lookId = useStudio((s) => s.lookId);
+  const facts = useStudio((s) => s.facts);
+  const model = project?.models[0]?.id;
+  const plan = useQuery({
+    queryKey: ["plan", project?.id, model],
+    queryFn: () => fetchFrom<Plan | null>(`/projects/${project?.id}/plan`),
+    enabled: !!project,
+    staleTime: Infinity,
+  });
+  const daylight = useQuery({
+    queryKey: [
+      "daylight",
+      project?.id,
+      lookId,
+      project?.latitude_deg,
+      project?.longitude_deg,
+      project?.time_zone,
+      saved?.day,
+      saved?.minutes,
+      saved?.sun,
+      saved?.sky,
+    ],
+    queryFn: () => fetchFrom<Daylight>(`/projects/${project?.id}/looks/${lookId}/daylight`),
+    enabled: !!project && !!lookId,
+    placeholderData: (old) => old,
+  });
+  if (!project || !look) return <aside className="border-r border-rule bg-sheet" />;
+  const now = held?.look && facts ? facts : daylight.data?.facts;
+  const sunset = daylight.data?.chart.sunset ?? null;
+  const sunrise = daylight.data?.chart.sunrise ?? null;
+  const left = sunset === null ? 0 : sunset - look.minutes;
+  const until =
+    left > 0 && left < 720
+      ? `, in ${left >= 60 ? `${Math.floor(left / 60)} h ` : ""}${Math.round(left % 60)} min`
+      : "";
+  return (
+    <aside
+      className="flex min-h-0 flex-col overflow-y-auto border-r border-rule bg-sheet px-[14px] pt-[10px] pb-3"
+      aria-label="Sheet"
+    >
+      <h2 className="mb-1 flex justify-between">
+        <span>
+          <b>Plan</b> at {plan.data ? plan.data.height_m.toFixed(1) : "1.2"} m
+        </span>
+        <span className="text-ink-2">{place(project.latitude_deg, project.longitude_deg)}</span>
+      </h2>
+      {daylight.data && (
+        <SunChart
+          daylight={now ? { ...daylight.data, facts: now } : daylight.data}
+          plan={plan.data ?? null}
+        />
+      )}
+      <div className="mt-3 mb-2 flex items-center justify-between">
+        <input
+          type="date"
+          className="bg-transparent font-[650]"
+          aria-label="Date"
+          value={look.day}
+          onChange={(e) =>
+            e.target.value && void editLook({ day: e.target.value }, "Change the date")
+          }
+        />
+        <span className="text-ink-2">
+          {project.time_zone.replace("Etc/GMT", "UTC").replace("UTC-", "UTC+")}
+        </span>
+      </div>
+      {daylight.data && <DayBand band={daylight.data.chart.band} />}
+      {now && (
+        <dl className="mt-3 grid grid-cols-[1fr_auto] gap-y-[5px] [&>dt]:text-ink-2">
+          <dt>Azimuth</dt>
+          <dd data-testid="azimuth">{degrees(now.azimuth_deg)}</dd>
+          <dt>Elevation</dt>
+          <dd data-testid="elevation">{degrees(now.elevation_deg)}</dd>
+          <dt>Sun on the ground</dt>
+          <dd>{lux(now.sun_lx)}</dd>
+          <dt>Sky on the ground</dt>
+          <dd>{lux(now.sky_lx)}</dd>
+          <dt>Sunrise</dt>
+          <dd>{sunrise === null ? "none this day" : clock(sunrise)}</dd>
+          <dt>Sunset</dt>
+          <dd>{sunset === null ? "none this day" : `${clock(sunset)}${until}`}</dd>
+        </dl>
+      )}
+    </aside>
+  );
+}

@@ -1,0 +1,66 @@
+import { Balance } from "../stages/Balance";
+import { Daylight } from "../stages/Daylight";
+import { Fixtures } from "../stages/Fixtures";
+import { Finish, Handover, Site, Views } from "../stages/Others";
+import { set, stepBack, useStudio, type Stage } from "../state/studio";
+
+const PANELS: Record<Stage, () => React.ReactNode> = {
+  Site,
+  View: Views,
+  Daylight,
+  Fixtures,
+  Balance,
+  Finish,
+  Handover,
+};
+
+/** The controls of the current stage, and nothing else; undo and theme at its foot. */
+export function StagePanel() {
+  const stage = useStudio((s) => s.stage);
+  const theme = useStudio((s) => s.theme);
+  const undo = useStudio((s) => s.project?.undo);
+  const redo = useStudio((s) => s.project?.redo);
+  const Panel = PANELS[stage];
+  return (
+    <aside
+      className="flex min-h-0 flex-col border-l border-rule bg-sheet"
+      aria-label={`${stage} stage`}
+    >
+      <div className="min-h-0 flex-1 overflow-y-auto px-4">
+        <Panel />
+      </div>
+      <footer className="flex items-center gap-3 border-t border-rule px-4 py-2">
+        <button
+          className="quiet"
+          disabled={!undo}
+          title={undo ? `Undo: ${undo}` : "Nothing to undo"}
+          onClick={() => void stepBack("undo")}
+        >
+          Undo
+        </button>
+        <button
+          className="quiet"
+          disabled={!redo}
+          title={redo ? `Redo: ${redo}` : "Nothing to redo"}
+          onClick={() => void stepBack("redo")}
+        >
+          Redo
+        </button>
+        <span className="min-w-0 flex-1 truncate text-[11.5px] text-ink-3">{undo}</span>
+        <button
+          className="quiet"
+          onClick={() => {
+            const next = theme === "day" ? "night" : "day";
+            localStorage.setItem("theme", next);
+            set({ theme: next });
+          }}
+        >
+          {theme === "day" ? "Night" : "Day"}
+        </button>
+        <button className="quiet" aria-label="Keyboard" onClick={() => set({ keysShown: true })}>
+          ?
+        </button>
+      </footer>
+    </aside>
+  );
+}

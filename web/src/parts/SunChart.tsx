@@ -1,0 +1,289 @@
+import { useMemo, useRef } from "react";
+import type { Daylight, Fixture, Plan, Track } from "../api/types";
+import { hold, release, set, useLook, useStudio, useView } from "../state/studio";
+
+const SIZE = 256;
+const MIDDLE = SIZE / 2;
+const RADIUS = 113;
+/** The plan lies inside this circle, within the sun's path. */
+const PLAN_RADIUS = 52;
+
+/** Stereographic projection of the sky: zenith in the middle, horizon on the circle. */
+function project(azimuth: number, elevation: number): [number, number] {
+  const r = RADIUS * Math.tan(((90 - elevation) / 2) * (Math.PI / 180));
+  const a = azimuth * (Math.PI / 180);
+  return [MIDDLE + r * Math.sin(a), MIDDLE - r * Math.cos(a)];
+}
+
+function unproject(x: number, y: number): [number, number] {
+  const dx = x - MIDDLE;
+  const dy = MIDDLE - y;
+  const r = Math.min(Math.hypot(dx, dy) / RADIUS, 1.05);
+  const azimuth = ((Math.atan2(dx, dy) * 180) / Math.PI + 360) % 360;
+  return [azimuth, 90 - (2 * Math.atan(r) * 180) / Math.PI];
+}
+
+/** An SVG path of the part of a track above a little below the horizon. */
+function line(track: Track): string {
+  let out = "";
+  let pen = false;
+  for (const [azimuth, elevation] of track) {
+    if (elevation < -0.9) {
+      pen = false;
+      continue;
+    }
+    const [x, y] = project(azimuth, elevation);
+    out += `${pen ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`;
+    pen = true;
+  }
+  return out;
+}
+
+/** Minutes after midnight at which the sun stands nearest to a point of the chart. */
+function nearestTime(day: Track, x: number, y: number): number {
+  let best = 720;
+  let least = Infinity;
+  for (let i = 0; i + 1 < day.length; i++) {
+    const a = day[i];
+    const b = day[i + 1];
+    if (!a || !b || a[1] < -9 || b[1] < -9) continue;
+    const [ax, ay] = project(...a);
+    const [bx, by] = project(...b);
+    const length = (bx - ax) ** 2 + (by - ay) ** 2 || 1;
+    const t = Math.min(Math.max(((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / length, 0), 1);
+    const d = Math.hypot(ax + t * (bx - ax) - x, ay + t * (by - ay) - y);
+    if (d < least) {
+      least = d;
+      best = (i + t) * 10;
+    }
+  }
+  return Math.round(best);
+}
+
+/** The sheet's drawing: the plan of the building with the sun's path around it. */
+export function SunChart({ daylight, plan }: { daylight: Daylight; plan: Plan | null }) {
+  const look = useLook();
+  const facts = useStudio((s) => s.facts) ?? daylight.facts;
+  const drawing = useRef<SVGSVGElement>(null);
+  const dragging = useRef(false);
+  if (!look) return null;
+  const { chart } = daylight;
+  const [sunX, sunY] = project(facts.azimuth_deg, facts.elevation_deg);
+  const up = facts.elevation_deg > -0.9;
+  const move = (clientX: number, clientY: number) => {
+    const box = drawing.current?.getBoundingClientRect();
+    if (!box) return;
+    const x = ((clientX - box.left) / box.width) * SIZE;
+    const y = ((clientY - box.top) / box.height) * SIZE;
+    if (look.sun.mode === "time") hold({ look: { minutes: nearestTime(chart.day, x, y) } }, true);
+    else {
+      const [azimuth_deg, elevation_deg] = unproject(x, y);
+      hold({ look: { sun: { azimuth_deg, elevation_deg } } }, true);
+    }
+  };
+  return (
+    <svg
+      ref={drawing}
+      viewBox={`0 0 ${SIZE} ${SIZE}`}
+      className="w-full touch-none select-none"
+      role="img"
+      aria-label="Plan of the building with the path of the sun"
+    >
+      <g fill="none" stroke="var(--ink-3)" strokeWidth="0.6">
+        <circle cx={MIDDLE} cy={MIDDLE} r={RADIUS} />
+        {[30, 60].map((e) => (
+          <circle
+            key={e}
+            cx={MIDDLE}
+            cy={MIDDLE}
+            r={RADIUS * Math.tan(((90 - e) / 2) * (Math.PI / 180))}
+            opacity="0.5"
+          />
+        ))}
+        {Array.from({ length: 36 }, (_, i) => {
+          const a = (i * Math.PI) / 18;
+          const outer = RADIUS + (i % 3 ? 2.5 : 5);
+          return (
+            <line
+              key={i}
+              x1={MIDDLE + RADIUS * Math.sin(a)}
+              y1={MIDDLE - RADIUS * Math.cos(a)}
+              x2={MIDDLE + outer * Math.sin(a)}
+              y2={MIDDLE - outer * Math.cos(a)}
+            />
+          );
+        })}
+        <g opacity="0.55">
+          {chart.hours.map((h, i) => (
+            <path key={i} d={line(h)} />
+          ))}
+        </g>
+        <path d={line(chart.longest)} opacity="0.9" />
+        <path d={line(chart.shortest)} opacity="0.9" />
+      </g>
+      <g fontSize="9.5" fill="var(--ink-2)" textAnchor="middle">
+        <text x={MIDDLE} y="9">
+          N
+        </text>
+        <text x={MIDDLE} y="254">
+          S
+        </text>
+        <text x="251" y={MIDDLE + 3}>
+          E
+        </text>
+        <text x="6" y={MIDDLE + 3}>
+          W
+        </text>
+      </g>
+      {plan && <PlanDrawing plan={plan} />}
+      <path d={line(chart.day)} fill="none" stroke="var(--sun)" strokeWidth="1.8" />
+      {up && (
+        <line
+          x1={sunX}
+          y1={sunY}
+          x2={MIDDLE}
+          y2={MIDDLE}
+          stroke="var(--sun)"
+          strokeWidth="0.8"
+          strokeDasharray="3 3"
+        />
+      )}
+      <circle
+        data-testid="sun-disc"
+        cx={sunX}
+        cy={sunY}
+        r="7.5"
+        fill={up ? "var(--sun)" : "var(--sheet)"}
+        stroke="var(--sun)"
+        strokeWidth="1.5"
+        className="cursor-grab focus-visible:outline-none"
+        tabIndex={0}
+        role="slider"
+        aria-label="Sun; arrow keys move it ten minutes"
+        aria-valuenow={look.minutes}
+        aria-valuetext={`azimuth ${facts.azimuth_deg.toFixed(0)} degrees, elevation ${facts.elevation_deg.toFixed(0)} degrees`}
+        onPointerDown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId);
+          dragging.current = true;
+          set({ selected: "sun" });
+        }}
+        onPointerMove={(e) => dragging.current && move(e.clientX, e.clientY)}
+        onPointerUp={() => {
+          dragging.current = false;
+          void release("Move the sun");
+        }}
+        onKeyDown={(e) => {
+          const way =
+            e.key === "ArrowRight" || e.key === "ArrowUp"
+              ? 1
+              : e.key === "ArrowLeft" || e.key === "ArrowDown"
+                ? -1
+                : 0;
+          if (!way) return;
+          e.preventDefault();
+          if (look.sun.mode === "time")
+            hold(
+              { look: { minutes: Math.min(Math.max(look.minutes + way * 10, 0), 1440) } },
+              false,
+            );
+          else
+            hold(
+              { look: { sun: { azimuth_deg: (look.sun.azimuth_deg + way * 2 + 360) % 360 } } },
+              false,
+            );
+          void release("Move the sun");
+        }}
+      />
+    </svg>
+  );
+}
+
+const path = (points: [number, number][], close: boolean) =>
+  points.length ? `M${points.map(([x, y]) => `${x} ${-y}`).join("L")}${close ? "Z" : ""}` : "";
+
+function PlanDrawing({ plan }: { plan: Plan }) {
+  const north = useStudio((s) => s.project?.north_deg ?? 0);
+  const sources = useStudio((s) => s.project?.sources);
+  const selected = useStudio((s) => s.selected);
+  const view = useView();
+  const lines = useMemo(
+    () => ({
+      filled: plan.filled.map((p) => path(p, true)).join(""),
+      open: plan.open.map((p) => path(p, false)).join(""),
+      below: plan.below.map((p) => path(p, true)).join(""),
+    }),
+    [plan],
+  );
+  const middle = [(plan.low[0] + plan.high[0]) / 2, (plan.low[1] + plan.high[1]) / 2] as const;
+  const half = Math.hypot(plan.high[0] - plan.low[0], plan.high[1] - plan.low[1]) / 2 || 1;
+  const scale = PLAN_RADIUS / Math.min(half, 40);
+  const thin = 0.6 / scale;
+  const reach = (RADIUS - 10) / scale;
+  const near = (x: number, y: number) => Math.hypot(x - middle[0], y - middle[1]) < reach;
+  return (
+    <g
+      transform={`translate(${MIDDLE} ${MIDDLE}) rotate(${north}) scale(${scale}) translate(${-middle[0]} ${middle[1]})`}
+    >
+      <clipPath id="chart-circle">
+        <circle cx={middle[0]} cy={-middle[1]} r={RADIUS / scale} />
+      </clipPath>
+      <g clipPath="url(#chart-circle)">
+        <path d={lines.below} fill="none" stroke="var(--ink-3)" strokeWidth={thin * 0.8} />
+        <path d={lines.filled} fill="var(--wall)" fillRule="evenodd" stroke="none" />
+        <path d={lines.open} fill="none" stroke="var(--blue)" strokeWidth={thin * 2.6} />
+        {sources?.map(
+          (s) =>
+            s.settings.kind === "fixture" &&
+            (s.settings as Fixture).places
+              .filter((p) => near(p.position[0], p.position[1]))
+              .map((p, i) => (
+                <circle
+                  key={`${s.id}${i}`}
+                  cx={p.position[0]}
+                  cy={-p.position[1]}
+                  r={thin * (s.id === selected ? 4 : 2.8)}
+                  fill={s.id === selected ? "var(--sun)" : "var(--sheet)"}
+                  stroke="var(--sun)"
+                  strokeWidth={thin * 1.6}
+                  className="cursor-pointer"
+                  onClick={() => set({ selected: s.id, stage: "Fixtures" })}
+                >
+                  <title>{s.name}</title>
+                </circle>
+              )),
+        )}
+        {view && near(view.position[0], view.position[1]) && (
+          <Camera
+            position={view.position}
+            target={view.target}
+            lens={view.focal_length_mm}
+            size={1 / scale}
+          />
+        )}
+      </g>
+    </g>
+  );
+}
+
+function Camera(p: {
+  position: [number, number, number];
+  target: [number, number, number];
+  lens: number;
+  size: number;
+}) {
+  const [x, y] = p.position;
+  const angle = Math.atan2(p.target[1] - y, p.target[0] - x);
+  const half = Math.atan(18 / p.lens);
+  const reach = 30 * p.size;
+  const end = (a: number) => `${x + reach * Math.cos(a)} ${-(y + reach * Math.sin(a))}`;
+  return (
+    <g>
+      <path
+        d={`M${x} ${-y}L${end(angle - half)}L${end(angle + half)}Z`}
+        fill="var(--blue)"
+        opacity="0.16"
+      />
+      <circle cx={x} cy={-y} r={2.8 * p.size} fill="var(--blue)" />
+    </g>
+  );
+}

@@ -1,0 +1,42 @@
+// How quantities are written.
+
+const minus = (text: string) => text.replace("-", "−");
+
+export const signed = (value: number, digits = 1) =>
+  minus(`${value >= 0.05 / 10 ** (digits - 1) ? "+" : ""}${value.toFixed(digits)}`).replace(
+    /^−0\.0$/,
+    "+0.0",
+  );
+
+export const clock = (minutes: number) => {
+  const whole = Math.round(minutes) % 1440;
+  return `${String(Math.floor(whole / 60)).padStart(2, "0")}:${String(whole % 60).padStart(2, "0")}`;
+};
+
+export const lux = (value: number) => {
+  if (value >= 1000)
+    return `${(Math.round(value / 100) * 100).toLocaleString("en").replace(/,/g, " ")} lx`;
+  if (value >= 10) return `${value.toFixed(0)} lx`;
+  if (value >= 0.1) return `${value.toFixed(1)} lx`;
+  return value > 0 ? `${value.toFixed(4)} lx` : "0 lx";
+};
+
+export const shutter = (seconds: number) => {
+  if (seconds >= 0.4) return `${Number(seconds.toPrecision(2))} s`;
+  const below = 1 / seconds;
+  return `1/${below >= 10 ? Math.round(below) : Number(below.toPrecision(2))} s`;
+};
+
+export const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
+
+export const degrees = (value: number) => minus(`${value.toFixed(1)}°`);
+
+export const place = (latitude: number, longitude: number) =>
+  `${Math.abs(latitude).toFixed(1)}° ${latitude >= 0 ? "N" : "S"}, ${Math.abs(longitude).toFixed(1)}° ${longitude >= 0 ? "E" : "W"}`;
+
+export const date = (iso: string) =>
+  new Date(`${iso}T12:00:00Z`).toLocaleDateString("en-GB", {
+    day: "numeric",
+    month: "long",
+    timeZone: "UTC",
+  });

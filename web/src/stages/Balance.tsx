@@ -1,0 +1,74 @@
+import type { Mix } from "../api/types";
+import { Section } from "../parts/Section";
+import { Amount } from "../parts/Amount";
+import { percent, signed } from "../parts/words";
+import { editLook, hold, release, set, sourceList, useLook, useStudio } from "../state/studio";
+
+/** All levels of the look on one page, with what each source burns by itself. */
+export function Balance() {
+  const project = useStudio((s) => s.project);
+  const prints = useStudio((s) => s.contributions);
+  const selected = useStudio((s) => s.selected);
+  const look = useLook();
+  if (!project || !look) return null;
+  const sources = sourceList(project, look);
+  const cleared = Object.fromEntries(
+    sources.map((s) => [s.id, { level: 0, muted: false, solo: false }]),
+  );
+  return (
+    <>
+      <Section
+        title="Levels"
+        aside={
+          <button
+            className="quiet underline"
+            onClick={() => void editLook({ mix: cleared }, "Clear the mix")}
+          >
+            All to 0, all on
+          </button>
+        }
+      >
+        {sources.map((s) => (
+          <div
+            key={s.id}
+            className={`border-l-2 pl-2 ${s.id === selected ? "border-sun" : "border-transparent"} ${s.mix.muted ? "opacity-50" : ""}`}
+            onPointerDown={() => set({ selected: s.id })}
+          >
+            <div className="flex items-baseline justify-between pt-[5px]">
+              <span className="flex items-center gap-2">
+                <i
+                  className="h-[8px] w-[8px] rounded-full border border-rule"
+                  style={{ background: prints[s.id]?.colour }}
+                />
+                {s.name}
+              </span>
+              <span className="text-[11.5px] text-ink-2">
+                {prints[s.id] && (prints[s.id]?.burnt ?? 0) > 0.0005
+                  ? `burns ${percent(prints[s.id]?.burnt ?? 0)}`
+                  : ""}
+              </span>
+            </div>
+            <div className="grid grid-cols-[1fr_58px] items-center gap-2">
+              <Amount
+                bare
+                label={`Level of ${s.name} in the balance`}
+                value={s.mix.level}
+                min={-8}
+                max={8}
+                step={0.1}
+                normal={0}
+                write={(v) => `${signed(v)} EV`}
+                onHold={(level) => hold({ look: { mix: { [s.id]: { level } as Mix } } }, false)}
+                onRelease={() => void release(`Level of ${s.name}`)}
+              />
+            </div>
+          </div>
+        ))}
+      </Section>
+      <p className="pt-2 text-ink-2">
+        Levels change the mix of light already traced: nothing is rendered again. +1 EV doubles a
+        source.
+      </p>
+    </>
+  );
+}

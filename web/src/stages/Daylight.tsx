@@ -1,0 +1,196 @@
+import { Amount } from "../parts/Amount";
+import { Choice } from "../parts/Choice";
+import { Section } from "../parts/Section";
+import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
+import { degrees, signed } from "../parts/words";
+
+const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff, #b5ceff)";
+
+/** Sun and sky of the look. */
+export function Daylight() {
+  const look = useLook();
+  const facts = useStudio((s) => s.facts);
+  if (!look) return null;
+  const { sun, sky } = look;
+  const level = (id: "sun" | "sky") => ({ ...NO_MIX, ...look.mix[id] }).level;
+  const holdSun = (patch: Partial<typeof sun>, moving: boolean) =>
+    hold({ look: { sun: patch } }, moving);
+  const holdSky = (patch: Partial<typeof sky>) => hold({ look: { sky: patch } }, false);
+  const strength = (id: "sun" | "sky", name: string) => (
+    <Amount
+      label="Strength"
+      value={level(id)}
+      min={-8}
+      max={8}
+      step={0.1}
+      normal={0}
+      write={(v) => `${signed(v)} EV`}
+      onHold={(v) =>
+        hold({ look: { mix: { [id]: { ...NO_MIX, ...look.mix[id], level: v } } } }, false)
+      }
+      onRelease={() => void release(`Level of ${name}`)}
+    />
+  );
+  return (
+    <>
+      <Section title="Sun" aside={sun.kelvin === null ? "physical colour" : "set colour"}>
+        <Choice
+          label="How the sun is placed"
+          value={sun.mode}
+          options={[
+            { value: "time", label: "Place and time" },
+            { value: "free", label: "Free" },
+          ]}
+          onChoose={(mode) =>
+            void editLook(
+              {
+                sun:
+                  mode === "free" && facts
+                    ? { mode, azimuth_deg: facts.azimuth_deg, elevation_deg: facts.elevation_deg }
+                    : { mode },
+              },
+              "Place the sun",
+            )
+          }
+        />
+        <div className="mt-2">
+          {sun.mode === "free" && (
+            <>
+              <Amount
+                label="Azimuth"
+                value={sun.azimuth_deg}
+                min={0}
+                max={360}
+                step={0.5}
+                normal={180}
+                write={degrees}
+                onHold={(azimuth_deg) => holdSun({ azimuth_deg }, true)}
+                onRelease={() => void release("Turn the sun")}
+              />
+              <Amount
+                label="Elevation"
+                value={sun.elevation_deg}
+                min={-12}
+                max={90}
+                step={0.5}
+                normal={30}
+                write={degrees}
+                onHold={(elevation_deg) => holdSun({ elevation_deg }, true)}
+                onRelease={() => void release("Raise the sun")}
+              />
+            </>
+          )}
+          {strength("sun", "Sun")}
+          <Amount
+            label="Disc size"
+            value={sun.size}
+            min={0.25}
+            max={32}
+            step={0.05}
+            normal={1}
+            logarithmic
+            write={(v) => `${Number(v.toFixed(2))}×`}
+            onHold={(size) => holdSun({ size }, true)}
+            onRelease={() => void release("Size of the sun")}
+          />
+          <Amount
+            label="Colour"
+            value={sun.kelvin ?? 5500}
+            min={1800}
+            max={12000}
+            step={50}
+            normal={5500}
+            track={WARM_TO_COLD}
+            write={(v) => (sun.kelvin === null ? "as the air" : `${v.toFixed(0)} K`)}
+            onHold={(v) => holdSun({ kelvin: Math.round(v / 50) * 50 }, false)}
+            onRelease={() => void release("Colour of the sun")}
+          />
+          {sun.kelvin !== null && (
+            <button
+              className="quiet underline"
+              onClick={() => void editLook({ sun: { kelvin: null } } as never, "Physical sun")}
+            >
+              Back to the colour the air gives it
+            </button>
+          )}
+        </div>
+      </Section>
+      <Section
+        title="Sky"
+        aside={sky.model === "clear" ? `haze ${sky.haze.toFixed(1)}` : `type ${sky.cie_type}`}
+      >
+        <Choice
+          label="Kind of sky"
+          value={sky.model}
+          options={[
+            { value: "clear", label: "Clear" },
+            { value: "cie", label: "CIE standard" },
+          ]}
+          onChoose={(model) => void editLook({ sky: { model } }, "Kind of sky")}
+        />
+        <div className="mt-2">
+          {strength("sky", "sky")}
+          {sky.model === "cie" && (
+            <Amount
+              label="Type"
+              value={sky.cie_type}
+              min={1}
+              max={15}
+              step={1}
+              normal={1}
+              write={(v) => v.toFixed(0)}
+              onHold={(cie_type) => holdSky({ cie_type })}
+              onRelease={() => void release("CIE sky")}
+            />
+          )}
+          <Amount
+            label="Haze"
+            value={sky.haze}
+            min={1}
+            max={10}
+            step={0.1}
+            normal={2}
+            write={(v) => v.toFixed(1)}
+            onHold={(haze) => holdSky({ haze })}
+            onRelease={() => void release("Haze")}
+          />
+          <Amount
+            label="Ground"
+            value={sky.ground}
+            min={0}
+            max={0.9}
+            step={0.01}
+            normal={0.2}
+            write={(v) => `${(v * 100).toFixed(0)} %`}
+            onHold={(ground) => holdSky({ ground })}
+            onRelease={() => void release("Ground reflectance")}
+          />
+        </div>
+      </Section>
+      <Section title="Clay" aside={<kbd>C</kbd>}>
+        <label className="flex items-center gap-2 pb-1">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={look.clay.on}
+            onChange={(e) => void editLook({ clay: { on: e.target.checked } }, "Clay")}
+          />
+          Everything but glass in one neutral grey
+        </label>
+        {look.clay.on && (
+          <Amount
+            label="Reflectance"
+            value={look.clay.reflectance}
+            min={0.05}
+            max={0.9}
+            step={0.01}
+            normal={0.5}
+            write={(v) => `${(v * 100).toFixed(0)} %`}
+            onHold={(reflectance) => hold({ look: { clay: { reflectance } } }, false)}
+            onRelease={() => void release("Clay reflectance")}
+          />
+        )}
+      </Section>
+    </>
+  );
+}

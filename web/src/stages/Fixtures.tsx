@@ -1,0 +1,188 @@
+import type { Fixture } from "../api/types";
+import { Amount } from "../parts/Amount";
+import { Section } from "../parts/Section";
+import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
+
+const SHAPES = [
+  ["rectangle", "Rectangle"],
+  ["disc", "Disc"],
+  ["sphere", "Sphere"],
+] as const;
+const WARM_TO_COLD = "linear-gradient(to right, #ff9d3f, #ffd9ae, #fff, #dbe6ff)";
+
+/** Lamps: add by clicking the picture, then set amount, colour, size and place. */
+export function Fixtures() {
+  const sources = useStudio((s) => s.project?.sources);
+  const selected = useStudio((s) => s.selected);
+  const placing = useStudio((s) => s.placing);
+  const chosen = sources?.find((s) => s.id === selected);
+  return (
+    <>
+      <Section title="Add a fixture" aside="lands where you click">
+        <div className="flex gap-2">
+          {SHAPES.map(([shape, label]) => (
+            <button
+              key={shape}
+              className={`button flex-1 ${placing === shape ? "bg-chosen! text-on-chosen" : ""}`}
+              aria-pressed={placing === shape}
+              onClick={() => set({ placing: placing === shape ? null : shape })}
+            >
+              {label}
+            </button>
+          ))}
+        </div>
+      </Section>
+      <Section title="Fixtures" aside={`${sources?.length ?? 0}`}>
+        {sources?.length === 0 && (
+          <p className="text-ink-2">
+            No lamps yet. Choose a shape above, then click a ceiling, wall or table in the picture.
+          </p>
+        )}
+        <ul className="max-h-[168px] overflow-y-auto">
+          {sources?.map((s) => (
+            <li key={s.id}>
+              <button
+                className={`flex w-full justify-between gap-2 border-l-2 py-[3px] pl-2 text-left ${s.id === selected ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
+                aria-pressed={s.id === selected}
+                onClick={() => set({ selected: s.id })}
+              >
+                <span className="truncate">{s.name}</span>
+                <span className="shrink-0 font-normal text-ink-2">
+                  {s.settings.kind === "glow"
+                    ? "material"
+                    : `${s.settings.places.length > 1 ? `${s.settings.places.length} × ` : ""}${s.settings.lumen.toFixed(0)} lm`}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ul>
+      </Section>
+      {chosen?.settings.kind === "fixture" && (
+        <Selected key={chosen.id} id={chosen.id} name={chosen.name} saved={chosen.settings} />
+      )}
+      {chosen?.settings.kind === "glow" && (
+        <Section title={chosen.name}>
+          <p className="text-ink-2">
+            Light of the material “{chosen.settings.material}” of the model. Its level is on the
+            strip.
+          </p>
+        </Section>
+      )}
+    </>
+  );
+}
+
+function Selected({ id, name, saved }: { id: string; name: string; saved: Fixture }) {
+  const held = useStudio((s) => s.held?.sources?.[id]);
+  const f = held ? merge(saved, held) : saved;
+  const take = (patch: Partial<Fixture>, moving = false) =>
+    hold({ sources: { [id]: patch as Record<string, unknown> } }, moving);
+  const size = (key: "width" | "height" | "radius", label: string) => (
+    <Amount
+      label={label}
+      value={f[key]}
+      min={0.01}
+      max={key === "radius" ? 2 : 6}
+      step={0.01}
+      normal={key === "radius" ? 0.1 : 0.6}
+      logarithmic
+      write={(v) => `${v.toFixed(2)} m`}
+      onHold={(v) => take({ [key]: v }, true)}
+      onRelease={() => void release(`${label} of ${name}`)}
+    />
+  );
+  const first = f.places[0];
+  return (
+    <Section
+      title={name}
+      aside={
+        <button className="quiet underline" onClick={() => void removeRow("source", id)}>
+          Remove
+        </button>
+      }
+    >
+      <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+        <span className="text-ink-2">Name</span>
+        <input
+          className="text-field"
+          defaultValue={name}
+          onBlur={(e) =>
+            e.target.value.trim() &&
+            e.target.value !== name &&
+            void edit("source", id, { name: e.target.value.trim() }, "Rename")
+          }
+        />
+      </label>
+      <Amount
+        label="Amount"
+        value={f.lumen}
+        min={5}
+        max={50000}
+        step={10}
+        normal={1000}
+        logarithmic
+        write={(v) => `${v >= 100 ? v.toFixed(0) : v.toFixed(1)} lm`}
+        onHold={(lumen) => take({ lumen })}
+        onRelease={() => void release(`Lumen of ${name}`)}
+      />
+      <Amount
+        label="Colour"
+        value={f.kelvin}
+        min={1500}
+        max={10000}
+        step={50}
+        normal={3000}
+        track={WARM_TO_COLD}
+        write={(v) => `${v.toFixed(0)} K`}
+        onHold={(kelvin) => take({ kelvin })}
+        onRelease={() => void release(`Kelvin of ${name}`)}
+      />
+      {f.shape === "rectangle" ? (
+        <>
+          {size("width", "Width")}
+          {size("height", "Depth")}
+        </>
+      ) : (
+        size("radius", "Radius")
+      )}
+      <label className="flex items-center gap-2 py-[3px]">
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={f.visible}
+          onChange={(e) =>
+            void edit("source", id, { settings: { visible: e.target.checked } }, "Visibility")
+          }
+        />
+        Seen by camera and reflections
+      </label>
+      {first && f.places.length === 1 && (
+        <div className="mt-1">
+          {(["x", "y", "z"] as const).map((axis, i) => (
+            <Amount
+              key={axis}
+              label={["East", "North", "Height"][i] ?? axis}
+              value={first.position[i] ?? 0}
+              min={(saved.places[0]?.position[i] ?? 0) - 4}
+              max={(saved.places[0]?.position[i] ?? 0) + 4}
+              step={0.01}
+              normal={saved.places[0]?.position[i] ?? 0}
+              write={(v) => `${v.toFixed(2).replace("-", "−")} m`}
+              onHold={(v) => {
+                const position: [number, number, number] = [...first.position];
+                position[i] = v;
+                take({ places: [{ ...first, position }] }, true);
+              }}
+              onRelease={() => void release(`Move ${name}`)}
+            />
+          ))}
+        </div>
+      )}
+      {f.places.length > 1 && (
+        <p className="pt-1 text-ink-2">
+          {f.places.length} linked copies: an edit changes them all.
+        </p>
+      )}
+    </Section>
+  );
+}

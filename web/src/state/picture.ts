@@ -1,0 +1,129 @@
+// The picture's socket: says what is shown and held, draws the frames that come back.
+
+import type { Head } from "../api/types";
+import { get, set, useStudio } from "./studio";
+
+let socket: WebSocket | null = null;
+let canvas: HTMLCanvasElement | null = null;
+let queued = false;
+let picks = 0;
+const answers = new Map<number, (head: Extract<Head, { kind: "picked" }>) => void>();
+
+function send(message: object) {
+  if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(message));
+}
+
+/** Tell the server what to show; many changes in one frame become one message. */
+function show() {
+  if (queued) return;
+  queued = true;
+  requestAnimationFrame(() => {
+    queued = false;
+    const s = get();
+    if (!s.project || !s.lookId || !s.viewId) return;
+    send({
+      kind: "show",
+      project: s.project.id,
+      look: s.lookId,
+      view: s.viewId,
+      held: s.held,
+      moving: s.moving,
+      paused: s.paused,
+      width: 1280,
+    });
+  });
+}
+
+async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<ArrayBuffer>) {
+  const picture = await createImageBitmap(new Blob([file], { type: `image/${head.format}` }));
+  send({ kind: "drawn" });
+  if (canvas) {
+    canvas.width = picture.width;
+    canvas.height = picture.height;
+    canvas.getContext("2d", { alpha: false })?.drawImage(picture, 0, 0);
+    canvas.dataset.passes = String(head.passes);
+    canvas.dataset.scale = String(head.scale);
+    canvas.dataset.settled = String(head.settled);
+    canvas.dataset.moving = String(head.moving);
+    canvas.dataset.frames = String(Number(canvas.dataset.frames ?? 0) + 1);
+    if (!head.empty && !head.moving && head.scale < 4) keepChip(canvas);
+  }
+  picture.close();
+  set({ frame: head, note: "" });
+}
+
+/** A small picture of the look for its chip, kept between visits. */
+function keepChip(from: HTMLCanvasElement) {
+  const small = document.createElement("canvas");
+  small.width = 60;
+  small.height = 36;
+  small.getContext("2d")?.drawImage(from, 0, 0, 60, 36);
+  try {
+    localStorage.setItem(`chip-${get().lookId}`, small.toDataURL("image/jpeg", 0.8));
+  } catch {
+    // A full store costs only the chip's picture.
+  }
+}
+
+function take(message: ArrayBuffer) {
+  const length = new DataView(message).getUint32(0, true);
+  const head = JSON.parse(new TextDecoder().decode(new Uint8Array(message, 4, length))) as Head;
+  const file = new Uint8Array(message, 4 + length);
+  if (head.kind === "frame") void draw(head, file);
+  else if (head.kind === "contribution") {
+    const url = URL.createObjectURL(new Blob([file], { type: "image/jpeg" }));
+    set((s) => {
+      const old = s.contributions[head.source];
+      if (old) URL.revokeObjectURL(old.url);
+      const kept = { url, burnt: head.burnt, colour: head.colour };
+      return { contributions: { ...s.contributions, [head.source]: kept } };
+    });
+  } else if (head.kind === "facts") set({ facts: head });
+  else if (head.kind === "note") set({ note: head.text });
+  else if (head.kind === "problem") set({ problem: head.text });
+  else if (head.kind === "picked") {
+    answers.get(head.id)?.(head);
+    answers.delete(head.id);
+  }
+}
+
+function connect() {
+  const scheme = location.protocol === "https:" ? "wss" : "ws";
+  socket = new WebSocket(`${scheme}://${location.host}/api/picture`);
+  socket.binaryType = "arraybuffer";
+  socket.onopen = show;
+  socket.onmessage = (event) => take(event.data as ArrayBuffer);
+  socket.onclose = () => {
+    set({ note: "Waiting for the server …" });
+    setTimeout(connect, 800);
+  };
+}
+
+/** Start the connection; every change of what is shown is told to the server. */
+export function startPicture() {
+  connect();
+  useStudio.subscribe((s, before) => {
+    if (
+      s.project !== before.project ||
+      s.lookId !== before.lookId ||
+      s.viewId !== before.viewId ||
+      s.held !== before.held ||
+      s.moving !== before.moving ||
+      s.paused !== before.paused
+    )
+      show();
+  });
+}
+
+export function drawOn(element: HTMLCanvasElement | null) {
+  canvas = element;
+}
+
+/** The surface under a point of the picture, x and y in 0…1. */
+export function pick(x: number, y: number): Promise<Extract<Head, { kind: "picked" }>> {
+  const id = ++picks;
+  return new Promise((resolve) => {
+    answers.set(id, resolve);
+    send({ kind: "pick", id, x, y });
+  });
+}

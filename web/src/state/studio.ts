@@ -1,0 +1,271 @@
+// The state of the page: the project as the server knows it, what the hand holds, and the picture.
+
+import { create } from "zustand";
+import { get as fetchFrom, patch, post, Refusal, remove } from "../api/client";
+import type { Facts, FrameHead, Look, Mix, Project, View } from "../api/types";
+
+export type Stage = "Site" | "View" | "Daylight" | "Fixtures" | "Balance" | "Finish" | "Handover";
+export const STAGES: Stage[] = [
+  "Site",
+  "View",
+  "Daylight",
+  "Fixtures",
+  "Balance",
+  "Finish",
+  "Handover",
+];
+
+type Partially<T> = { [K in keyof T]?: T[K] extends object ? Partially<T[K]> : T[K] };
+
+/** What a drag is changing, laid over the saved project until it is let go. */
+export interface Held {
+  look?: Partially<Look>;
+  view?: Partially<View>;
+  sources?: Record<string, Record<string, unknown>>;
+}
+
+export interface Contribution {
+  url: string;
+  burnt: number;
+  colour: string;
+}
+
+interface State {
+  project: Project | null;
+  projects: { id: string; name: string }[];
+  lookId: string;
+  viewId: string;
+  stage: Stage;
+  theme: "day" | "night";
+  selected: string;
+  placing: "rectangle" | "disc" | "sphere" | null;
+  held: Held | null;
+  moving: boolean;
+  paused: boolean;
+  frame: FrameHead | null;
+  facts: Facts | null;
+  contributions: Record<string, Contribution>;
+  note: string;
+  problem: string;
+  keysShown: boolean;
+}
+
+export const useStudio = create<State>(() => ({
+  project: null,
+  projects: [],
+  lookId: "",
+  viewId: "",
+  stage: "Daylight",
+  theme: localStorage.getItem("theme") === "night" ? "night" : "day",
+  selected: "sun",
+  placing: null,
+  held: null,
+  moving: false,
+  paused: false,
+  frame: null,
+  facts: null,
+  contributions: {},
+  note: "",
+  problem: "",
+  keysShown: false,
+}));
+
+export const set = useStudio.setState;
+export const get = useStudio.getState;
+
+export function merge<T>(old: T, over: unknown): T {
+  if (
+    old === null ||
+    over === null ||
+    typeof old !== "object" ||
+    typeof over !== "object" ||
+    Array.isArray(over)
+  )
+    return over as T;
+  const out: Record<string, unknown> = { ...(old as Record<string, unknown>) };
+  for (const [key, value] of Object.entries(over as Record<string, unknown>))
+    out[key] = key in out ? merge(out[key], value) : value;
+  return out as T;
+}
+
+const byId = <T extends { id: string }>(rows: T[], id: string) =>
+  rows.find((row) => row.id === id) ?? rows[0];
+
+export function lookRow(s: State) {
+  return s.project ? byId(s.project.looks, s.lookId) : undefined;
+}
+
+export function viewRow(s: State) {
+  return s.project ? byId(s.project.views, s.viewId) : undefined;
+}
+
+/** The look as it is shown: saved settings with what the hand holds. */
+export function useLook(): Look | undefined {
+  const row = useStudio(lookRow);
+  const held = useStudio((s) => s.held?.look);
+  return row && (held ? merge(row.settings, held) : row.settings);
+}
+
+export function useView(): View | undefined {
+  const row = useStudio(viewRow);
+  const held = useStudio((s) => s.held?.view);
+  return row && (held ? merge(row.settings, held) : row.settings);
+}
+
+export const NO_MIX: Mix = { level: 0, muted: false, solo: false };
+
+/** Every source of the project in strip order: sun, sky, then fixtures and glowing materials. */
+export function sourceList(project: Project, look: Look) {
+  return [
+    { id: "sun", name: "Sun", kind: "sun" },
+    { id: "sky", name: look.sky.model === "clear" ? "Clear sky" : "CIE sky", kind: "sky" },
+    ...project.sources.map((s) => ({ id: s.id, name: s.name, kind: s.settings.kind as string })),
+  ].map((s) => ({ ...s, mix: { ...NO_MIX, ...look.mix[s.id] } }));
+}
+
+export function say(error: unknown) {
+  set({ problem: error instanceof Refusal ? error.message : String(error) });
+}
+
+export function accept(project: Project) {
+  set((s) => ({
+    project,
+    lookId: byId(project.looks, s.lookId)?.id ?? "",
+    viewId: byId(project.views, s.viewId)?.id ?? "",
+  }));
+}
+
+export async function openProject(id: string) {
+  try {
+    const project = await fetchFrom<Project>(`/projects/${id}`);
+    set({ contributions: {}, held: null, frame: null, selected: "sun" });
+    accept(project);
+    localStorage.setItem("project", id);
+    if (project.models.length === 0) set({ stage: "Site" });
+  } catch (error) {
+    say(error);
+  }
+}
+
+export async function begin() {
+  try {
+    const projects = await fetchFrom<{ id: string; name: string }[]>("/projects");
+    set({ projects });
+    const wanted = localStorage.getItem("project");
+    const first = projects.find((p) => p.id === wanted) ?? projects[0];
+    if (first) await openProject(first.id);
+  } catch (error) {
+    say(error);
+  }
+}
+
+export async function reload() {
+  const { project } = get();
+  if (project) accept(await fetchFrom<Project>(`/projects/${project.id}`));
+}
+
+type Kind = "project" | "model" | "view" | "look" | "source";
+
+let waiting: Promise<void> = Promise.resolve();
+
+/** Save an edit. Edits go out one after another, so that undo keeps their order. */
+export function edit(kind: Kind, id: string, body: object, label: string, gesture?: string) {
+  waiting = waiting.then(async () => {
+    const { project } = get();
+    if (!project) return;
+    try {
+      accept(await patch(`/projects/${project.id}/${kind}/${id}`, { patch: body, label, gesture }));
+    } catch (error) {
+      say(error);
+    }
+  });
+  return waiting;
+}
+
+export function editLook(settings: Partially<Look>, label: string, gesture?: string) {
+  return edit("look", get().lookId, { settings }, label, gesture);
+}
+
+/** Show a change at once without saving it. `moving`: light must be traced for it. */
+export function hold(held: Held, moving: boolean) {
+  set((s) => ({ held: merge(s.held ?? {}, held), moving: moving || s.moving }));
+}
+
+/** Save what is held, as one step of undo. */
+export async function release(label: string) {
+  const { held, viewId } = get();
+  if (!held) return;
+  set({ moving: false });
+  if (held.look) await editLook(held.look, label);
+  if (held.view) await edit("view", viewId, { settings: held.view }, label);
+  for (const [id, settings] of Object.entries(held.sources ?? {}))
+    await edit("source", id, { settings }, label);
+  // A new drag may have begun while the last one was being saved.
+  if (get().held === held) set({ held: null });
+}
+
+export async function addRow(kind: "view" | "look" | "source", name: string, settings: object) {
+  const { project } = get();
+  if (!project) return "";
+  try {
+    const answer = await post<{ id: string; project: Project }>(
+      `/projects/${project.id}/rows/${kind}`,
+      { name, settings },
+    );
+    accept(answer.project);
+    return answer.id;
+  } catch (error) {
+    say(error);
+    return "";
+  }
+}
+
+export async function removeRow(kind: "view" | "look" | "source", id: string) {
+  const { project } = get();
+  if (!project) return;
+  try {
+    accept(await remove<Project>(`/projects/${project.id}/${kind}/${id}`));
+  } catch (error) {
+    say(error);
+  }
+}
+
+export async function stepBack(which: "undo" | "redo") {
+  const { project } = get();
+  if (!project) return;
+  try {
+    await waiting;
+    accept((await post<{ project: Project }>(`/projects/${project.id}/${which}`)).project);
+  } catch (error) {
+    say(error);
+  }
+}
+
+export async function newProject(name: string) {
+  try {
+    const { id } = await post<{ id: string }>("/projects", { name });
+    set({ projects: await fetchFrom("/projects") });
+    await openProject(id);
+  } catch (error) {
+    say(error);
+  }
+}
+
+export async function importModel(file: File, up: "y" | "z") {
+  const { project } = get();
+  if (!project) return;
+  const body = new FormData();
+  body.append("file", file);
+  set({ note: `Reading ${file.name} …`, problem: "" });
+  try {
+    const answer = await post<{ project: Project }>(
+      `/projects/${project.id}/import?up=${up}`,
+      body,
+    );
+    accept(answer.project);
+    set({ note: "" });
+  } catch (error) {
+    set({ note: "" });
+    say(error);
+  }
+}
