@@ -19,9 +19,7 @@ export function App() {
   }, [theme]);
   return (
     <QueryClientProvider client={queries}>
-      <div
-        className="relative grid h-full grid-cols-[284px_minmax(0,1fr)_276px] grid-rows-[48px_minmax(0,1fr)] bg-sheet text-ink"
-      >
+      <div className="relative grid h-full grid-cols-[284px_minmax(0,1fr)_276px] grid-rows-[48px_minmax(0,1fr)] bg-sheet text-ink">
         <TopBar />
         <Sheet />
         <main className="flex min-h-0 min-w-0 flex-col bg-mount">

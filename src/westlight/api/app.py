@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -16,6 +17,7 @@ from starlette.concurrency import run_in_threadpool
 from westlight.core.errors import ModelError, WestlightError
 from westlight.engine.host import EngineHost
 from westlight.store import Store
+from westlight.studio.daylight import warm_up
 from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
 
@@ -38,6 +40,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
             studio.create_demo(chosen.demo)
         studio.stills.start()
         engine.start()
+        threading.Thread(target=warm_up, daemon=True).start()
         yield
         engine.close()
         studio.stills.close()

@@ -22,6 +22,7 @@ from westlight.studio.studio import Studio
 log = structlog.get_logger()
 #: Frames on their way to the browser before it must say that it has drawn one.
 IN_FLIGHT = 2
+FACTS_EVERY_S = 0.12
 
 
 class PictureSocket:
@@ -34,12 +35,14 @@ class PictureSocket:
         self._wake = asyncio.Event()
         self._in_flight = 0
         self._showing: dict[str, Any] = {}
+        self._changed = asyncio.Event()
+        self._facts_at = 0.0
 
     async def serve(self) -> None:
         """Talk until the browser goes away."""
         await self.socket.accept()
         stop = self.engine.listen(self._from_engine)
-        sender = asyncio.create_task(self._send_all())
+        tasks = [asyncio.create_task(self._send_all()), asyncio.create_task(self._follow())]
         try:
             while True:
                 await self._take(json.loads(await self.socket.receive_text()))
@@ -47,7 +50,8 @@ class PictureSocket:
             pass
         finally:
             stop()
-            sender.cancel()
+            for task in tasks:
+                task.cancel()
 
     def _from_engine(self, head: dict[str, Any], body: bytes) -> None:
         """Called on the engine's thread."""
@@ -82,10 +86,17 @@ class PictureSocket:
         elif kind == "show":
             # Which picture, at which width, paused or not, and what the hand is moving.
             self._showing = message
-            await self._refresh()
+            self._changed.set()
         elif kind == "pick":
             answer = await asyncio.to_thread(self.engine.pick, message["x"], message["y"])
             self._put({"kind": "picked", "id": message["id"], **answer}, b"")
+
+    async def _follow(self) -> None:
+        """Tell the engine the newest state; states that came in between are skipped."""
+        while True:
+            await self._changed.wait()
+            self._changed.clear()
+            await self._refresh()
 
     async def _refresh(self) -> None:
         m = self._showing
@@ -99,7 +110,11 @@ class PictureSocket:
             return
         moving, paused = bool(m.get("moving")), bool(m.get("paused"))
         self.engine.show(spec.model_copy(update={"moving": moving, "paused": paused}))
-        if m.get("held"):
+        # The numbers on the sheet follow five times a second; the picture comes first.
+        if (m.get("held") or {}).get("look"):
+            if self._loop.time() - self._facts_at < FACTS_EVERY_S:
+                return
+            self._facts_at = self._loop.time()
             facts = await asyncio.to_thread(
                 self.studio.facts, m["project"], m["look"], m.get("held")
             )

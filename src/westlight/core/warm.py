@@ -8,6 +8,7 @@ from . import Material, Scene, View, irradiance, render, sky, sources
 from .compiled import keep_kernels
 from .finish import block_mean, mix, show
 from .transport.render import surface_under
+from .transport.smooth import smooth
 
 
 def kernels_are_cached() -> bool:
@@ -28,4 +29,5 @@ def compile_kernels() -> None:
     out = np.empty((16, 16, 3), np.float32)
     show(mix([film.contribution("sun"), film.contribution("sky")], [np.ones(3)] * 2, out), 10.0)
     block_mean(out, 4)
+    smooth(out, out, out)
     (keep_kernels() / "complete").touch()

@@ -1,15 +1,18 @@
 """The live picture: decides what to trace next, and always has something to show.
 
 Three scales of the picture exist: 4 (a quarter of the size, direct light, while a hand moves),
-2 and 1. Each source is denoised by itself whenever its samples have doubled, and the picture is the
-weighted sum of these: so levels, colours and exposure never wait for light to be traced.
+2 and 1. Each source is denoised by itself whenever its samples have multiplied, and the picture is the
+weighted sum of these: so levels, colours and exposure never wait for light to be traced, nor for
+the denoiser, which works on a thread of its own.
 """
 
 from __future__ import annotations
 
 import io
 import time
+from collections import deque
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -25,8 +28,9 @@ from westlight.core.transport.build import Assembled, GeometryBuild, assemble
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4, guide_pass
 from westlight.core.transport.render import PassRun, surface_under
+from westlight.core.transport.smooth import smooth
 
-from .films import Film, Films
+from .films import Film, Films, Guide
 from .spec import PictureSpec, SkySettings, SourceSpec
 from .translate import (
     CALM,
@@ -42,6 +46,9 @@ from .translate import (
 Send = Callable[[dict[str, Any], bytes], None]
 #: Samples at scale 2 before the full size is begun.
 HALF_SIZE_SAMPLES = 4
+#: A film is denoised again when it has this many times the samples of the last time: often enough
+#: to see progress, seldom enough that denoising stays a small share of the work.
+CLEAN_AGAIN = 3
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
 #: Bounces of the very first picture after a change: enough to look right, quick to trace.
@@ -94,6 +101,10 @@ class LivePicture:
         self._run: _Run | None = None
         self._keys: dict[tuple[str, int], str] = {}
         self._moved: set[str] = set()
+        self._pool = ThreadPoolExecutor(1)
+        self._to_clean: deque[tuple[Film, Guide, str, int]] = deque()
+        self._cleaning: tuple[Future[F4], Film, str, int] | None = None
+        self._cleaned: set[str] = set()
         self._sources: dict[str, tuple[str, Source]] = {}
 
     # -- taking in changes ---------------------------------------------------------------------
@@ -157,7 +168,7 @@ class LivePicture:
             s.id: gain_of(s, source) for s, source in zip(self.spec.sources, sources, strict=True)
         }
         if key != self._assembled_key:
-            self.assembled = assemble(self.scene.build, sources, self.spec.clay)
+            self.assembled = assemble(self.scene.build, sources, self.spec.clay, self.assembled)
             self._assembled_key = key
 
     def _source(self, spec: SourceSpec, north: float) -> Source:
@@ -184,6 +195,8 @@ class LivePicture:
                 return False
         if self.assembled is None or self.spec.paused:
             return self._finish_quietly()
+        if self._cleaning or self._to_clean:
+            return self._clean_next()
         if self._run is None and not self._begin_next():
             return self._finish_quietly()
         self._advance()
@@ -212,6 +225,7 @@ class LivePicture:
         wanted = {self._key(s, run.bounces) for s in self.spec.sources}
         # A direct picture under the hand is finished even if the hand has moved on: a stream of
         # new positions would otherwise starve the eye.
+        self._to_clean = deque(c for c in self._to_clean if not self.spec.moving)
         following = run.scale == 4 and self.spec.moving
         if not following and (not wanted.issuperset(run.keys) or self.spec.moving):
             self._run = None
@@ -323,29 +337,60 @@ class LivePicture:
                 guide.albedo, guide.normal = (
                     guide_pass(guide.sums, n) for n in ("albedo", "normal")
                 )
-        fresh = False
         for film, name in zip(films, run.sources, strict=True):
             film.passes += 1
-            if film.passes >= 2 * film.clean_samples:
-                self._clean(film, guide.albedo, guide.normal)
-                self._last[(name, run.scale)] = film
-                fresh = True
-        if fresh:
-            self.show_picture()
-            if not self.spec.moving:
-                self.show_thumbs(set(run.sources))
+            if film.passes >= CLEAN_AGAIN * film.clean_samples:
+                self._to_clean.append((film, guide, name, run.scale))
+        if run.scale == 4 and self._to_clean:
+            # Small pictures are done at once: the hand is waiting.
+            while self._to_clean:
+                film, guide, name, scale = self._to_clean.popleft()
+                self._take_clean(film, self._smoothed(film, guide), name, scale)
+            self._after_cleaning({*run.sources})
 
     def _guide_key(self) -> str:
         view = self.spec.view.model_dump_json()
         return f"{scene_key(self.spec)}{view}"
 
-    def _clean(self, film: Film, albedo: F4 | None, normal: F4 | None) -> None:
+    def _clean_next(self) -> bool:
+        """Denoise in the background, so that level and exposure stay quick meanwhile."""
+        if self._cleaning is None:
+            film, guide, name, scale = self._to_clean.popleft()
+            job = self._pool.submit(self._denoised, film, guide)
+            self._cleaning = (job, film, name, scale)
+            self._cleaned.add(name)
+        job, film, name, scale = self._cleaning
+        wait([job], timeout=0.01)
+        if job.done():
+            self._cleaning = None
+            self._take_clean(film, job.result(), name, scale)
+            if not self._to_clean:
+                self._after_cleaning(self._cleaned)
+                self._cleaned = set()
+        return True
+
+    def _take_clean(self, film: Film, picture: F4, name: str, scale: int) -> None:
+        film.keep(picture)
+        self._last[(name, scale)] = film
+
+    def _after_cleaning(self, names: set[str]) -> None:
+        self.show_picture()
+        if not self.spec.moving:
+            self.show_thumbs(names)
+
+    def _denoised(self, film: Film, guide: Guide) -> F4:
         mean = film.accumulator.mean()
-        if self.spec.denoise and albedo is not None and normal is not None:
-            # Sources have any amount of light; a common scale keeps the filter in its range.
-            scale = float(mean.mean()) or 1.0
-            mean = self.denoise(mean / scale, albedo, normal) * np.float32(scale)
-        film.keep(mean)
+        if not self.spec.denoise or guide.albedo is None or guide.normal is None:
+            return mean
+        # Sources have any amount of light; a common scale keeps the filter in its range.
+        scale = float(mean.mean()) or 1.0
+        return self.denoise(mean / scale, guide.albedo, guide.normal) * np.float32(scale)
+
+    def _smoothed(self, film: Film, guide: Guide) -> F4:
+        mean = film.accumulator.mean()
+        if not self.spec.denoise or guide.albedo is None or guide.normal is None:
+            return mean
+        return smooth(mean, guide.albedo, guide.normal)
 
     # -- showing -------------------------------------------------------------------------------
 

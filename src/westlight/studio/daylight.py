@@ -118,3 +118,8 @@ def chart(day: date, latitude: float, longitude: float, time_zone: str) -> dict[
         "sunrise": clock(stops.sunrise),
         "sunset": clock(stops.sunset),
     }
+
+
+def warm_up() -> None:
+    """Do the slow first computations (solar tables, the air) before someone waits for them."""
+    chart(date(2026, 10, 11), 43.6, -9.1, "Etc/GMT-1")

@@ -61,7 +61,7 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
     return [
         ("Late sun", LookState(
             day=day, minutes=17 * 60 + 12, sky=SkyState(haze=2.6, ground=0.2), sun=SunState(),
-            exposure=exposure(f_number=5.6, shutter_s=1 / 15, iso=200, kelvin=5200),
+            exposure=exposure(f_number=5.6, shutter_s=1 / 20, iso=200, kelvin=5900),
             mix=mix({"Bench pendants": None, "Shelf lights": -1.0,
                      **dict.fromkeys(NIGHT_ONLY)}))),
         ("Blue hour", LookState(

@@ -4,7 +4,7 @@ import type { Daylight, Plan } from "../api/types";
 import { editLook, lookRow, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
 import { SunChart } from "./SunChart";
-import { clock, degrees, lux, place } from "./words";
+import { clock, date, degrees, lux, place } from "./words";
 
 /** The drawing sheet: plan and sun chart, the day, and what the sun and sky give. */
 export function Sheet() {
@@ -65,15 +65,19 @@ export function Sheet() {
         />
       )}
       <div className="mt-3 mb-2 flex items-center justify-between">
-        <input
-          type="date"
-          className="bg-transparent font-[650]"
-          aria-label="Date"
-          value={look.day}
-          onChange={(e) =>
-            e.target.value && void editLook({ day: e.target.value }, "Change the date")
-          }
-        />
+        <label className="relative font-[650] hover:underline">
+          {date(look.day)} {look.day.slice(0, 4)}
+          <input
+            type="date"
+            className="absolute inset-0 cursor-pointer opacity-0"
+            aria-label="Date"
+            value={look.day}
+            onClick={(e) => e.currentTarget.showPicker()}
+            onChange={(e) =>
+              e.target.value && void editLook({ day: e.target.value }, "Change the date")
+            }
+          />
+        </label>
         <span className="text-ink-2">
           {project.time_zone.replace("Etc/GMT", "UTC").replace("UTC-", "UTC+")}
         </span>

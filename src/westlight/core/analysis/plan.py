@@ -110,7 +110,7 @@ def cut_plan(model: Model, height_m: float = 1.2) -> Plan:
     filled: list[Array] = []
     lines: list[Array] = []
     below: list[Array] = []
-    reach: list[Array] = []
+    boxes: list[Array] = []
     for part in model.parts:
         if not len(part.mesh.faces):
             continue
@@ -121,15 +121,28 @@ def cut_plan(model: Model, height_m: float = 1.2) -> Plan:
             filled += loops
             lines += rest
             if max(high[:2] - low[:2]) < WIDEST_BELOW_M:
-                reach += loops
+                boxes.append(np.array([low[:2], high[:2]]))
         elif high[2] <= height_m and max(high[:2] - low[:2]) < WIDEST_BELOW_M:
             outline = _outline(part)
             if outline is not None:
                 below.append(outline)
-    everything = np.concatenate(reach) if reach else np.array([model.bounds()[0][:2],
-                                                              model.bounds()[1][:2]])  # fmt: skip
-    low2, high2 = everything.min(axis=0), everything.max(axis=0)
+                boxes.append(np.array([low[:2], high[:2]]))
+    low2, high2 = _reach(boxes) if boxes else (model.bounds()[0][:2], model.bounds()[1][:2])
     return Plan(
         height_m, filled, lines, below,
         (float(low2[0]), float(low2[1])), (float(high2[0]), float(high2[1])),
     )  # fmt: skip
+
+
+def _reach(boxes: list[Array]) -> tuple[Array, Array]:
+    """Corners of the building itself: where most parts are, with every part that touches there.
+
+    Neighbours are few and far, furniture is plentiful and near: so the middle of the
+    parts' centres marks the building.
+    """
+    all_boxes = np.array(boxes)
+    centres = all_boxes.mean(axis=1)
+    low, high = np.percentile(centres, [15, 85], axis=0)
+    touching = (all_boxes[:, 0] <= high).all(axis=1) & (all_boxes[:, 1] >= low).all(axis=1)
+    chosen = all_boxes[touching] if touching.any() else all_boxes
+    return chosen[:, 0].min(axis=0), chosen[:, 1].max(axis=0)

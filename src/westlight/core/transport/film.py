@@ -12,6 +12,8 @@ from ..colour import AP1_LUMINANCE
 from . import layout as L
 
 F4 = npt.NDArray[np.float32]
+#: Standard deviation of a normal error over its mean size: √(π/2).
+_SIGMA_OF_MEAN = 1.2533141
 
 
 @dataclass
@@ -52,8 +54,9 @@ class Accumulator:
             return 0.0
         a, b = self.halves[0].ravel() / self.counts[0], self.halves[1].ravel() / self.counts[1]
         a -= b
-        # Half the difference of the halves is the error of their mean.
-        return 0.5 * float(np.sqrt(np.dot(a, a) * a.size)) / mean
+        # Half the difference of the halves is the error of their mean. Its mean size is used, not
+        # its square: one speckle would outweigh the whole picture.
+        return _SIGMA_OF_MEAN * 0.5 * float(np.abs(a, out=a).sum(dtype=np.float64)) / mean
 
 
 @dataclass
@@ -90,7 +93,7 @@ class Film:
             weight = self.gains[name] * AP1_LUMINANCE
             error += (acc.half_difference().astype(np.float64) @ weight) ** 2
         mean = float((self.beauty @ AP1_LUMINANCE).mean())
-        return float(np.sqrt(error.mean())) / mean if mean > 0 else 0.0
+        return _SIGMA_OF_MEAN * float(np.sqrt(error).mean()) / mean if mean > 0 else 0.0
 
     def output_pass(self, name: str) -> F4:
         """An output pass: "albedo" or "normal" (h, w, 3), "depth" in m or "alpha" (h, w)."""
