@@ -1,8 +1,9 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
+  test: { environment: "jsdom", include: ["src/**/*.test.ts"] },
   plugins: [react(), tailwindcss()],
   build: { outDir: "dist", chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": { target: "http://127.0.0.1:8620", ws: true } } },

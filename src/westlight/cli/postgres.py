@@ -143,7 +143,7 @@ class Cluster:
                         "select 1 from pg_database where datname = %s", (ROLE,)
                     ).fetchone()
                     if not exists:
-                        connection.execute(f"create database {ROLE}")  # type: ignore[arg-type]
+                        connection.execute(f"create database {ROLE}")
                     return
             except psycopg.OperationalError:
                 if attempt == 19:

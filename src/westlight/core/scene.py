@@ -74,7 +74,8 @@ class Scene:
     def assembled(self, clay_reflectance: float | None = None) -> Assembled:
         """Everything a kernel needs for the present parts and sources."""
         build = self.geometry()
-        return assemble(build, self.sources + glow_sources(build.materials), clay_reflectance)
+        sources = [*self.sources, *glow_sources(build.materials)]
+        return assemble(build, sources, clay_reflectance)
 
 
 def render(

@@ -17,7 +17,7 @@ import numpy.typing as npt
 from .colour import AP1_LUMINANCE, kelvin_to_rgb
 from .errors import SourceError
 from .photometry import lambertian_luminance
-from .sky import Sky, clear_sky
+from .sky import Sky, sun_irradiance
 from .sun import SUN_RADIUS_DEG, direction
 
 Array = npt.NDArray[np.float64]
@@ -233,7 +233,7 @@ class Sun:
     def gain(self) -> Array:
         """Working-space RGB irradiance on a plane facing it; its luminance is lux."""
         elevation = min(max(self.elevation_deg, -90.0), 90.0)
-        rgb = clear_sky(round(elevation, 2), haze=self.haze).sun_normal_rgb()
+        rgb = sun_irradiance(round(elevation, 2), self.haze)
         lux = float(rgb @ AP1_LUMINANCE)
         if self.kelvin is not None:
             rgb = kelvin_to_rgb(self.kelvin) * lux

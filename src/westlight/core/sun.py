@@ -65,9 +65,9 @@ def sun_position(when: datetime, latitude_deg: float, longitude_deg: float) -> S
     Raises ``ValueError`` for a time without zone or a place off the globe.
 
     >>> from datetime import timezone
-    >>> p = sun_position(datetime(2026, 6, 21, 12, tzinfo=timezone.utc), 43.6, -9.1)
+    >>> p = sun_position(datetime(2026, 6, 21, 12, 38, tzinfo=timezone.utc), 43.6, -9.1)
     >>> round(p.elevation_deg)
-    69
+    70
     """
     azimuth, elevation, apparent = sun_positions([when], latitude_deg, longitude_deg)[0]
     return SunPosition(float(azimuth), float(elevation), float(apparent))

@@ -324,7 +324,8 @@ class LivePicture:
         """Go on with the pass in progress for a moment; when it is done, take it in."""
         run = self._run
         assert run is not None
-        if not run.passes.advance(SLICE_S):
+        # A small picture under the hand is traced in one go.
+        if not run.passes.advance(None if run.scale == 4 and self.spec.moving else SLICE_S):
             return
         self._run = None
         height, width = run.passes.view.height_px, run.passes.view.width_px

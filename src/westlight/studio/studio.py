@@ -232,7 +232,7 @@ class Studio:
                 session.add(Asset(id=asset_id, name=file.name, media_type="model/gltf-binary",
                                   size_bytes=size))  # fmt: skip
         fields = ("triangles", "parts", "materials", "size_m", "remarks", "glows")
-        state = ModelState(asset=asset_id, suffix=file.suffix.lower(), up=up,  # type: ignore[arg-type]
+        state = ModelState(asset=asset_id, suffix=file.suffix.lower(), up=up,
                            **{f: report[f] for f in fields})  # fmt: skip
         return state.model_dump(mode="json"), report
 

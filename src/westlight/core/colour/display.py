@@ -49,7 +49,7 @@ def display_transform(name: str = "natural") -> DisplayTransform:
         raise ValueError(f"No tone called {name!r}; choose one of {', '.join(TONES)}.")
     rgb = np.ascontiguousarray(_grid().reshape(-1, 3))
     if name == "linear":
-        out = srgb_encode(rgb @ AP1_TO_SRGB.T)
+        out = srgb_encode(rgb @ AP1_TO_SRGB.T).astype(np.float32)
     else:
         config = ocio.Config.CreateFromBuiltinConfig("ocio://default")
         transform = ocio.DisplayViewTransform("ACEScg", "sRGB - Display", TONES[name])

@@ -42,10 +42,10 @@ def adaptation_matrix(from_xy: npt.ArrayLike, to_xy: npt.ArrayLike) -> Array:
 
 
 AP1_TO_XYZ: Array = rgb_to_xyz_matrix(AP1_PRIMARIES_XY, AP1_WHITE_XY)
-XYZ_TO_AP1: Array = np.linalg.inv(AP1_TO_XYZ)
+XYZ_TO_AP1: Array = np.linalg.inv(AP1_TO_XYZ).astype(np.float64)
 _SRGB_TO_XYZ: Array = rgb_to_xyz_matrix(SRGB_PRIMARIES_XY, D65_XY)
 SRGB_TO_AP1: Array = XYZ_TO_AP1 @ adaptation_matrix(D65_XY, AP1_WHITE_XY) @ _SRGB_TO_XYZ
-AP1_TO_SRGB: Array = np.linalg.inv(SRGB_TO_AP1)
+AP1_TO_SRGB: Array = np.linalg.inv(SRGB_TO_AP1).astype(np.float64)
 #: Weights of luminance Y in the working space.
 AP1_LUMINANCE: Array = AP1_TO_XYZ[1]
 

@@ -47,7 +47,8 @@ def _open(file: Path) -> tuple[_Entry, bytes | None]:
     raw = file.read_bytes()
     if not raw.startswith(b"glTF"):
         return json.loads(raw.decode("utf-8-sig"), object_hook=_Entry), None
-    position, chunks = 12, {}
+    position = 12
+    chunks: dict[int, bytes] = {}
     while position + 8 <= len(raw):
         length, kind = struct.unpack_from("<II", raw, position)
         chunks.setdefault(kind, raw[position + 8 : position + 8 + length])
@@ -135,7 +136,7 @@ class _Reader:
             (entry.count, width), dtype, content, start, (step, dtype.itemsize)
         ).copy()
         if entry.normalized and dtype.kind in "iu":
-            return np.maximum(values.astype(np.float32) / np.iinfo(dtype).max, -1.0)
+            return np.maximum(values.astype(np.float32) / float(np.iinfo(dtype.str).max), -1.0)
         return values
 
     def texture(self, reference: Any, srgb: bool) -> Texture | None:
@@ -265,7 +266,9 @@ class _Reader:
             roots = list(range(len(self.gltf.nodes or [])))
         parts: list[Part] = []
         cameras: list[ModelCamera] = []
-        stack = [(n, self.turn, ()) for n in reversed(roots)]
+        stack: list[tuple[Any, npt.NDArray[np.float64], tuple[str, ...]]] = [
+            (n, self.turn, ()) for n in reversed(roots)
+        ]
         seen = 0
         while stack:
             index, above, path = stack.pop()

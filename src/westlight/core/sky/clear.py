@@ -42,7 +42,7 @@ _TO_RGB = _spectral_to_rgb()
 
 @lru_cache(maxsize=16)
 def _air(haze: float, ground_albedo: float) -> _Air:
-    extinction = air.haze_extinction(haze)
+    extinction = air.haze_extinction(haze)  # type: ignore[no-untyped-call]
     trans = air.transmittance_grid(air.RAYLEIGH, extinction, air.OZONE, 40, 96)
     multi = air.multiple_scattering_table(
         air.RAYLEIGH, extinction, air.OZONE, ground_albedo, trans, 16, 40
@@ -58,6 +58,15 @@ def _sun_rgb(layers: _Air, elevation_deg: float) -> Array:
     trans = air.transmittance_table(air.RAYLEIGH, layers.haze, air.OZONE, np.array([5.0]), mus)[0]
     spectrum = (trans * chord[:, None]).sum(axis=0) / chord.sum()
     return np.maximum(spectrum @ _TO_RGB, 0.0)
+
+
+@lru_cache(maxsize=256)
+def sun_irradiance(elevation_deg: float, haze: float = 2.0, ground_albedo: float = 0.2) -> Array:
+    """Working-space irradiance of the sun's disc through clear air on a plane facing it.
+
+    Its luminance is lux. Much quicker than a whole sky; elevation in degrees, haze as turbidity.
+    """
+    return _sun_rgb(_air(round(haze, 3), round(ground_albedo, 3)), elevation_deg)
 
 
 @lru_cache(maxsize=64)

@@ -340,7 +340,9 @@ def assemble(
             source_ints[s, :3] = L.SOURCE_EMITTERS, len(kinds), len(glow)
             triangle_emitter[glow] = np.arange(len(kinds), len(kinds) + len(glow))
             emitters += list(_triangle_rows(build, glow))
-            kinds += [(L.SHAPE_TRIANGLE, s, 2, 1)] * len(glow)  # a glowing face shines to both sides
+            kinds += [(L.SHAPE_TRIANGLE, s, 2, 1)] * len(
+                glow
+            )  # a glowing face shines to both sides
     rows = np.array(emitters or [np.zeros(L.EMITTER_FLOATS)], np.float32)
     numbers = np.array(kinds or [(0, 0, 0, 0)], np.int32)
     if before is not None and before.build is build and before.stands_like(rows, numbers):

@@ -1,6 +1,6 @@
 """A quick edge-keeping smoothing for pictures under a moving hand, where a network is too slow.
 
-Two rounds of an à-trous filter (Dammertz et al. 2010) that stops at edges of normal and albedo.
+An à-trous filter (Dammertz et al. 2010) that stops at edges of normal, albedo and light.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ from .render import run_in_threads, thread_count
 F4 = npt.NDArray[np.float32]
 
 
-def smooth(picture: F4, albedo: F4, normal: F4, rounds: int = 2) -> F4:
+def smooth(picture: F4, albedo: F4, normal: F4, rounds: int = 1) -> F4:
     """A smoothed copy of a scene-linear picture (h, w, 3), edges of the guides kept."""
     source = np.ascontiguousarray(picture, np.float32)
     height = source.shape[0]

@@ -1,7 +1,5 @@
 """Edge-avoiding à-trous smoothing, one round."""
 
-import math
-
 import numpy as np
 from numba import njit
 
@@ -33,7 +31,12 @@ def smooth_rows(source, albedo, normal, step, out, row0, row1):
                     other = luminance(source[v, u, 0], source[v, u, 1], source[v, u, 2])
                     # Shadow edges are what the hand looks for: smooth only like with like.
                     step_up = abs(other - level) / (other + level + np.float32(1e-6))
-                    w = near * turn * turn * math.exp(-np.float32(12) * colour - np.float32(2) * step_up)
+                    w = (
+                        near
+                        * turn
+                        * turn
+                        / (ONE + np.float32(20) * colour + np.float32(4) * step_up)
+                    )
                     if i == 0 and j == 0:
                         w = ONE
                     r += w * source[v, u, 0]

@@ -1,0 +1,202 @@
+"""The server as a whole: routes, the socket, stills, and being killed."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import os
+import signal
+import struct
+from pathlib import Path
+from typing import Any
+
+import httpx
+import numpy as np
+import pytest
+import websockets
+
+from westlight.core.files import read_layers
+from westlight.studio.demo import NAME
+
+from ..conftest import Server, wait_for
+
+
+@pytest.fixture
+def client(server: Server) -> httpx.Client:
+    """Requests to the running server."""
+    return httpx.Client(base_url=f"{server.address}/api", timeout=120)
+
+
+def demo(client: httpx.Client) -> dict[str, Any]:
+    """The demo project as the server tells it."""
+    project = next(p for p in client.get("/projects").json() if p["name"] == NAME)
+    return client.get(f"/projects/{project['id']}").json()
+
+
+def unpack(message: bytes) -> tuple[dict[str, Any], bytes]:
+    """Head and file of a message of the picture's socket."""
+    (length,) = struct.unpack_from("<I", message)
+    return json.loads(message[4 : 4 + length]), message[4 + length :]
+
+
+async def frames(
+    server: Server, project: dict[str, Any], until: Any, **extra: Any
+) -> dict[str, Any]:
+    """Show the first look and view, and wait for a frame that satisfies ``until``."""
+    show = {"kind": "show", "project": project["id"], "look": project["looks"][0]["id"],
+            "view": project["views"][0]["id"], "width": 320, **extra}  # fmt: skip
+    address = f"ws://127.0.0.1:{server.port}/api/picture"
+    async with websockets.connect(address, max_size=None) as socket:
+        await socket.send(json.dumps(show))
+        while True:
+            message = await asyncio.wait_for(socket.recv(), 120)
+            assert isinstance(message, bytes)
+            head, file = unpack(message)
+            if head["kind"] == "frame":
+                await socket.send('{"kind": "drawn"}')
+                if until(head):
+                    return {**head, "file": file}
+
+
+def test_refusals_have_words(client: httpx.Client) -> None:
+    """Unknown things and impossible values answer with a sentence."""
+    project = demo(client)
+    answer = client.get("/projects/none")
+    assert answer.status_code == 404
+    assert "no longer there" in answer.json()["detail"]
+    look = project["looks"][0]["id"]
+    path = f"/projects/{project['id']}/look/{look}"
+    answer = client.patch(path, json={"patch": {"settings": {"sky": {"haze": 99}}}})
+    assert answer.status_code == 422
+    assert "haze" in answer.json()["detail"]
+
+
+def test_daylight_and_plan(client: httpx.Client) -> None:
+    """The sheet's data: paths, band, facts, walls."""
+    project = demo(client)
+    look = project["looks"][0]["id"]
+    light = client.get(f"/projects/{project['id']}/looks/{look}/daylight").json()
+    assert len(light["chart"]["band"]) == len(light["chart"]["day"]) == 145
+    assert light["facts"]["azimuth_deg"] == pytest.approx(241, abs=2)
+    assert light["chart"]["sunrise"] < 720 < light["chart"]["sunset"]
+    plan = client.get(f"/projects/{project['id']}/plan").json()
+    assert plan["filled"]
+    assert plan["open"]
+
+
+def test_picture_refines_and_settles_in_light(server: Server, client: httpx.Client) -> None:
+    """Frames come, passes grow, and the picture is not black."""
+    project = demo(client)
+    frame = asyncio.run(frames(server, project, lambda h: h["passes"] >= 2))
+    assert frame["format"] == "jpeg"
+    assert frame["file"][:2] == b"\xff\xd8"
+    assert frame["black"] < 0.5
+    assert sum(frame["histogram"]) == frame["width"] * frame["height"]
+
+
+def test_a_killed_engine_comes_back(server: Server, client: httpx.Client) -> None:
+    """Killed by hand, the engine is another process soon and the picture goes on by itself."""
+    project = demo(client)
+    asyncio.run(frames(server, project, lambda h: h["passes"] >= 1))
+    before = client.get("/health").json()["engine_pid"]
+
+    async def kill_and_watch() -> dict[str, Any]:
+        show = {"kind": "show", "project": project["id"], "look": project["looks"][1]["id"],
+                "view": project["views"][0]["id"], "width": 320}  # fmt: skip
+        address = f"ws://127.0.0.1:{server.port}/api/picture"
+        async with websockets.connect(address, max_size=None) as socket:
+            await socket.send(json.dumps(show))
+            killed = False
+            while True:
+                head, _ = unpack(await asyncio.wait_for(socket.recv(), 120))  # type: ignore[arg-type]
+                if head["kind"] != "frame":
+                    continue
+                await socket.send('{"kind": "drawn"}')
+                if not killed:
+                    os.kill(before, signal.SIGKILL)
+                    killed = True
+                elif client.get("/health").json()["engine_pid"] != before and head["passes"] >= 1:
+                    return head
+
+    assert asyncio.run(kill_and_watch())["passes"] >= 1
+
+
+def test_still_with_a_layer_per_source(
+    server: Server, client: httpx.Client, tmp_path: Path
+) -> None:
+    """A still is rendered, listed and read back: its layers add up to its beauty."""
+    project = demo(client)
+    pid = project["id"]
+    order = {"look": project["looks"][1]["id"], "view": project["views"][0]["id"], "width_px": 160,
+             "samples": 4, "noise": 0.001}  # fmt: skip
+    still = client.post(f"/projects/{pid}/stills", json=order).json()["id"]
+
+    def row() -> dict[str, Any]:
+        rows = client.get(f"/projects/{pid}").json()["stills"]
+        return next(s for s in rows if s["id"] == still)
+
+    wait_for(lambda: row()["status"] in ("done", "failed"), 180)
+    done = row()
+    assert done["status"] == "done", done["problem"]
+    files = {f["kind"]: f for f in done["files"]}
+    exr = tmp_path / "s.exr"
+    exr.write_bytes(client.get(f"/files/{files['exr']['asset']}").content)
+    layers = read_layers(exr)
+    beauty = layers.pop("")
+    assert beauty.shape == (92, 160, 3) or beauty.shape == (88, 160, 3)
+    assert "Bench pendants" in layers
+    assert "Clear sky" in layers
+    total = np.sum(list(layers.values()), axis=0)
+    dim = beauty < 30_000
+    assert total[dim] == pytest.approx(beauty[dim], rel=0.02, abs=0.01)
+    png = client.get(f"/files/{files['png']['asset']}?show=true")
+    assert png.content[:4] == b"\x89PNG"
+
+
+def test_a_still_can_be_cancelled(client: httpx.Client) -> None:
+    """A long still stops when told to, and says so."""
+    project = demo(client)
+    pid = project["id"]
+    order = {"look": project["looks"][0]["id"], "view": project["views"][0]["id"],
+             "width_px": 640, "samples": 4000, "noise": 1e-6}  # fmt: skip
+    still = client.post(f"/projects/{pid}/stills", json=order).json()["id"]
+
+    def row() -> dict[str, Any]:
+        rows = client.get(f"/projects/{pid}").json()["stills"]
+        return next(s for s in rows if s["id"] == still)
+
+    wait_for(lambda: (row()["progress"] or {}).get("share", 0) > 0, 90)
+    client.post(f"/projects/{pid}/stills/{still}/cancel")
+    wait_for(lambda: row()["status"] == "cancelled" and row()["progress"] is None, 30)
+    assert row()["files"] == []
+
+
+def test_a_killed_server_finds_all_edits_again(server: Server, client: httpx.Client) -> None:
+    """Killed in the middle of a render, the server comes back with every edit and its undo."""
+    project = demo(client)
+    pid, look = project["id"], project["looks"][0]["id"]
+    path = f"/projects/{pid}/look/{look}"
+    client.patch(path, json={"patch": {"settings": {"minutes": 1001}}, "label": "Change the time"})
+    lamp = client.post(f"/projects/{pid}/rows/source",
+                       json={"name": "Test lamp", "settings": {"kind": "fixture"}}).json()["id"]  # fmt: skip
+    order = {"look": look, "view": project["views"][0]["id"], "width_px": 320, "samples": 8,
+             "noise": 1e-6}  # fmt: skip
+    still = client.post(f"/projects/{pid}/stills", json=order).json()["id"]
+
+    def status() -> str:
+        rows = client.get(f"/projects/{pid}").json()["stills"]
+        return str(next(s for s in rows if s["id"] == still)["status"])
+
+    wait_for(lambda: status() == "rendering", 60)
+    server.kill()
+    server.start()
+    after = client.get(f"/projects/{pid}").json()
+    assert after["looks"][0]["settings"]["minutes"] == 1001
+    assert any(s["id"] == lamp for s in after["sources"])
+    assert after["undo"] == "Add Test lamp"
+    wait_for(lambda: status() == "done", 240)
+    for _ in range(2):
+        client.post(f"/projects/{pid}/undo")
+    again = client.get(f"/projects/{pid}").json()
+    assert again["looks"] == project["looks"]
+    assert again["sources"] == project["sources"]

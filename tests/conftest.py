@@ -1,0 +1,148 @@
+"""Shared ground of the tests: a database of their own, the demo building, a running server."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+
+from westlight.cli.postgres import Cluster
+from westlight.store import Store
+from westlight.studio.studio import Studio
+
+ROOT = Path(__file__).parents[1]
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    """A PostgreSQL cluster in a folder of its own, gone afterwards."""
+    folder = Path(tempfile.mkdtemp(prefix="wl-test-"))
+    # PostgreSQL's own user must be able to enter it.
+    folder.chmod(0o755)
+    made = Cluster(folder)
+    made.start()
+    yield made
+    made.stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+@pytest.fixture(scope="session")
+def demo_folder() -> Path:
+    """The demo building's files."""
+    from westlight.cli.main import ensure_demo
+
+    return ensure_demo()
+
+
+@pytest.fixture(scope="session")
+def demo_model(demo_folder: Path) -> Path:
+    """The demo building."""
+    return demo_folder / "saltmarsh.glb"
+
+
+@pytest.fixture(scope="session")
+def store(cluster: Cluster) -> Iterator[Store]:
+    """The migrated database."""
+    made = Store(cluster.url)
+    made.migrate()
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def studio(store: Store, tmp_path: Path) -> Studio:
+    """A studio over the test database."""
+    return Studio(store, tmp_path)
+
+
+def free_port() -> int:
+    """A free port on loopback."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        return int(s.getsockname()[1])
+
+
+class Server:
+    """A Westlight server in a process of its own, which tests may kill."""
+
+    def __init__(self, cluster: Cluster, folder: Path, demo: Path, web: Path) -> None:
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self.environment = {
+            **os.environ,
+            "WESTLIGHT_DATABASE_URL": cluster.url,
+            "WESTLIGHT_DATA": str(folder),
+            "WESTLIGHT_DEMO": str(demo),
+            "WESTLIGHT_WEB": str(web),
+        }
+        self.log = folder / "server.log"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        """Start and wait until it answers."""
+        command = [
+            sys.executable, "-m", "uvicorn", "--factory", "westlight.api.app:create_app",
+            "--host", "127.0.0.1", "--port", str(self.port), "--log-level", "warning",
+        ]  # fmt: skip
+        with self.log.open("ab") as out:
+            self.process = subprocess.Popen(command, env=self.environment, stdout=out, stderr=out)
+        wait_for(self.answers, 90, f"server did not start: {self.log.read_text()[-2000:]}")
+
+    def answers(self) -> bool:
+        """Whether it answers."""
+        try:
+            with urllib.request.urlopen(f"{self.address}/api/health", timeout=2) as r:
+                return bool(r.status == 200)
+        except OSError:
+            return False
+
+    def kill(self) -> None:
+        """End it without any warning."""
+        assert self.process is not None
+        self.process.kill()
+        self.process.wait()
+
+    def stop(self) -> None:
+        """End it as Ctrl-C does."""
+        if self.process is not None and self.process.poll() is None:
+            self.process.send_signal(signal.SIGINT)
+            try:
+                self.process.wait(15)
+            except subprocess.TimeoutExpired:
+                self.kill()
+
+
+def wait_for(
+    condition: Callable[[], bool], seconds: float, problem: str = "waited in vain"
+) -> None:
+    """Wait until a condition holds; fails with words when it never does."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        if condition():
+            return
+        time.sleep(0.05)
+    raise AssertionError(problem)
+
+
+@pytest.fixture(scope="session")
+def server(cluster: Cluster, demo_folder: Path, store: Store) -> Iterator[Server]:
+    """A running server with the demo project and the built front end."""
+    from westlight.cli.main import ensure_front_end, ensure_kernels
+
+    ensure_kernels()
+    folder = Path(tempfile.mkdtemp(prefix="wl-server-"))
+    made = Server(cluster, folder, demo_folder, ensure_front_end())
+    made.start()
+    yield made
+    made.stop()
+    shutil.rmtree(folder, ignore_errors=True)

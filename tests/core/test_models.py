@@ -1,0 +1,286 @@
+"""Building models in: glTF, GLB, OBJ, their copies and materials, and files that are broken."""
+
+from __future__ import annotations
+
+import base64
+import json
+import struct
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from westlight import core
+from westlight.core.errors import ModelError
+from westlight.core.model.write import write_glb
+
+POINTS = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], "<f4")
+INDEX = np.array([0, 1, 2], "<u2")
+
+
+def _document(**changes: Any) -> tuple[dict[str, Any], bytes]:
+    blob = POINTS.tobytes() + INDEX.tobytes() + b"\0\0"
+    document: dict[str, Any] = {
+        "asset": {"version": "2.0"},
+        "scene": 0,
+        "scenes": [{"nodes": [0]}],
+        "nodes": [
+            {"name": "house", "children": [1, 2], "translation": [10, 0, 0]},
+            {"name": "left", "mesh": 0, "translation": [0, 2, 0]},
+            {"name": "right", "mesh": 0, "rotation": [0, 0.70710678, 0, 0.70710678], "scale": [2, 2, 2],
+             "children": [3]},
+            {"name": "eye", "camera": 0},
+        ],
+        "cameras": [{"type": "perspective", "perspective": {"yfov": 0.8, "znear": 0.1}}],
+        "meshes": [{"name": "leaf", "primitives": [{"attributes": {"POSITION": 0}, "indices": 1,
+                                                    "material": 0}]}],
+        "materials": [{"name": "lamp", "pbrMetallicRoughness": {
+            "baseColorFactor": [0.5, 0.5, 0.5, 1], "roughnessFactor": 0.3, "metallicFactor": 0},
+            "emissiveFactor": [1, 1, 1],
+            "extensions": {"KHR_materials_emissive_strength": {"emissiveStrength": 200}}}],
+        "accessors": [
+            {"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3"},
+            {"bufferView": 1, "componentType": 5123, "count": 3, "type": "SCALAR"},
+        ],
+        "bufferViews": [{"buffer": 0, "byteOffset": 0, "byteLength": 36},
+                        {"buffer": 0, "byteOffset": 36, "byteLength": 6}],
+        "buffers": [{"byteLength": len(blob)}],
+        **changes,
+    }  # fmt: skip
+    return document, blob
+
+
+def glb(path: Path, **changes: Any) -> Path:
+    """A small GLB with a nested node, a copy, a camera and a glowing material."""
+    document, blob = _document(**changes)
+    text = json.dumps(document).encode()
+    text += b" " * (-len(text) % 4)
+    blob += b"\0" * (-len(blob) % 4)
+    total = 12 + 8 + len(text) + 8 + len(blob)
+    path.write_bytes(
+        struct.pack("<4sII", b"glTF", 2, total)
+        + struct.pack("<II", len(text), 0x4E4F534A) + text
+        + struct.pack("<II", len(blob), 0x004E4942) + blob
+    )  # fmt: skip
+    return path
+
+
+def test_nested_nodes_copies_and_cameras(tmp_path: Path) -> None:
+    """Places compose down the tree, copies share a mesh, y up becomes z up."""
+    model = core.read_model(glb(tmp_path / "a.glb"))
+    left, right = model.parts
+    assert left.mesh is right.mesh
+    assert left.path == ("house", "left")
+    assert left.matrix[:3, 3] == pytest.approx([10, 0, 2])
+    # (1, 0, 0) in the file: scaled to 2, turned a quarter about y to −z, so to +y here.
+    corner = right.matrix @ [1, 0, 0, 1]
+    assert corner[:3] == pytest.approx([10, 2, 0], abs=1e-5)
+    assert model.cameras[0].name == "eye"
+    material = model.materials[0]
+    assert material.emits
+    assert core.colour.luminance(material.emission_rgb) == pytest.approx(200, rel=1e-3)
+    assert material.roughness == pytest.approx(0.3)
+
+
+def test_z_up_files(tmp_path: Path) -> None:
+    """A file said to be z up is taken as it is."""
+    model = core.read_model(glb(tmp_path / "a.glb"), up="z")
+    assert model.parts[0].matrix[:3, 3] == pytest.approx([10, 2, 0])
+
+
+def test_gltf_with_files_beside_it(tmp_path: Path) -> None:
+    """Buffers in a file, or inside as data."""
+    document, blob = _document()
+    (tmp_path / "b.bin").write_bytes(blob)
+    document["buffers"][0]["uri"] = "b.bin"
+    file = tmp_path / "b.gltf"
+    file.write_text(json.dumps(document))
+    assert core.read_model(file).triangle_count == 2
+    document["buffers"][0]["uri"] = (
+        "data:application/octet-stream;base64," + base64.b64encode(blob).decode()
+    )
+    file.write_text(json.dumps(document))
+    assert core.read_model(file).triangle_count == 2
+
+
+@pytest.mark.parametrize(
+    ("damage", "words"),
+    [
+        (lambda p: p.write_bytes(b"not a model"), "damaged"),
+        (lambda p: p.write_bytes(glb(p).read_bytes()[:400]), "damaged|cut short"),
+        (lambda p: glb(p, asset={"version": "1.0"}), "version 2"),
+        (
+            lambda p: glb(p, extensionsRequired=["KHR_draco_mesh_compression"]),
+            "without compression",
+        ),
+        (lambda p: glb(p, buffers=[{"byteLength": 44, "uri": "gone.bin"}]), "gone.bin.*missing"),
+        (lambda p: glb(p, buffers=[{"byteLength": 44, "uri": "../../etc/passwd"}]), "missing"),
+        (lambda p: glb(p, bufferViews=[{"buffer": 0, "byteLength": 9999}] * 2), "cut short"),
+        (lambda p: glb(p, meshes=[]), "damaged|no triangles"),
+        (lambda p: glb(p, nodes=[{"children": [0]}]), "ring"),
+    ],
+)
+def test_broken_files_are_refused_in_words(tmp_path: Path, damage: Any, words: str) -> None:
+    """Every kind of damage gets a sentence that says what to do, never a traceback."""
+    file = tmp_path / "broken.glb"
+    damage(file)
+    with pytest.raises(ModelError, match=words):
+        core.read_model(file)
+
+
+def test_other_files_and_missing_files(tmp_path: Path) -> None:
+    """Wrong kinds and wrong names."""
+    with pytest.raises(ModelError, match="no file"):
+        core.read_model(tmp_path / "nothing.glb")
+    other = tmp_path / "plan.dwg"
+    other.write_text("x")
+    with pytest.raises(ModelError, match="GLB, glTF or OBJ"):
+        core.read_model(other)
+
+
+def test_missing_textures_are_a_remark(tmp_path: Path) -> None:
+    """A building without one of its pictures still opens."""
+    file = glb(
+        tmp_path / "t.glb",
+        materials=[{"name": "wall", "pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}],
+        textures=[{"source": 0}], images=[{"uri": "brick.png"}],
+    )  # fmt: skip
+    model = core.read_model(file)
+    assert any("brick.png" in r for r in model.remarks)
+    assert model.materials[0].base_texture is None
+
+
+OBJ = """mtllib m.mtl
+v 0 0 0
+v 2 0 0
+v 2 3 0
+v 0 3 0
+vt 0 0
+vt 1 0
+vt 1 1
+vt 0 1
+usemtl red
+f 1/1 2/2 3/3 4/4
+"""
+
+
+def test_obj_with_materials(tmp_path: Path) -> None:
+    """An OBJ wall with a coloured material, y up."""
+    (tmp_path / "w.obj").write_text(OBJ)
+    (tmp_path / "m.mtl").write_text("newmtl red\nKd 0.8 0.1 0.1\nNs 0\n")
+    model = core.read_model(tmp_path / "w.obj")
+    low, high = model.bounds()
+    assert high - low == pytest.approx([2, 0, 3], abs=1e-6)
+    r, g, _ = model.materials[0].rgb
+    assert r > 2 * g > 0
+    assert model.triangle_count == 2
+
+
+def test_obj_without_its_library(tmp_path: Path) -> None:
+    """The missing library is named, the shape is there."""
+    (tmp_path / "w.obj").write_text(OBJ)
+    model = core.read_model(tmp_path / "w.obj")
+    assert any("m.mtl" in r for r in model.remarks)
+    assert model.triangle_count == 2
+
+
+def test_bad_points_are_left_out(tmp_path: Path) -> None:
+    """Faces with points that are no numbers go, with a remark; the rest stays."""
+    blob = np.array([[0, 0, 0], [1, 0, 0], [np.nan, 1, 0]], "<f4").tobytes() + INDEX.tobytes()
+    uri = "data:;base64," + base64.b64encode(blob + b"\0\0").decode()
+    file = glb(tmp_path / "n.glb", buffers=[{"byteLength": 44, "uri": uri}])
+    model = core.read_model(file)
+    assert model.triangle_count == 0
+    assert model.remarks
+
+
+def test_a_model_survives_writing(demo_model: Path, tmp_path: Path) -> None:
+    """The demo read, written and read again is the same building."""
+    first = core.read_model(demo_model)
+    write_glb(first, tmp_path / "again.glb")
+    second = core.read_model(tmp_path / "again.glb")
+    assert second.triangle_count == first.triangle_count
+    assert np.array(second.bounds()) == pytest.approx(np.array(first.bounds()), abs=1e-4)
+    for a, b in zip(first.materials, second.materials, strict=True):
+        assert b.rgb == pytest.approx(a.rgb, abs=1e-3)
+        assert (b.is_pane, b.emits) == (a.is_pane, a.emits)
+
+
+def test_demo_is_physically_sensible(demo_model: Path) -> None:
+    """Right scale, no impossible paint, panes that let light through, a fire that glows."""
+    model = core.read_model(demo_model)
+    named = {p.name: p for p in model.parts}
+    low, high = (np.asarray(v) for v in core.model.parts.part_bounds(named["Floor"]))
+    assert 8 < high[0] - low[0] < 20
+    assert 400_000 < model.triangle_count < 1_500_000
+    assert (
+        max(max(m.rgb) for m in model.materials if m.base_texture is None and not m.is_pane) < 0.86
+    )
+    assert {m.name for m in model.materials if m.is_pane} == {"window glass"}
+    assert {m.name for m in model.materials if m.emits} == {"kiln fire"}
+    assert sum("pot" in p.name or "bowl" in p.name or "jar" in p.name for p in model.parts) > 20
+
+
+def test_plan_of_a_box(tmp_path: Path) -> None:
+    """A box cut through is one filled square; a low box is drawn from above."""
+    from westlight.core.analysis import cut_plan
+    from westlight.core.model import Material, Mesh, Model, Part
+
+    from .shapes import BOX_FACES
+
+    def solid(name: str, low: tuple[float, ...], high: tuple[float, ...]) -> Part:
+        points = [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1])
+                  for z in (low[2], high[2])]  # fmt: skip
+        return Part(name, Mesh.single(name, points, BOX_FACES, Material()))
+
+    model = Model([solid("wall", (0, 0, 0), (4, 0.3, 3)), solid("bench", (1, 1, 0), (2, 2, 0.5))])
+    plan = cut_plan(model, 1.2)
+    assert len(plan.filled) == 1
+    outline = plan.filled[0]
+    assert outline.min(axis=0) == pytest.approx([0, 0])
+    assert outline.max(axis=0) == pytest.approx([4, 0.3])
+    x, y = outline[:-1].T
+    area = 0.5 * abs(float((x * np.roll(y, -1) - y * np.roll(x, -1)).sum()))
+    assert area == pytest.approx(1.2, rel=1e-3)
+    assert len(plan.below) == 1
+    assert cut_plan(model, 9.0).filled == []
+
+
+def test_plan_of_the_demo_shows_its_walls(demo_model: Path) -> None:
+    """The cut at 1.2 m: walls as thick as built, the door open, panes in the windows."""
+    from westlight.core.analysis import cut_plan
+
+    plan = cut_plan(core.read_model(demo_model), 1.2)
+    assert plan.low[0] == pytest.approx(-6.4, abs=2.5)
+    assert plan.high[1] == pytest.approx(4.15, abs=2.5)
+    assert len(plan.open) >= 3
+    inside_door = [p for p in plan.filled if ((p > [-6.4, -1.2]) & (p < [-6.0, 1.2])).all(1).any()]
+    assert not inside_door
+
+
+def test_pictures_keep_their_layers(tmp_path: Path) -> None:
+    """An EXR gives back beauty and every source; half floats do not overflow."""
+    from westlight.core.files import read_layers, write_exr
+
+    rng = np.random.default_rng(0)
+    sun, sky = (rng.uniform(0, 1000, (20, 30, 3)).astype(np.float32) for _ in range(2))
+    sun[0, 0] = 1e9
+    write_exr(tmp_path / "a.exr", sun + sky, {"Sun": sun, "Clear sky": sky}, recipe="{}")
+    layers = read_layers(tmp_path / "a.exr")
+    assert set(layers) == {"", "Sun", "Clear sky"}
+    assert layers["Clear sky"] == pytest.approx(sky, rel=1e-3)
+    assert np.isfinite(layers[""]).all()
+    assert layers["Sun"][1:] + layers["Clear sky"][1:] == pytest.approx(layers[""][1:], rel=2e-3)
+
+
+def test_verticals_stay_vertical() -> None:
+    """An upright camera keeps a vertical line upright and still centres its target."""
+    view = core.View((0, -6, 1.6), (0, 0, 3.0), upright=True, width_px=200, height_px=100)
+    origin, middle = view.ray(0.5, 0.5)
+    assert middle / middle[1] * 6 + origin == pytest.approx([0, 0, 3.0], abs=1e-5)
+    _, left_up = view.ray(0.2, 0.1)
+    _, left_down = view.ray(0.2, 0.9)
+    assert left_up[0] / left_up[1] == pytest.approx(left_down[0] / left_down[1], abs=1e-6)
+    with pytest.raises(ValueError, match="same place"):
+        core.View((0, 0, 0), (0, 0, 0))

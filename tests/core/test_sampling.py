@@ -1,0 +1,55 @@
+"""Sample points, alias tables and emitter sampling as distributions."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from westlight.core.transport.build import alias_table
+from westlight.core.transport.energy import energy_tables
+from westlight.core.transport.kernels.points import point2
+
+
+def _points(count: int, dimension: int, seed: int = 7) -> np.ndarray:
+    return np.array(
+        [point2(np.uint32(seed), np.uint32(i), dimension) for i in range(count)], np.float64
+    )
+
+
+def test_points_fill_every_elementary_box() -> None:
+    """256 points of a (0, 2)-sequence: one in each of the 256 boxes of every shape."""
+    points = _points(256, 3)
+    for a in range(9):
+        boxes = [2**a, 2 ** (8 - a)]
+        counts = np.histogram2d(*points.T, bins=boxes, range=[[0, 1], [0, 1]])[0]
+        assert (counts == 1).all()
+
+
+def test_dimensions_are_independent() -> None:
+    """Pairs of different dimensions show no correlation."""
+    a, b = _points(4096, 5), _points(4096, 6)
+    for i in range(2):
+        for j in range(2):
+            assert abs(float(np.corrcoef(a[:, i], b[:, j])[0, 1])) < 0.05
+    joint = np.histogram2d(a[:, 0], b[:, 0], bins=8)[0]
+    assert joint.std() / joint.mean() < 0.3
+
+
+def test_alias_table_is_the_distribution() -> None:
+    """Shares kept and handed over add up to each probability."""
+    rng = np.random.default_rng(0)
+    p = rng.exponential(size=500) ** 3
+    p[17] = 0.0
+    p /= p.sum()
+    accept, alias = alias_table(p)
+    found = accept.astype(np.float64).copy()
+    np.add.at(found, alias, 1.0 - accept)
+    assert found / 500 == pytest.approx(p, abs=1e-6)
+
+
+def test_white_lobe_loses_little_when_smooth() -> None:
+    """A mirror reflects everything; a rough lobe loses some of it between its facets."""
+    energy, _ = energy_tables()
+    assert energy[0, 1, 5:] == pytest.approx(np.ones(27), abs=0.02)
+    assert energy[0, -1, 16] < 0.9
+    assert (energy[1] < 1.0).all()

@@ -1,0 +1,207 @@
+"""Projects, edits, undo and redo, and what is refused."""
+
+from __future__ import annotations
+
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from westlight.core.errors import ModelError
+from westlight.engine.spec import FixtureSettings, PictureSpec
+from westlight.engine.translate import film_key, gain_of, source_of
+from westlight.studio.errors import BadEdit, NotFound
+from westlight.studio.studio import Studio
+
+from ..core.test_models import OBJ, glb
+
+
+def test_every_edit_can_be_undone_and_redone(studio: Studio) -> None:
+    """Change, add and remove, taken back one by one and done again."""
+    pid = studio.create_project("House")
+    start = studio.overview(pid)
+    look = start["looks"][0]["id"]
+    studio.change(pid, "look", look, {"settings": {"sun": {"size": 4.0}}}, "Size of the sun")
+    lamp = studio.add(pid, "source", "Lamp", {"kind": "fixture", "shape": "disc"})
+    studio.change(pid, "source", lamp, {"name": "Reading lamp"})
+    studio.remove(pid, "source", lamp)
+    states = [studio.overview(pid)]
+    while studio.undo(pid):
+        states.append(studio.overview(pid))
+    assert len(states) == 5
+    strip = ("undo", "redo")
+    assert {k: v for k, v in states[-1].items() if k not in strip} == {
+        k: v for k, v in start.items() if k not in strip
+    }
+    for before in reversed(states[:-1]):
+        assert studio.redo(pid)
+        now = studio.overview(pid)
+        assert now["looks"] == before["looks"]
+        assert now["sources"] == before["sources"]
+    assert studio.redo(pid) is None
+
+
+def test_a_new_edit_ends_redo(studio: Studio) -> None:
+    """After undo and another edit there is nothing to do again."""
+    pid = studio.create_project("House")
+    studio.change(pid, "project", pid, {"name": "Barn"})
+    studio.undo(pid)
+    studio.change(pid, "project", pid, {"name": "Shed"})
+    assert studio.redo(pid) is None
+    assert studio.overview(pid)["name"] == "Shed"
+
+
+def test_a_gesture_is_one_step(studio: Studio) -> None:
+    """A drag saved in many pieces is undone at once."""
+    pid = studio.create_project("House")
+    look = studio.overview(pid)["looks"][0]
+    for minutes in (600, 610, 640):
+        studio.change(pid, "look", look["id"], {"settings": {"minutes": minutes}}, gesture="g1")
+    assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == 640
+    studio.undo(pid)
+    assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == look["settings"]["minutes"]
+
+
+@pytest.mark.parametrize(
+    ("kind", "patch"),
+    [
+        ("look", {"settings": {"sky": {"haze": 50}}}),
+        ("look", {"settings": {"exposure": {"f_number": -1}}}),
+        ("look", {"settings": {"velvet": True}}),
+        ("look", {"wattage": 3}),
+        ("project", {"latitude_deg": 95.0}),
+        ("project", {"time_zone": "Saltmarsh/Quay"}),
+    ],
+)
+def test_impossible_values_are_refused_and_nothing_changes(
+    studio: Studio, kind: str, patch: dict[str, object]
+) -> None:
+    """A refused edit leaves no trace in the project or its history."""
+    pid = studio.create_project("House")
+    before = studio.overview(pid)
+    row = pid if kind == "project" else before["looks"][0]["id"]
+    with pytest.raises(BadEdit):
+        studio.change(pid, kind, row, patch)
+    assert studio.overview(pid) == before
+
+
+def test_the_last_look_stays(studio: Studio) -> None:
+    """A project never loses its last look or view; rows of others are not found."""
+    pid, other = studio.create_project("A"), studio.create_project("B")
+    rows = studio.overview(pid)
+    with pytest.raises(BadEdit, match="at least one"):
+        studio.remove(pid, "look", rows["looks"][0]["id"])
+    with pytest.raises(NotFound):
+        studio.change(other, "look", rows["looks"][0]["id"], {"name": "x"})
+    with pytest.raises(NotFound):
+        studio.overview("0" * 32)
+
+
+def test_solo_and_mute(studio: Studio) -> None:
+    """Solo silences all others; mute only itself."""
+    pid = studio.create_project("House")
+    lamp = studio.add(
+        pid, "source", "Lamp", {"kind": "fixture", "places": [{"position": [0, 0, 1]}]}
+    )
+    rows = studio.overview(pid)
+    look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
+
+    def counting(mix: dict[str, object]) -> set[str]:
+        studio.change(pid, "look", look, {"settings": {"mix": mix}})
+        project = studio.picture(pid, look, view)
+        assert project.model is None
+        from westlight.store import Look, Project, Source
+        from westlight.studio import recipe
+
+        with studio.store.session() as session:
+            sources = studio._rows(session, Source, pid)
+            state = recipe.look_state(session.get(Look, look))
+            found = recipe.sources_of(session.get(Project, pid), state, sources)
+        return {s.id for s in found if s.counts}
+
+    assert counting({}) == {"sun", "sky", lamp}
+    assert counting({"sky": {"muted": True}}) == {"sun", lamp}
+    assert counting({lamp: {"solo": True}}) == {lamp}
+
+
+def test_importing_a_building(studio: Studio, tmp_path: Path) -> None:
+    """A GLB becomes the project's model with its glowing material as a source; undo takes it out."""
+    pid = studio.create_project("House")
+    report = studio.import_model(pid, glb(tmp_path / "h.glb"), "h.glb")
+    assert report["triangles"] == 2
+    rows = studio.overview(pid)
+    assert rows["models"][0]["settings"]["triangles"] == 2
+    assert [s["name"] for s in rows["sources"]] == ["lamp"]
+    plan = studio.plan(pid, 0.5)
+    assert plan is not None
+    studio.undo(pid)
+    assert studio.overview(pid)["models"] == []
+    assert studio.plan(pid) is None
+
+
+def test_importing_a_zip_with_an_obj(studio: Studio, tmp_path: Path) -> None:
+    """An OBJ with its library inside a zip is kept as one file."""
+    file = tmp_path / "wall.zip"
+    with zipfile.ZipFile(file, "w") as packed:
+        packed.writestr("wall/w.obj", OBJ)
+        packed.writestr("wall/m.mtl", "newmtl red\nKd 0.8 0.1 0.1\n")
+    pid = studio.create_project("House")
+    studio.import_model(pid, file, "wall.zip")
+    state = studio.overview(pid)["models"][0]["settings"]
+    assert state["suffix"] == ".glb"
+    assert studio.assets.path(state["asset"], ".glb").is_file()
+
+
+def test_bad_imports_change_nothing(studio: Studio, tmp_path: Path) -> None:
+    """A broken file is refused in words and the project keeps what it had."""
+    pid = studio.create_project("House")
+    studio.import_model(pid, glb(tmp_path / "h.glb"), "h.glb")
+    before = studio.overview(pid)
+    (tmp_path / "bad.glb").write_bytes(b"glTF nonsense")
+    (tmp_path / "bad.zip").write_bytes(b"PK nonsense")
+    for name in ("bad.glb", "bad.zip"):
+        with pytest.raises(ModelError):
+            studio.import_model(pid, tmp_path / name, name)
+    assert studio.overview(pid) == before
+
+
+def test_demo_project(studio: Studio, demo_folder: Path) -> None:
+    """Three looks, two views, fixtures; made once only."""
+    pid = studio.create_demo(demo_folder)
+    assert studio.create_demo(demo_folder) == pid
+    rows = studio.overview(pid)
+    assert [r["name"] for r in rows["looks"]] == ["Late sun", "Blue hour", "Kiln night"]
+    assert [r["name"] for r in rows["views"]] == ["Wheel room", "From the quay"]
+    heights = [studio.facts(pid, r["id"])["elevation_deg"] for r in rows["looks"]]
+    assert heights[0] > 10
+    assert -7 < heights[1] < -2
+    assert heights[2] < -18
+
+
+def _spec(
+    lumen: float = 800, kelvin: float = 3000, x: float = 0.0, level: float = 0.0
+) -> PictureSpec:
+    settings = FixtureSettings(lumen=lumen, kelvin=kelvin, places=[{"position": (x, 0, 2)}])  # type: ignore[list-item]
+    return PictureSpec.model_validate(
+        {"sources": [{"id": "a", "name": "a", "settings": settings, "level": level},
+                     {"id": "sun", "name": "Sun", "settings": {"kind": "sun"}}]}
+    )  # fmt: skip
+
+
+def test_keys_change_with_light_paths_only() -> None:
+    """Amount, colour and level keep an accumulator; place clears the ones it can shade."""
+    key = [film_key(_spec(), s, 6) for s in _spec().sources]
+    for same in (_spec(lumen=80), _spec(kelvin=6000), _spec(level=-3.0)):
+        assert [film_key(same, s, 6) for s in same.sources] == key
+    moved = _spec(x=1.0)
+    new = [film_key(moved, s, 6) for s in moved.sources]
+    assert new[0] != key[0]
+    assert new[1] != key[1]
+    assert next(film_key(_spec(), s, 2) for s in _spec().sources) != key[0]
+
+
+def test_gain_carries_amount_and_level() -> None:
+    """Ten times the lumen and one stop more: twenty times the gain."""
+    low, high = _spec(lumen=100), _spec(lumen=1000, level=1.0)
+    gains = [gain_of(s.sources[0], source_of(s.sources[0], 0.0, [])) for s in (low, high)]
+    assert gains[1] / gains[0] == pytest.approx([20.0] * 3)

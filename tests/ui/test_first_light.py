@@ -1,0 +1,228 @@
+"""First light, driven as a new user would: in a browser, with mouse and keyboard."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect, sync_playwright
+
+from westlight.core.files import read_layers
+
+from ..conftest import Server, wait_for
+from ..core.test_models import glb
+
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture
+def page(server: Server) -> Iterator[Page]:
+    """An empty browser at the application's address; errors in the page fail the test."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        problems: list[str] = []
+        page.on("pageerror", lambda error: problems.append(str(error)))
+        page.goto(server.address)
+        yield page
+        browser.close()
+        assert not problems, problems
+
+
+def state(page: Page, name: str) -> str:
+    """What the picture's canvas says of itself."""
+    return page.get_by_test_id("picture").evaluate(f"e => e.dataset.{name} ?? ''")
+
+
+def lit(page: Page, passes: int = 1) -> None:
+    """Wait for a picture with bounced light."""
+    wait_for(lambda: int(state(page, "passes") or 0) >= passes and state(page, "moving") == "false",
+             120)  # fmt: skip
+
+
+def pixels(page: Page) -> np.ndarray:
+    """The picture as shown, scaled to 64 × 36 so that noise does not matter."""
+    raw = page.get_by_test_id("picture").screenshot()
+    with Image.open(io.BytesIO(raw)) as picture:
+        return np.asarray(picture.convert("RGB").resize((64, 36)), np.float64)
+
+
+def settled(page: Page) -> np.ndarray:
+    """The picture once two looks at it agree."""
+    last = pixels(page)
+    for _ in range(60):
+        page.wait_for_timeout(700)
+        now = pixels(page)
+        if np.abs(now - last).mean() < 0.6:
+            return now
+        last = now
+    raise AssertionError("the picture does not come to rest")
+
+
+def drag(page: Page, at: Locator, dx: float, dy: float) -> None:
+    """Drag an element in small steps."""
+    box = at.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    for i in range(1, 11):
+        page.mouse.move(x + dx * i / 10, y + dy * i / 10)
+        page.wait_for_timeout(60)
+    page.mouse.up()
+
+
+def test_first_light(page: Page, tmp_path: Path) -> None:
+    """Sun, lamp, level, still: the whole way once."""
+    expect(page.get_by_role("heading", name="Westlight")).to_be_visible()
+    lit(page, 2)
+    before = settled(page)
+    assert before.mean() > 40
+
+    # Drag the sun along its path: the light falls elsewhere.
+    azimuth = page.get_by_test_id("azimuth").inner_text()
+    drag(page, page.get_by_test_id("sun-disc"), 55, 14)
+    expect(page.get_by_test_id("azimuth")).not_to_have_text(azimuth)
+    lit(page, 1)
+    moved = settled(page)
+    pattern = np.abs(moved - before).mean(axis=2)
+    assert np.percentile(pattern, 95) > 25
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_test_id("azimuth")).to_have_text(azimuth)
+    lit(page, 1)
+    assert np.abs(settled(page) - before).mean() < 6
+
+    # Add a lamp by clicking a surface.
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Disc", exact=True).click()
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] * 0.60, box["y"] + box["height"] * 0.36)
+    strip = page.get_by_role("list", name="Sources")
+    lamp = strip.get_by_role("listitem").last
+    expect(lamp).to_contain_text("Disc")
+    amount = page.get_by_label("Amount, value")
+    amount.fill("4000")
+    amount.press("Enter")
+    expect(amount).to_have_value("4000 lm")
+    lit(page, 1)
+    wait_for(lambda: int(state(page, "scale") or 9) <= 2, 60)
+
+    # Pause, then drag its level: the picture follows without a new pass.
+    page.locator("body").press("Escape")
+    page.get_by_role("heading", name="Westlight").click()
+    page.keyboard.press("Space")
+    expect(page.get_by_test_id("status")).to_contain_text("paused")
+    page.wait_for_timeout(2500)
+    passes, dark = state(page, "passes"), pixels(page)
+    level = lamp.get_by_role("slider")
+    lamp.scroll_into_view_if_needed()
+    drag(page, level, 28, 0)
+    expect(lamp.get_by_label(re.compile("value"))).not_to_have_value("0.0")
+    wait_for(lambda: pixels(page).mean() > dark.mean() + 1.0, 20, "the level changed nothing")
+    assert state(page, "passes") == passes
+    page.keyboard.press("Space")
+
+    # Save a still and read it back.
+    page.get_by_role("button", name="Handover").click()
+    for label, value in (("Width", "160"), ("At most", "0.1")):
+        field = page.get_by_label(f"{label}, value")
+        field.fill(value)
+        field.press("Enter")
+    page.get_by_role("button", name="Save still").click()
+    still = page.get_by_test_id("still").first
+    expect(still).to_have_attribute("data-status", "done", timeout=120_000)
+    with page.expect_download() as download:
+        still.get_by_role("link", name=re.compile("EXR")).click()
+    file = tmp_path / "still.exr"
+    download.value.save_as(file)
+    layers = read_layers(file)
+    assert any(name.startswith("Disc") for name in layers)
+    assert layers[""].mean() > 0
+
+
+def test_looks_views_and_themes(page: Page) -> None:
+    """Chips switch looks, the views switch, night theme is dark and remembered."""
+    lit(page)
+    day = settled(page)
+    page.get_by_role("button", name="Blue hour").click()
+    expect(page.get_by_test_id("elevation")).to_contain_text("−")
+    page.wait_for_timeout(500)
+    lit(page)
+    dusk = settled(page)
+    assert np.abs(dusk - day).mean() > 12
+    page.get_by_role("button", name="From the quay").click()
+    page.wait_for_timeout(500)
+    lit(page)
+    outside = settled(page)
+    assert np.abs(outside - dusk).mean() > 12
+    sky = outside[2:6, 8:30].mean(axis=(0, 1))
+    assert sky[2] > sky[0]
+    page.get_by_role("button", name="Night", exact=True).click()
+    background = page.evaluate("getComputedStyle(document.body).backgroundColor")
+    assert sum(int(v) for v in re.findall(r"\d+", background)[:3]) < 200
+    page.reload()
+    expect(page.get_by_role("button", name="Day", exact=True)).to_be_visible()
+
+
+def test_exposure_traces_nothing(page: Page) -> None:
+    """A stop less is a darker picture of the same passes; the keys do it too."""
+    lit(page, 2)
+    page.keyboard.press("Space")
+    page.wait_for_timeout(2500)
+    passes, bright = state(page, "passes"), pixels(page)
+    shutter = page.get_by_label("shutter")
+    shutter.fill("1/125")
+    shutter.press("Enter")
+    wait_for(lambda: pixels(page).mean() < bright.mean() - 15, 20, "exposure changed nothing")
+    assert state(page, "passes") == passes
+    dark = pixels(page)
+    page.get_by_role("heading", name="Westlight").click()
+    for _ in range(3):
+        page.keyboard.press(".")
+        page.wait_for_timeout(250)
+    wait_for(lambda: pixels(page).mean() > dark.mean() + 5, 20)
+    assert state(page, "passes") == passes
+
+
+def test_a_building_of_ones_own(page: Page, tmp_path: Path) -> None:
+    """A new project teaches its first step; a broken file is refused in words; a good one is lit."""
+    page.on("dialog", lambda dialog: dialog.accept("My barn"))
+    page.get_by_label("Project", exact=True).select_option("new")
+    expect(page.get_by_text("Bring in a building")).to_be_visible()
+    broken = tmp_path / "broken.glb"
+    broken.write_bytes(b"nonsense")
+    page.get_by_label("Building file").set_input_files(broken)
+    expect(page.get_by_role("alert")).to_contain_text("export it again")
+    page.get_by_role("button", name="Close").click()
+    page.get_by_label("Building file").set_input_files(glb(tmp_path / "barn.glb"))
+    expect(page.get_by_text("2 triangles")).to_be_visible(timeout=30_000)
+    lit(page)
+    assert settled(page).max() > 60
+
+
+def test_keyboard_alone(page: Page) -> None:
+    """Stages by number, the sun by arrows, the sheet of keys by question mark."""
+    page.keyboard.press("5")
+    expect(page.get_by_role("heading", name="Levels")).to_be_visible()
+    time = page.get_by_role("slider", name="Time of day")
+    now = time.get_attribute("aria-valuetext")
+    time.focus()
+    page.keyboard.press("ArrowRight")
+    expect(time).not_to_have_attribute("aria-valuetext", now or "")
+    page.keyboard.press("Control+z")
+    expect(time).to_have_attribute("aria-valuetext", now or "")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).not_to_be_visible()
+    scroll = page.evaluate("document.documentElement.scrollHeight - window.innerHeight")
+    assert scroll <= 0

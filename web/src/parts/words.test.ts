@@ -1,0 +1,33 @@
+import { describe, expect, it } from "vitest";
+import { merge } from "../state/studio";
+import { clock, degrees, lux, place, shutter, signed } from "./words";
+
+describe("quantities in words", () => {
+  it("writes stops with a sign and a true minus", () => {
+    expect(signed(0)).toBe("0.0");
+    expect(signed(0.7)).toBe("+0.7");
+    expect(signed(-2.3)).toBe("−2.3");
+    expect(degrees(-4.04)).toBe("−4.0°");
+  });
+  it("writes shutters as photographers do", () => {
+    expect(shutter(1 / 125)).toBe("1/125 s");
+    expect(shutter(0.5)).toBe("0.5 s");
+    expect(shutter(2)).toBe("2 s");
+  });
+  it("writes clock, lux and place", () => {
+    expect(clock(972)).toBe("16:12");
+    expect(lux(31234)).toBe("31 200 lx");
+    expect(lux(3.42)).toBe("3.4 lx");
+    expect(place(43.6, -9.1)).toBe("43.6° N, 9.1° W");
+  });
+});
+
+describe("what the hand holds", () => {
+  it("lies over the saved state member by member", () => {
+    const saved = { sun: { size: 1, kelvin: null as number | null }, list: [1, 2] };
+    expect(merge(saved, { sun: { size: 4 } })).toEqual({ sun: { size: 4, kelvin: null }, list: [1, 2] });
+    expect(merge(saved, { list: [3] }).list).toEqual([3]);
+    expect(merge(saved, { sun: { kelvin: null } }).sun.kelvin).toBeNull();
+    expect(saved.sun.size).toBe(1);
+  });
+});
