@@ -214,24 +214,22 @@ def in_sun(s, x, y, z):
 
 
 @njit(**PIECE)
-def sample_sky(sky, first, width, height, u, v):
-    """Direction and pixel drawn by luminance from one sky's alias table."""
+def sample_sky(sky, first, width, height, u, v, w, q):
+    """Direction and pixel drawn by luminance from one sky's alias table.
+
+    ``u`` chooses the entry and ``w`` whether it is kept: one float32 could not do both, what is
+    left of it after choosing among 10⁵ pixels is too coarse. ``q`` and ``v`` place it in the pixel.
+    """
     count = width * height
-    scaled = u * np.float32(count)
-    pixel = min(int(scaled), count - 1)
-    rest = scaled - np.float32(pixel)
-    share = sky[first + pixel, L.K_ACCEPT]
-    if rest < share:
-        rest = rest / max(share, np.float32(1e-9))
-    else:
-        rest = (rest - share) / max(ONE - share, np.float32(1e-9))
+    pixel = min(int(u * np.float32(count)), count - 1)
+    if w >= sky[first + pixel, L.K_ACCEPT]:
         pixel = int(sky[first + pixel, L.K_ALIAS])
     row, column = pixel // width, pixel % width
     # Even in solid angle inside the pixel: even in azimuth and in height on the unit sphere.
     z0 = math.cos(PI * np.float32(row) / np.float32(height))
     z1 = math.cos(PI * np.float32(row + 1) / np.float32(height))
     z = z0 + (z1 - z0) * v
-    phi = TWO_PI * (np.float32(column) + rest) / np.float32(width)
+    phi = TWO_PI * (np.float32(column) + q) / np.float32(width)
     s = math.sqrt(max(ONE - z * z, ZERO))
     return s * math.sin(phi), s * math.cos(phi), z, first + pixel
 

@@ -195,7 +195,8 @@ def _light_vertex(
         elif kind == L.SOURCE_SKY:
             first, width = S.source_ints[s, L.S_FIRST], S.source_ints[s, L.S_WIDTH]
             height = S.source_ints[s, L.S_HEIGHT]
-            ix, iy, iz, p = sample_sky(S.sky, first, width, height, u, v)
+            w, q = point2(seed, index, base + 1)
+            ix, iy, iz, p = sample_sky(S.sky, first, width, height, u, v, w, q)
             density = S.sky[p, L.K_DENSITY]
             er, eg, eb = S.sky[p, 0], S.sky[p, 1], S.sky[p, 2]
         else:
