@@ -115,6 +115,11 @@ def turned(profile: npt.ArrayLike, segments: int = 40) -> Solid:
     a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
     faces = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3),
                             np.stack([a, c, d], -1).reshape(-1, 3)]).reshape(-1)  # fmt: skip
+    corners = points.reshape(-1, 3)[faces].reshape(-1, 3, 3)
+    area = np.linalg.norm(
+        np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1
+    )
+    faces = faces.reshape(-1, 3)[area > 1e-12].reshape(-1)  # rings on the axis shrink to points
     return Solid(
         points.reshape(-1, 3)[faces], normals.reshape(-1, 3)[faces], uv.reshape(-1, 2)[faces]
     )

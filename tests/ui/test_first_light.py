@@ -115,6 +115,7 @@ def test_first_light(page: Page, tmp_path: Path) -> None:
     expect(amount).to_have_value("4000 lm")
     lit(page, 1)
     wait_for(lambda: int(state(page, "scale") or 9) <= 2, 60)
+    settled(page)
 
     # Pause, then drag its level: the picture follows without a new pass.
     page.locator("body").press("Escape")

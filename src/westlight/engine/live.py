@@ -449,12 +449,11 @@ class LivePicture:
             Image.fromarray(shown.pixels).save(file, "PNG", compress_level=1)
         else:
             Image.fromarray(shown.pixels).save(file, "JPEG", quality=90)
-        present = [
-            (s, f) for s in self.spec.sources
-            if s.counts and self._can_shine(s)
-            and (f := self.films.get(self._key(s, self.spec.bounces), scale)) is not None
+        counted = [
+            (s, self.films.get(self._key(s, self.spec.bounces), scale))
+            for s in self.spec.sources if s.counts and self._can_shine(s)
         ]  # fmt: skip
-        noise = sum(self._visible_noise(s, f) ** 2 for s, f in present) ** 0.5
+        noise = sum(self._visible_noise(s, f) ** 2 for s, f in counted if f is not None) ** 0.5
         self.send(
             {
                 "kind": "frame",
@@ -462,7 +461,7 @@ class LivePicture:
                 "width": shown.pixels.shape[1],
                 "height": shown.pixels.shape[0],
                 "scale": scale,
-                "passes": min((f.passes for _, f in present), default=0),
+                "passes": min((0 if f is None else f.clean_samples for _, f in counted), default=0),
                 "noise": round(noise, 4),
                 "seconds": round(time.monotonic() - self._started, 1),
                 "milliseconds": round((time.perf_counter() - begun) * 1e3, 1),

@@ -4,6 +4,7 @@ import {
   editLook,
   hold,
   lookRow,
+  merge,
   release,
   set,
   STAGES,
@@ -31,15 +32,17 @@ function onKey(e: KeyboardEvent) {
   const at = e.target as HTMLElement;
   const typing = ["INPUT", "SELECT", "TEXTAREA"].includes(at.tagName);
   const s = get();
-  const look = lookRow(s)?.settings;
+  const saved = lookRow(s)?.settings;
+  const look = saved && merge(saved, s.held?.look ?? {});
   if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
     e.preventDefault();
     void stepBack(e.shiftKey ? "redo" : "undo");
     return;
   }
-  if (typing || e.ctrlKey || e.metaKey || e.altKey || !look) return;
+  if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
   const stage = STAGES[Number(e.key) - 1];
   if (stage) set({ stage });
+  else if (!look) return;
   else if (e.key === "Escape") set({ placing: null });
   else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
   else if (e.key === "c") void editLook({ clay: { on: !look.clay.on } }, "Clay");

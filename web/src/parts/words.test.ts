@@ -25,7 +25,10 @@ describe("quantities in words", () => {
 describe("what the hand holds", () => {
   it("lies over the saved state member by member", () => {
     const saved = { sun: { size: 1, kelvin: null as number | null }, list: [1, 2] };
-    expect(merge(saved, { sun: { size: 4 } })).toEqual({ sun: { size: 4, kelvin: null }, list: [1, 2] });
+    expect(merge(saved, { sun: { size: 4 } })).toEqual({
+      sun: { size: 4, kelvin: null },
+      list: [1, 2],
+    });
     expect(merge(saved, { list: [3] }).list).toEqual([3]);
     expect(merge(saved, { sun: { kelvin: null } }).sun.kelvin).toBeNull();
     expect(saved.sun.size).toBe(1);
