@@ -226,7 +226,7 @@ class LivePicture:
         # A direct picture under the hand is finished even if the hand has moved on: a stream of
         # new positions would otherwise starve the eye.
         self._to_clean = deque(c for c in self._to_clean if not self.spec.moving)
-        following = run.scale == 4 and self.spec.moving
+        following = run.bounces == 0 and self.spec.moving
         if not following and (not wanted.issuperset(run.keys) or self.spec.moving):
             self._run = None
 
@@ -238,7 +238,7 @@ class LivePicture:
         counting = [i for i in shining if self.spec.sources[i].counts]
         silent = [i for i in shining if i not in counting]
         bounces, most = self.spec.bounces, self.spec.max_samples
-        missing = [i for i in counting if self._scale_of(self.spec.sources[i]) in (0, 4)]
+        missing = [i for i in counting if not self._has_bounced(self.spec.sources[i])]
         if missing:
             return self._begin(missing, 2, FIRST_BOUNCES)
         # Sources switched off need no full size: their little picture on the strip is fine.
@@ -303,7 +303,7 @@ class LivePicture:
             if self.spec.sources[i].id in self._moved
             and self._best_fresh(self.spec.sources[i]) is None
         ]  # fmt: skip
-        return bool(rows) and self._begin(rows, 4, 0)
+        return bool(rows) and self._begin(rows, self._moving_scale, 0)
 
     def _begin(self, rows: list[int], scale: int, bounces: int) -> bool:
         assert self.assembled is not None
@@ -325,7 +325,7 @@ class LivePicture:
         run = self._run
         assert run is not None
         # A small picture under the hand is traced in one go.
-        if not run.passes.advance(None if run.scale == 4 and self.spec.moving else SLICE_S):
+        if not run.passes.advance(None if run.bounces == 0 and self.spec.moving else SLICE_S):
             return
         self._run = None
         height, width = run.passes.view.height_px, run.passes.view.width_px
@@ -342,7 +342,7 @@ class LivePicture:
             film.passes += 1
             if film.passes >= CLEAN_AGAIN * film.clean_samples:
                 self._to_clean.append((film, guide, name, run.scale))
-        if run.scale == 4 and self._to_clean:
+        if (run.bounces == 0 or run.scale == 4) and self._to_clean:
             # Small pictures are done at once: the hand is waiting.
             while self._to_clean:
                 film, guide, name, scale = self._to_clean.popleft()
@@ -398,15 +398,25 @@ class LivePicture:
     def _best_fresh(self, source: SourceSpec) -> tuple[Film, int] | None:
         """The best film of a source as it is set now, and its scale."""
         for scale, bounces in ((1, self.spec.bounces), (2, self.spec.bounces), (2, FIRST_BOUNCES),
-                               (4, self.spec.bounces), (4, 0)):  # fmt: skip
+                               (4, self.spec.bounces), (self._moving_scale, 0)):  # fmt: skip
             film = self.films.get(self._key(source, bounces), scale)
             if film is not None and film.clean is not None:
                 return film, scale
         return None
 
-    def _scale_of(self, source: SourceSpec) -> int:
-        found = self._best_fresh(source)
-        return 0 if found is None else found[1]
+    def _has_bounced(self, source: SourceSpec) -> bool:
+        """Whether a picture with bounced light is there or being denoised."""
+        films = (
+            self.films.get(self._key(source, bounces), scale)
+            for scale, bounces in ((1, self.spec.bounces), (2, self.spec.bounces),
+                                   (2, FIRST_BOUNCES))
+        )  # fmt: skip
+        return any(f is not None and f.passes > 0 for f in films)
+
+    @property
+    def _moving_scale(self) -> int:
+        """Scale of the direct picture under a moving hand: about 320 pixels wide."""
+        return 4 if self.spec.width_px > 720 else 2
 
     def _best(self, source: SourceSpec) -> tuple[Film, int] | None:
         """As `_best_fresh`; until there is one, the last picture stands in: no black flash."""
@@ -414,7 +424,8 @@ class LivePicture:
         if found is not None:
             return found
         # What the hand moves shows its latest direct picture, everything else its best.
-        for scale in (4, 2, 1) if source.id in self._moved else (2, 1, 4):
+        under_hand = (self._moving_scale, 2, 1)
+        for scale in under_hand if source.id in self._moved else (2, 1, 4):
             stale = self._last.get((source.id, scale))
             if stale is not None and stale.clean is not None and (
                 stale.clean.shape[:2] == self.size(scale)

@@ -104,7 +104,7 @@ function Selected({ id, name, saved }: { id: string; name: string; saved: Fixtur
       <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Name</span>
         <input
-          className="text-field"
+          className="entry"
           defaultValue={name}
           onBlur={(e) =>
             e.target.value.trim() &&

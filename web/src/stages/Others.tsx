@@ -110,7 +110,7 @@ export function Site() {
           <span className="text-ink-2">Time zone</span>
           <input
             key={project.time_zone}
-            className="text-field"
+            className="entry"
             defaultValue={project.time_zone}
             onBlur={(e) =>
               e.target.value !== project.time_zone &&
@@ -187,7 +187,7 @@ export function Views() {
           <span className="text-ink-2">Name</span>
           <input
             key={row.id}
-            className="text-field"
+            className="entry"
             defaultValue={row.name}
             onBlur={(e) =>
               e.target.value.trim() &&

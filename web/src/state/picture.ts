@@ -9,6 +9,12 @@ let queued = false;
 let picks = 0;
 const answers = new Map<number, (head: Extract<Head, { kind: "picked" }>) => void>();
 
+/** Pixels the picture has on this screen, in steps, so that a window dragged wider is not a stream. */
+function pictureWidth() {
+  const shown = (canvas?.clientWidth ?? 640) * Math.min(window.devicePixelRatio, 2);
+  return Math.min(Math.max(Math.ceil(shown / 64) * 64, 320), 1920);
+}
+
 function send(message: object) {
   if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(message));
 }
@@ -29,7 +35,7 @@ function show() {
       held: s.held,
       moving: s.moving,
       paused: s.paused,
-      width: 1280,
+      width: pictureWidth(),
     });
   });
 }
@@ -102,6 +108,7 @@ function connect() {
 /** Start the connection; every change of what is shown is told to the server. */
 export function startPicture() {
   connect();
+  window.addEventListener("resize", show);
   useStudio.subscribe((s, before) => {
     if (
       s.project !== before.project ||
