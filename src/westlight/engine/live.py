@@ -9,6 +9,7 @@ the denoiser, which works on a thread of its own.
 from __future__ import annotations
 
 import io
+import math
 import time
 from collections import deque
 from collections.abc import Callable
@@ -22,7 +23,8 @@ from PIL import Image
 from westlight import core
 from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, srgb_encode
 from westlight.core.errors import WestlightError
-from westlight.core.finish import Shown, mix, show
+from westlight.core.finish import Shown, block_mean, mix, show
+from westlight.core.photometry import saturation_luminance, shutter_for_ev
 from westlight.core.sources import Source
 from westlight.core.transport.build import Assembled, GeometryBuild, assemble
 from westlight.core.transport.denoise import Denoiser
@@ -31,7 +33,7 @@ from westlight.core.transport.render import PassRun, surface_under
 from westlight.core.transport.smooth import smooth
 
 from .films import Film, Films, Guide
-from .spec import PictureSpec, SkySettings, SourceSpec
+from .spec import ExposureSettings, PictureSpec, SkySettings, SourceSpec
 from .translate import (
     CALM,
     ev_of,
@@ -51,6 +53,8 @@ HALF_SIZE_SAMPLES = 4
 CLEAN_AGAIN = 3
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
+#: Samples every source gets at full size before their noise decides who gets more.
+FIRST_FULL = 4
 #: Bounces of the very first picture after a change: enough to look right, quick to trace.
 FIRST_BOUNCES = 2
 THUMB_WIDTH = 208
@@ -246,7 +250,9 @@ class LivePicture:
             behind = self._at(rows, scale, bounces, limit)
             if behind:
                 return self._begin(behind, scale, bounces)
-        full = self._noisiest(self._at(counting, 1, bounces, most))
+        if time.monotonic() - self._started > self.spec.max_seconds:
+            return False
+        full = self._at(counting, 1, bounces, min(FIRST_FULL, most)) or self._noisiest(counting)
         return bool(full) and self._begin(full, 1, bounces)
 
     def _can_shine(self, source: SourceSpec) -> bool:
@@ -268,18 +274,20 @@ class LivePicture:
         return [i for i in behind if done[i] == least]
 
     def _noisiest(self, rows: list[int]) -> list[int]:
-        """Of some sources at full size, those whose noise is still seen in the mix."""
-        films = [self._film_at(i, 1, self.spec.bounces) for i in rows]
-        if any(f is None or f.passes < 4 for f in films):
-            return rows
+        """Of some sources at full size, those whose noise is most seen in the mix; none if calm.
+
+        Only films of equal age are traced together, because a pass has one place in the sequence.
+        """
+        films = {i: self._film_at(i, 1, self.spec.bounces) for i in rows}
         visible = {
             i: self._visible_noise(self.spec.sources[i], f)
-            for i, f in zip(rows, films, strict=True) if f is not None
+            for i, f in films.items() if f is not None and f.passes < self.spec.max_samples
         }  # fmt: skip
         if sum(v**2 for v in visible.values()) ** 0.5 <= self.spec.target_noise:
             return []
-        worst = max(visible.values())
-        return [i for i in rows if visible[i] > 0.25 * worst]
+        worst = max(visible, key=lambda i: visible[i])
+        age = {i: f.passes for i, f in films.items() if f is not None}
+        return [i for i in visible if visible[i] > 0.25 * visible[worst] and age[i] == age[worst]]
 
     def _visible_noise(self, source: SourceSpec, film: Film) -> float:
         """Noise of a source relative to the mean of the whole mix."""
@@ -479,6 +487,7 @@ class LivePicture:
                 "settled": settled,
                 "moving": self.spec.moving,
                 "ev": round(ev_of(self.spec.exposure), 2),
+                "metered_s": metered_shutter(picture, self.spec.exposure),
                 "burnt": round(shown.burnt, 4),
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
@@ -528,6 +537,21 @@ class LivePicture:
             "normal": [round(float(v), 4) for v in hit[3:6]],
             "distance": round(float(hit[6]), 3),
         }
+
+
+def metered_shutter(picture: F4, exposure: ExposureSettings) -> float | None:
+    """Shutter time in seconds that puts the picture's geometric mean at middle grey.
+
+    The brightest hundredth is left out: a lamp in the picture should not darken the room.
+    """
+    lum = block_mean(picture, 4) @ AP1_LUMINANCE.astype(np.float32)
+    lum = lum[(lum > 0) & (lum <= np.percentile(lum, 99))]
+    if lum.size == 0:
+        return None
+    middle = float(np.exp(np.log(lum).mean()))
+    # Saturation at 1.2·2^EV shown as 1: middle grey 0.18 lies at 0.216·2^EV.
+    ev = math.log2(max(middle, 1e-9) / (0.18 * saturation_luminance(0.0)))
+    return shutter_for_ev(ev, exposure.f_number, exposure.iso)
 
 
 def _swatch(rgb: np.ndarray) -> str:

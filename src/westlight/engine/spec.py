@@ -127,6 +127,7 @@ class PictureSpec(Settings):
     paused: bool = False
     target_noise: Annotated[float, Field(gt=0, le=1)] = 0.015
     max_samples: Annotated[int, Field(ge=1, le=65536)] = 512
+    max_seconds: Annotated[float, Field(gt=0)] = 300.0
 
     @property
     def height_px(self) -> int:

@@ -65,11 +65,12 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
             mix=mix({"Bench pendants": None, "Shelf lights": -1.0,
                      **dict.fromkeys(NIGHT_ONLY)}))),
         ("Blue hour", LookState(
-            day=day, minutes=19 * 60 + 24, sky=SkyState(haze=2.2), sun=SunState(),
-            exposure=exposure(f_number=4.0, shutter_s=1 / 4, iso=200, kelvin=4600),
+            day=day, minutes=19 * 60 + 22, sky=SkyState(haze=2.2), sun=SunState(),
+            exposure=exposure(f_number=4.0, shutter_s=0.4, iso=200, kelvin=4400),
             mix=mix({"Bench pendants": 0.0}))),
         ("Kiln night", LookState(
             day=day, minutes=21 * 60 + 40, sky=SkyState(haze=2.0), sun=SunState(),
-            exposure=exposure(f_number=4.0, shutter_s=1 / 2, iso=200, kelvin=3600),
-            mix=mix({"Bench pendants": -0.7, "Shelf lights": 0.3, "Kiln fire": 0.6}))),
+            exposure=exposure(f_number=4.0, shutter_s=0.8, iso=200, kelvin=3500),
+            mix=mix({"Bench pendants": -1.2, "Shelf lights": -0.3, "Kiln fire": 0.6,
+                     "Quay lanterns": 0.5, "Lamp posts": 1.3}))),
     ]  # fmt: skip

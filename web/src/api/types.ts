@@ -160,6 +160,7 @@ export interface FrameHead {
   settled: boolean;
   moving: boolean;
   ev: number;
+  metered_s: number | null;
   burnt: number;
   black: number;
   histogram: number[];

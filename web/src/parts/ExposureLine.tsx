@@ -53,6 +53,16 @@ export function ExposureLine() {
           {frame ? frame.ev.toFixed(1) : ""}
         </div>
       </div>
+      <button
+        className="rounded-[2px] border border-on-mount-2 px-[7px] py-[2px] hover:border-on-mount"
+        title="Set the shutter so that the picture's mean lies at middle grey"
+        disabled={!frame?.metered_s}
+        onClick={() =>
+          frame?.metered_s && void to({ shutter_s: frame.metered_s }, "Meter the picture")
+        }
+      >
+        Meter
+      </button>
       <Setting
         label="white"
         text={`${e.kelvin.toFixed(0)} K`}

@@ -1,0 +1,228 @@
+"""Speeds as ratios within one run: `./westlight bench`.
+
+Absolute times are information only; machines differ and drift. Usage: bench.py DEMO_FOLDER.
+"""
+
+from __future__ import annotations
+
+import io
+import json
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+
+def scene_of(folder: Path, lamps: bool = False) -> Any:
+    """The demo under a late sun, assembled."""
+    from westlight import core
+
+    scene = core.Scene()
+    scene.add_model(folder / "saltmarsh.glb")
+    scene.add_source(core.sources.Sun("sun", 229, 17.7))
+    scene.add_source(core.sources.SkySource("sky", core.sky.clear_sky(17.7, 229)))
+    if lamps:
+        for entry in json.loads((folder / "saltmarsh.json").read_text())["fixtures"][:2]:
+            made = [core.sources.Rectangle("r", p["position"], p["direction"], entry["width"],
+                                           entry["height"], luminous_flux_lm=entry["lumen"])
+                    for p in entry["places"]]  # fmt: skip
+            scene.add_source(core.sources.Group(entry["name"], made))
+    return scene.assembled()
+
+
+def view_of(width: int) -> Any:
+    """The interior view of the demo."""
+    from westlight import core
+
+    return core.View((5.55, -2.45, 1.55), (-4.6, 1.3, 1.42), 21, width, width * 9 // 16, True)
+
+
+def one_pass(assembled: Any, width: int, active: list[int], bounces: int, threads: int) -> int:
+    """One pass; returns rays."""
+    from westlight.core.transport.render import PassRun
+
+    run = PassRun(assembled, view_of(width), active, first_sample=0, bounces=bounces,
+                  threads=threads)  # fmt: skip
+    run.advance()
+    return run.rays
+
+
+def best(work: Callable[[], Any], times: int = 5) -> float:
+    """Shortest of several runs in seconds."""
+    found = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        work()
+        found.append(time.perf_counter() - begun)
+    return min(found)
+
+
+def record(folder: Path, out: Path) -> None:
+    """Write every ray of one pass: Python callbacks are linked into the kernels in Embree's place."""
+    import ctypes
+
+    import llvmlite.binding as llvm
+
+    from westlight.core.transport import embree
+
+    rays: list[bytes] = []
+    kinds: list[int] = []
+    signature = ctypes.CFUNCTYPE(None, ctypes.c_void_p, ctypes.c_void_p, ctypes.c_void_p)
+    kept = []
+    for kind, name in enumerate(("rtcIntersect1", "rtcOccluded1")):
+        itself = getattr(embree._lib, name)
+        itself.argtypes, itself.restype = [ctypes.c_void_p] * 3, None
+
+        def hook(
+            scene: int, ray: int, arguments: int, kind: int = kind, itself: Any = itself
+        ) -> None:
+            rays.append(ctypes.string_at(ray, 40))
+            kinds.append(kind)
+            itself(scene, ray, arguments)
+
+        kept.append(signature(hook))
+        llvm.add_symbol(name, ctypes.cast(kept[-1], ctypes.c_void_p).value)
+    one_pass(scene_of(folder), 320, [0, 1], 6, 1)
+    table = np.frombuffer(b"".join(rays), np.float32).reshape(-1, 10)
+    np.savez(out, rays=table, kinds=np.array(kinds, np.int32))
+
+
+def replay(assembled: Any, file: Path) -> tuple[int, float]:
+    """Number of rays of a recording, and the shortest time raw Embree needs for them."""
+    from numba import njit, uint32, uint64
+
+    from westlight.core.transport.embree import MASK_PANE, intersect1, occluded1, ray_buffer
+
+    @njit(nogil=True, _nrt=False)  # type: ignore[misc]
+    def empty(scene, panes, rays, kinds, ray):  # type: ignore[no-untyped-def]
+        words, source = ray.view(np.uint32), rays.view(np.uint32)
+        address = uint64(ray.ctypes.data)
+        for i in range(rays.shape[0]):
+            for k in range(10):
+                ray[k] = rays[i, k]
+            words[17] = words[18] = words[19] = uint32(0xFFFFFFFF)
+            if kinds[i] == 1:
+                occluded1(scene, address, uint64(0))
+            elif source[i, 9] == MASK_PANE:
+                intersect1(panes, address, uint64(0))
+            else:
+                intersect1(scene, address, uint64(0))
+
+    loaded = np.load(file)
+    rays, kinds = np.ascontiguousarray(loaded["rays"]), loaded["kinds"]
+    arrays = assembled.arrays
+    arguments = (arrays.scene, arrays.panes, rays, kinds, ray_buffer())
+    empty(*arguments)
+    return len(rays), best(lambda: empty(*arguments))
+
+
+def pictures() -> None:
+    """Mixing, showing and encoding twelve sources at 1280×720."""
+    from PIL import Image
+
+    from westlight.core.finish import mix, show
+
+    rng = np.random.default_rng(0)
+    base = rng.uniform(0, 1, (90, 160, 3)).repeat(8, 0).repeat(8, 1).astype(np.float32)
+    sources = [base * np.float32(i + 1) for i in range(12)]
+    gains, out = [np.ones(3)] * 12, np.empty_like(base)
+
+    def change() -> None:
+        shown = show(mix(sources, gains, out), 4.0, 5600)
+        Image.fromarray(shown.pixels).save(io.BytesIO(), "JPEG", quality=90)
+
+    change()
+    print(f"changed level, 12 sources, 1280×720, encoded   {best(change) * 1e3:6.0f} ms   (≤ 40)")
+
+
+def engine(folder: Path) -> None:
+    """The live engine: a moved sun, the picture after letting go, memory."""
+    import resource
+
+    from westlight.engine.live import LivePicture
+    from westlight.engine.spec import (
+        FixtureSettings,
+        ModelSpec,
+        PictureSpec,
+        SkySettings,
+        SourceSpec,
+        SunSettings,
+    )
+
+    frames: list[dict[str, Any]] = []
+    live = LivePicture(lambda head, _: frames.append(head) if head["kind"] == "frame" else None)
+
+    def spec(azimuth: float, moving: bool) -> PictureSpec:
+        place = {"azimuth_deg": azimuth, "elevation_deg": 18.0}
+        sources = [SourceSpec(id="sun", name="Sun", settings=SunSettings(**place)),
+                   SourceSpec(id="sky", name="Sky", settings=SkySettings(**place))]  # fmt: skip
+        for i in range(10):
+            at = [{"position": (-5.0 + i, 0.0, 2.5)}]
+            settings = FixtureSettings(shape="disc", places=at)  # type: ignore[arg-type]
+            sources.append(SourceSpec(id=f"f{i}", name=f"f{i}", settings=settings))
+        model = ModelSpec(path=str(folder / "saltmarsh.glb"))
+        return PictureSpec(model=model, sources=sources, moving=moving)
+
+    def until(condition: Callable[[dict[str, Any]], bool]) -> None:
+        frames.clear()
+        while not any(condition(f) for f in frames):
+            if not live.work():
+                break
+
+    live.apply(spec(240.0, False))
+    until(lambda f: f["scale"] == 1 and f["passes"] >= 1)
+    times = []
+    for i in range(12):
+        begun = time.perf_counter()
+        live.apply(spec(239.0 - i, True))
+        until(lambda f: f["scale"] == 4)
+        times.append(time.perf_counter() - begun)
+    times.sort()
+    print(f"moved sun, direct light at 320×180             {times[5] * 1e3:6.0f} ms   (≤ 60)")
+    begun = time.perf_counter()
+    live.apply(spec(226.5, False))
+    until(lambda f: f["scale"] == 2)
+    after = time.perf_counter() - begun
+    print(f"hand let go, 640×360 with bounces, denoised    {after * 1e3:6.0f} ms   (≤ 600)")
+    memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20
+    print(f"engine memory, 1280×720, 12 sources            {memory:6.2f} GB   (< 1.5)")
+
+
+def main(folder: Path) -> None:
+    """Print all figures."""
+    cold = subprocess.run(
+        [sys.executable, "-c", "import time; t = time.perf_counter(); "
+         "from westlight.core.warm import compile_kernels as c; a = time.perf_counter(); c(); "
+         "print(time.perf_counter() - a)"], capture_output=True, text=True, check=True,
+    )  # fmt: skip
+    with tempfile.TemporaryDirectory() as scratch:
+        file = Path(scratch) / "rays.npz"
+        subprocess.run([sys.executable, __file__, "--record", str(folder), str(file)], check=True)
+        assembled = scene_of(folder)
+        one_pass(assembled, 320, [0, 1], 6, 1)
+        rays, raw = replay(assembled, file)
+        single = best(lambda: one_pass(assembled, 320, [0, 1], 6, 1))
+        double = best(lambda: one_pass(assembled, 320, [0, 1], 6, 2))
+        traced = one_pass(assembled, 320, [0, 1], 6, 1)
+    print(f"raw Embree, the tracer's own rays              {rays / raw / 1e6:6.2f} M/s on one core")
+    print(
+        f"path tracer                                    {traced / single / 1e6:6.2f} M/s on one core"
+    )
+    share = traced / single / (rays / raw)
+    print(f"tracer / raw Embree                            {share * 100:6.0f} %    (≥ 45)")
+    print(f"two threads / one                              {single / double:6.2f} ×   (≥ 1.75)")
+    print(f"all kernels from cache, used once              {float(cold.stdout):6.2f} s")
+    pictures()
+    engine(folder)
+
+
+if __name__ == "__main__":
+    if sys.argv[1] == "--record":
+        record(Path(sys.argv[2]), Path(sys.argv[3]))
+    else:
+        main(Path(sys.argv[1]))
