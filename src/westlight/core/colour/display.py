@@ -20,7 +20,7 @@ Float32 = npt.NDArray[np.float32]
 
 #: Names offered to the artist, with the view of OpenColorIO's built-in ACES configuration.
 TONES = {"natural": "ACES 2.0 - SDR 100 nits (Rec.709)", "linear": ""}
-TABLE_SIZE = 57
+TABLE_SIZE = 41
 #: Scene-linear value at the last grid point; brighter light is shown like this one.
 SHAPER_TOP = 30.0
 

@@ -130,17 +130,29 @@ class GeometryBuild:
             materials += chunk.materials
             vertex_base += len(points)
             first += len(index)
-        self.positions, self.normals = np.concatenate(positions), np.concatenate(normals)
-        self.uvs = np.concatenate(uvs)
+        self.positions = np.concatenate(positions)
         self.triangles = (
             np.concatenate(triangles).astype(np.int32) if triangles else np.zeros((0, 3), np.int32)
         )
         self.triangle_material = np.concatenate(materials) if materials else np.zeros(0, np.int32)
+        self.corners = self._corners(np.concatenate(normals), np.concatenate(uvs))
         self.placed = [p for p in placed if self.scenes[p.chunk] is not None]
         matrices = [p.matrix for p in self.placed] or [np.eye(4)]
         self.instance_first = np.array([firsts[p.chunk] for p in self.placed], np.int64)
         self.instance_matrix = np.array([m[:3, :3] for m in matrices], np.float32)
         self.instance_normal = np.array([np.linalg.inv(m[:3, :3]).T for m in matrices], np.float32)
+
+    def _corners(self, normals: F4, uvs: F4) -> F4:
+        """Rows of `layout.N_*`, each on a cache line of its own."""
+        count = len(self.triangles)
+        raw = np.zeros(max(count, 1) * L.CORNER_COLUMNS + 16, np.float32)
+        skip = (-raw.ctypes.data % 64) // 4
+        rows = raw[skip : skip + max(count, 1) * L.CORNER_COLUMNS].reshape(-1, L.CORNER_COLUMNS)
+        if count:
+            both = np.concatenate([normals, uvs], axis=1)[self.triangles]
+            rows[:, : L.N_MATERIAL] = both.reshape(count, L.N_MATERIAL)
+            rows.view(np.int32)[:, L.N_MATERIAL] = self.triangle_material
+        return rows
 
     def _panes_alone(self) -> EmbreeScene | None:
         """The panes in a scene of their own: shadow rays look for them in next to no time."""
@@ -173,6 +185,7 @@ def _material_arrays(materials: Sequence[Material]) -> tuple[F4, I4, list[Textur
         ints[i, L.M_TEX_BASE] = row(m.base_texture)
         ints[i, L.M_TEX_ROUGH] = row(m.rough_texture)
         ints[i, L.M_TEX_NORMAL] = row(m.normal_texture)
+        ints[i, L.M_GLOWS] = int(m.emits)
         if m.is_pane:
             ints[i, L.M_KIND] = L.KIND_SHEET if m.sheet else L.KIND_INTERFACE
     return floats, ints, list(textures)
@@ -359,10 +372,9 @@ def assemble(
         scene=np.uint64(top.handle),
         panes=np.uint64(build.pane_scene.handle if build.pane_scene is not None else 0),
         positions=build.positions,
-        normals=build.normals,
-        uvs=build.uvs,
         triangles=build.triangles,
-        triangle_material=build.triangle_material.astype(np.int32),
+        corners=build.corners,
+        corner_words=build.corners.view(np.int32),
         triangle_emitter=triangle_emitter,
         instance_first=build.instance_first,
         instance_matrix=build.instance_matrix,

@@ -21,11 +21,16 @@ M_RED, M_GREEN, M_BLUE, M_ROUGHNESS, M_METALLIC, M_IOR, M_TRANSMISSION = range(7
 M_EMIT_RED, M_EMIT_GREEN, M_EMIT_BLUE = 7, 8, 9
 M_NORMAL_SCALE = 10
 MATERIAL_FLOATS = 12
-#: Columns of `material_ints`: texture rows (−1 for none) and kind.
-M_TEX_BASE, M_TEX_ROUGH, M_TEX_NORMAL, M_TEX_EMIT, M_KIND = range(5)
+#: Columns of `material_ints`: texture rows (−1 for none), kind, 1 if it glows.
+M_TEX_BASE, M_TEX_ROUGH, M_TEX_NORMAL, M_TEX_EMIT, M_KIND, M_GLOWS = range(6)
 MATERIAL_INTS = 6
 #: Kinds of material: surface; pane passed straight, one sheet or one side of a solid pane.
 KIND_SURFACE, KIND_SHEET, KIND_INTERFACE = 0, 1, 2
+
+#: Columns of `corners`: for each of three corners the normal (object space) and u, v; then the
+#: material row as an integer. All a bounce needs to know of a triangle, in one cache line.
+N_CORNER, N_MATERIAL = 5, 15
+CORNER_COLUMNS = 16
 
 #: Columns of `texture_ints`: first texel, width, height, 1 for sRGB encoding; then first texel,
 #: width and height of the reduced copy that bounced light uses.
@@ -73,10 +78,9 @@ class SceneArrays(NamedTuple):
     scene: np.uint64
     panes: np.uint64  # scene of the panes alone, same instance numbers; 0 without panes
     positions: F4  # (V, 3) object space
-    normals: F4  # (V, 3) object space
-    uvs: F4  # (V, 2)
-    triangles: I4  # (T, 3)
-    triangle_material: I4  # (T,)
+    triangles: I4  # (T, 3) rows of `positions`
+    corners: F4  # (T, 16) one cache line a triangle, columns N_*
+    corner_words: I4  # the same memory as integers
     triangle_emitter: I4  # (T,) emitter row or −1
     instance_first: I8  # (I,) first triangle
     instance_matrix: F4  # (I, 3, 4) object to world

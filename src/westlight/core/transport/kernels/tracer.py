@@ -78,7 +78,7 @@ def offset(x, y, z, nx, ny, nz, dx, dy, dz):
 def _pane_through(S, words, ray):
     """Material row, cosine and Ng side of the pane in the hit record."""
     t = S.instance_first[words[19]] + np.int64(words[17])
-    row = S.triangle_material[t]
+    row = S.corner_words[t, L.N_MATERIAL]
     m = S.instance_normal[words[19]]
     ng0, ng1, ng2 = ray[12], ray[13], ray[14]
     nx = m[0, 0] * ng0 + m[0, 1] * ng1 + m[0, 2] * ng2
@@ -235,11 +235,11 @@ def _light_vertex(
 @njit(**PIECE)
 def _shading_normal(S, t, inst, u, v, gx, gy, gz):
     """Interpolated normal in world space, on the side of the face normal."""
-    i0, i1, i2 = S.triangles[t, 0], S.triangles[t, 1], S.triangles[t, 2]
+    c = S.corners
     w = ONE - u - v
-    n0 = S.normals[i0, 0] * w + S.normals[i1, 0] * u + S.normals[i2, 0] * v
-    n1 = S.normals[i0, 1] * w + S.normals[i1, 1] * u + S.normals[i2, 1] * v
-    n2 = S.normals[i0, 2] * w + S.normals[i1, 2] * u + S.normals[i2, 2] * v
+    n0 = c[t, 0] * w + c[t, 5] * u + c[t, 10] * v
+    n1 = c[t, 1] * w + c[t, 6] * u + c[t, 11] * v
+    n2 = c[t, 2] * w + c[t, 7] * u + c[t, 12] * v
     m = S.instance_normal[inst]
     nx = m[0, 0] * n0 + m[0, 1] * n1 + m[0, 2] * n2
     ny = m[1, 0] * n0 + m[1, 1] * n1 + m[1, 2] * n2
@@ -258,8 +258,9 @@ def _bend_normal(S, t, inst, texture, scale, tu, tv, nx, ny, nz):
     """Normal map applied in the tangent frame of the triangle's texture coordinates."""
     i0, i1, i2 = S.triangles[t, 0], S.triangles[t, 1], S.triangles[t, 2]
     m = S.instance_matrix[inst]
-    du1, dv1 = S.uvs[i1, 0] - S.uvs[i0, 0], S.uvs[i1, 1] - S.uvs[i0, 1]
-    du2, dv2 = S.uvs[i2, 0] - S.uvs[i0, 0], S.uvs[i2, 1] - S.uvs[i0, 1]
+    c = S.corners
+    du1, dv1 = c[t, 8] - c[t, 3], c[t, 9] - c[t, 4]
+    du2, dv2 = c[t, 13] - c[t, 3], c[t, 14] - c[t, 4]
     det = du1 * dv2 - du2 * dv1
     if abs(det) < np.float32(1e-12):
         return nx, ny, nz
@@ -379,10 +380,10 @@ def trace_path(
             textures = S.material_ints[row]
             tu = tv = ZERO
             if textures[0] >= 0 or textures[1] >= 0 or textures[2] >= 0:
-                i0, i1, i2 = S.triangles[t, 0], S.triangles[t, 1], S.triangles[t, 2]
+                c = S.corners
                 w = ONE - u - v
-                tu = S.uvs[i0, 0] * w + S.uvs[i1, 0] * u + S.uvs[i2, 0] * v
-                tv = S.uvs[i0, 1] * w + S.uvs[i1, 1] * u + S.uvs[i2, 1] * v
+                tu = c[t, 3] * w + c[t, 8] * u + c[t, 13] * v
+                tv = c[t, 4] * w + c[t, 9] * u + c[t, 14] * v
             if textures[L.M_TEX_BASE] >= 0:
                 cr, cg, cb = look_up(
                     S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0, tu, tv
@@ -405,10 +406,9 @@ def trace_path(
             if facing < np.float32(0.02):
                 k = np.float32(0.02) - facing
                 nx, ny, nz = normalise(nx + vx * k, ny + vy * k, nz + vz * k)
-            emitter = S.triangle_emitter[t]
-            if emitter >= 0:
+            if textures[L.M_GLOWS] == 1 and S.triangle_emitter[t] >= 0:
                 _meet_emitter(
-                    S, slot_of, out, emitter, tr, tg, tb, px, py, pz, dx, dy, dz, travelled,
+                    S, slot_of, out, S.triangle_emitter[t], tr, tg, tb, px, py, pz, dx, dy, dz, travelled,
                     density, front,
                 )  # fmt: skip
             if not guided:
