@@ -58,6 +58,8 @@ FIRST_FULL = 4
 #: Bounces of the very first picture after a change: enough to look right, quick to trace.
 FIRST_BOUNCES = 2
 THUMB_WIDTH = 208
+#: Seconds between two rounds of all little pictures while levels or exposure are dragged.
+THUMBS_EVERY_S = 0.3
 #: Seconds of tracing between two looks at the pipe: a fraction of a blink.
 SLICE_S = 0.04
 
@@ -100,6 +102,7 @@ class LivePicture:
         self._last: dict[tuple[str, int], Film] = {}
         self._dirty = True
         self._thumbs_dirty = True
+        self._thumbs_at = 0.0
         self._settled = False
         self._started = time.monotonic()
         self._run: _Run | None = None
@@ -199,6 +202,10 @@ class LivePicture:
                 return False
         if self.assembled is None or self.spec.paused:
             return self._finish_quietly()
+        if self._thumbs_dirty and not self.spec.moving and (
+            time.monotonic() - self._thumbs_at > THUMBS_EVERY_S
+        ):  # fmt: skip
+            self.show_thumbs()
         if self._cleaning or self._to_clean:
             return self._clean_next()
         if self._run is None and not self._begin_next():
@@ -207,8 +214,7 @@ class LivePicture:
         return True
 
     def _finish_quietly(self) -> bool:
-        if self._thumbs_dirty:
-            self._thumbs_dirty = False
+        if self._thumbs_dirty and not self.spec.moving:
             self.show_thumbs()
             return True
         if not self._settled and not self.spec.moving:
@@ -498,6 +504,8 @@ class LivePicture:
 
     def show_thumbs(self, only: set[str] | None = None) -> None:
         """Send the little picture of sources: what each alone adds at this exposure."""
+        if only is None:
+            self._thumbs_dirty, self._thumbs_at = False, time.monotonic()
         if self.assembled is None:
             return
         for s in self.spec.sources:

@@ -62,7 +62,7 @@ export function DayBand({ band }: { band: string[] }) {
         {[0, 6, 12, 18, 24].map((hour) => (
           <span
             key={hour}
-            className={`absolute ${hour === 0 ? "" : hour === 24 ? "-translate-x-full" : "-translate-x-1/2"} ${Math.abs(look.minutes - hour * 60) < 100 ? "opacity-0" : ""}`}
+            className={`absolute ${hour === 0 ? "" : hour === 24 ? "-translate-x-full" : "-translate-x-1/2"} ${Math.abs(look.minutes - hour * 60) < 150 ? "opacity-0" : ""}`}
             style={{ left: place(hour * 60) }}
           >
             {hour}

@@ -68,7 +68,8 @@ export function SunChart({ daylight, plan }: { daylight: Daylight; plan: Plan | 
   const dragging = useRef(false);
   if (!look) return null;
   const { chart } = daylight;
-  const [sunX, sunY] = project(facts.azimuth_deg, facts.elevation_deg);
+  // A sun below the horizon waits just outside the circle.
+  const [sunX, sunY] = project(facts.azimuth_deg, Math.max(facts.elevation_deg, -2.5));
   const up = facts.elevation_deg > -0.9;
   const move = (clientX: number, clientY: number) => {
     const box = drawing.current?.getBoundingClientRect();
