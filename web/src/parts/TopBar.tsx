@@ -61,7 +61,7 @@ function ProjectMenu() {
 function Looks() {
   const project = useStudio((s) => s.project);
   const current = useStudio(lookRow);
-  useStudio((s) => s.frame?.settled);
+  useStudio((s) => `${s.frame?.passes} ${s.frame?.settled}`);
   const [busy, setBusy] = useState(false);
   if (!project) return null;
   const copy = async () => {
