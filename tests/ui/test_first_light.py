@@ -139,7 +139,9 @@ def test_first_light(page: Page, tmp_path: Path) -> None:
         field = page.get_by_label(f"{label}, value")
         field.fill(value)
         field.press("Enter")
+    kept = page.get_by_test_id("still").count()
     page.get_by_role("button", name="Save still").click()
+    expect(page.get_by_test_id("still")).to_have_count(kept + 1)
     still = page.get_by_test_id("still").first
     expect(still).to_have_attribute("data-status", "done", timeout=120_000)
     with page.expect_download() as download:
