@@ -154,3 +154,20 @@ def test_unknown_tone_is_refused() -> None:
     """An unknown tone names the ones there are."""
     with pytest.raises(ValueError, match="natural"):
         core.colour.display_transform("velvet")
+
+
+def test_metering_puts_an_even_wall_at_middle_grey() -> None:
+    """Whatever the wall's luminance, the metered exposure shows it the same; a lamp is ignored."""
+    from westlight.core.finish import metered_ev
+
+    shown = []
+    for luminance in (0.3, 40.0, 9000.0):
+        wall = np.full((80, 80, 3), luminance, np.float32)
+        ev = metered_ev(wall)
+        assert ev is not None
+        assert luminance / saturation_luminance(ev) == pytest.approx(0.18)
+        shown.append(int(show(wall, ev, 6000).pixels.mean()))
+        wall[:4, :4] = 1e7
+        assert metered_ev(wall) == pytest.approx(ev)
+    assert max(shown) - min(shown) <= 1
+    assert metered_ev(np.zeros((8, 8, 3), np.float32)) is None

@@ -205,3 +205,17 @@ def test_gain_carries_amount_and_level() -> None:
     low, high = _spec(lumen=100), _spec(lumen=1000, level=1.0)
     gains = [gain_of(s.sources[0], source_of(s.sources[0], 0.0, [])) for s in (low, high)]
     assert gains[1] / gains[0] == pytest.approx([20.0] * 3)
+
+
+def test_a_fixture_lands_on_its_surface(studio: Studio) -> None:
+    """A flat lamp just off the surface, a globe clear of it, both shining along the normal."""
+    pid = studio.create_project("House")
+    for shape, gap in (("rectangle", 0.03), ("disc", 0.03), ("sphere", 0.13)):
+        row = studio.place_fixture(pid, shape, (1.0, 2.0, 3.0), (0.0, 0.0, -1.0))
+        found = next(s for s in studio.overview(pid)["sources"] if s["id"] == row)["settings"]
+        assert found["places"][0]["position"] == pytest.approx([1.0, 2.0, 3.0 - gap])
+        assert found["places"][0]["direction"] == [0.0, 0.0, -1.0]
+    with pytest.raises(BadEdit, match="rectangle"):
+        studio.place_fixture(pid, "cone", (0, 0, 0), (0, 0, 1))
+    studio.undo(pid)
+    assert len(studio.overview(pid)["sources"]) == 2

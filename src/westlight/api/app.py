@@ -21,7 +21,7 @@ from westlight.studio.daylight import warm_up
 from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
 
-from .bodies import Edit, EditKind, Kind, NewProject, NewRow, NewStill
+from .bodies import Edit, EditKind, Kind, NewFixture, NewProject, NewRow, NewStill
 from .picture import PictureSocket
 from .settings import ServerSettings
 
@@ -94,6 +94,11 @@ def _projects(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/rows/{kind}")
     def add(project: str, kind: Kind, body: NewRow) -> dict[str, Any]:
         row = studio.add(project, kind, body.name, body.settings)
+        return {"id": row, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/fixtures")
+    def place(project: str, body: NewFixture) -> dict[str, Any]:
+        row = studio.place_fixture(project, body.shape, body.position, body.normal)
         return {"id": row, "project": studio.overview(project)}
 
     @app.delete("/api/projects/{project}/{kind}/{row}")

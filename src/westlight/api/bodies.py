@@ -37,6 +37,14 @@ class NewRow(Body):
     settings: dict[str, Any]
 
 
+class NewFixture(Body):
+    """A fixture to put on a surface: where, and the surface's normal there."""
+
+    shape: Literal["rectangle", "disc", "sphere"]
+    position: tuple[float, float, float]
+    normal: tuple[float, float, float]
+
+
 class NewStill(Body):
     """A still to render: stops at noise, time or samples, whichever first."""
 

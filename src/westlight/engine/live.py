@@ -9,7 +9,6 @@ the denoiser, which works on a thread of its own.
 from __future__ import annotations
 
 import io
-import math
 import time
 from collections import deque
 from collections.abc import Callable
@@ -21,10 +20,10 @@ import numpy as np
 from PIL import Image
 
 from westlight import core
-from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, srgb_encode
+from westlight.core.colour import AP1_LUMINANCE, swatch
 from westlight.core.errors import WestlightError
-from westlight.core.finish import Shown, block_mean, mix, show
-from westlight.core.photometry import saturation_luminance, shutter_for_ev
+from westlight.core.finish import Shown, metered_ev, mix, show
+from westlight.core.photometry import shutter_for_ev
 from westlight.core.sources import Source
 from westlight.core.transport.build import Assembled, GeometryBuild, assemble
 from westlight.core.transport.denoise import Denoiser
@@ -33,7 +32,7 @@ from westlight.core.transport.render import PassRun, surface_under
 from westlight.core.transport.smooth import smooth
 
 from .films import Film, Films, Guide
-from .spec import ExposureSettings, PictureSpec, SkySettings, SourceSpec
+from .spec import PictureSpec, SkySettings, SourceSpec
 from .translate import (
     CALM,
     ev_of,
@@ -493,7 +492,7 @@ class LivePicture:
                 "settled": settled,
                 "moving": self.spec.moving,
                 "ev": round(ev_of(self.spec.exposure), 2),
-                "metered_s": metered_shutter(picture, self.spec.exposure),
+                "metered_s": self._metered(picture),
                 "burnt": round(shown.burnt, 4),
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
@@ -525,9 +524,13 @@ class LivePicture:
                 "kind": "contribution",
                 "source": s.id,
                 "burnt": round(shown.burnt, 4),
-                "colour": _swatch(self.gains[s.id]),
+                "colour": swatch(self.gains[s.id]),
             }
             self.send(head, file.getvalue())
+
+    def _metered(self, picture: F4) -> float | None:
+        e, ev = self.spec.exposure, metered_ev(picture)
+        return None if ev is None else shutter_for_ev(ev, e.f_number, e.iso)
 
     # -- answering -----------------------------------------------------------------------------
 
@@ -545,29 +548,6 @@ class LivePicture:
             "normal": [round(float(v), 4) for v in hit[3:6]],
             "distance": round(float(hit[6]), 3),
         }
-
-
-def metered_shutter(picture: F4, exposure: ExposureSettings) -> float | None:
-    """Shutter time in seconds that puts the picture's geometric mean at middle grey.
-
-    The brightest hundredth is left out: a lamp in the picture should not darken the room.
-    """
-    lum = block_mean(picture, 4) @ AP1_LUMINANCE.astype(np.float32)
-    lum = lum[(lum > 0) & (lum <= np.percentile(lum, 99))]
-    if lum.size == 0:
-        return None
-    middle = float(np.exp(np.log(lum).mean()))
-    # Saturation at 1.2·2^EV shown as 1: middle grey 0.18 lies at 0.216·2^EV.
-    ev = math.log2(max(middle, 1e-9) / (0.18 * saturation_luminance(0.0)))
-    return shutter_for_ev(ev, exposure.f_number, exposure.iso)
-
-
-def _swatch(rgb: np.ndarray) -> str:
-    """A colour as the screen shows it at full brightness, for the dot beside a source."""
-    if float(rgb.max()) <= 0:
-        return "rgb(90 90 90)"
-    shown = srgb_encode(np.clip(AP1_TO_SRGB @ (rgb / rgb.max()), 0, 1))
-    return "rgb(" + " ".join(str(round(float(v) * 255)) for v in shown) + ")"
 
 
 def describe_failure(error: BaseException) -> str:

@@ -7,6 +7,7 @@ import tempfile
 import threading
 import zipfile
 from collections import OrderedDict
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -39,6 +40,9 @@ from .errors import BadEdit, NotFound
 from .settings import LookState, ModelState
 from .stills import Stills
 
+#: Name of a new fixture by shape, and its distance from the surface in metres: a globe stands
+#: clear of it, a flat lamp just off it.
+SHAPES = {"rectangle": ("Panel", 0.03), "disc": ("Disc", 0.03), "sphere": ("Globe", 0.13)}
 TABLES: dict[str, Any] = {"model": Model, "view": View, "look": Look, "source": Source}
 
 
@@ -168,6 +172,19 @@ class Studio:
             self._project(session, project_id)
             edits.add(session, project_id, kind, row_id, name, settings)
         return row_id
+
+    def place_fixture(
+        self, project_id: str, shape: str, position: Sequence[float], normal: Sequence[float]
+    ) -> str:
+        """Add a fixture on a surface, a little off it, shining along its normal; returns its id."""
+        if shape not in SHAPES:
+            raise BadEdit(f"A fixture is one of {', '.join(SHAPES)}.")
+        name, gap = SHAPES[shape]
+        at = [round(p + n * gap, 4) for p, n in zip(position, normal, strict=True)]
+        count = len(self.overview(project_id)["sources"])
+        settings = {"kind": "fixture", "shape": shape,
+                    "places": [{"position": at, "direction": list(normal)}]}  # fmt: skip
+        return self.add(project_id, "source", f"{name} {count + 1}", settings)
 
     def remove(self, project_id: str, kind: str, row_id: str) -> None:
         """Remove a view, look or source."""

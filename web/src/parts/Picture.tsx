@@ -1,6 +1,6 @@
 import { useRef, useState } from "react";
 import { drawOn, pick } from "../state/picture";
-import { addRow, importModel, set, useStudio, useView, viewRow } from "../state/studio";
+import { importModel, placeFixture, set, useStudio, useView, viewRow } from "../state/studio";
 import { percent } from "./words";
 
 /** The mounted picture: always there, never covered. Clicking it acts on what is seen. */
@@ -18,7 +18,7 @@ export function Picture() {
       set({ problem: "There is no surface at this point; click on a wall, ceiling or floor." });
       return;
     }
-    await addFixture(placing, hit.position, hit.normal);
+    await placeFixture(placing, hit.position, hit.normal);
   };
   return (
     <div className="relative flex min-h-0 flex-1 flex-col px-6 pt-3 pb-4 text-on-mount">
@@ -54,25 +54,6 @@ export function Picture() {
       )}
     </div>
   );
-}
-
-const OFFSET = { rectangle: 0.03, disc: 0.03, sphere: 0.13 };
-const SHAPES = { rectangle: "Panel", disc: "Disc", sphere: "Globe" };
-
-/** A new fixture on a surface, shining along its normal. */
-async function addFixture(
-  shape: "rectangle" | "disc" | "sphere",
-  position: [number, number, number],
-  normal: [number, number, number],
-) {
-  const count = useStudio.getState().project?.sources.length ?? 0;
-  const away = (i: 0 | 1 | 2) => Number((position[i] + normal[i] * OFFSET[shape]).toFixed(4));
-  const id = await addRow("source", `${SHAPES[shape]} ${count + 1}`, {
-    kind: "fixture",
-    shape,
-    places: [{ position: [away(0), away(1), away(2)], direction: normal }],
-  });
-  if (id) set({ selected: id, placing: null, stage: "Fixtures" });
 }
 
 function Views() {

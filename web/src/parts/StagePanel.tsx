@@ -1,7 +1,10 @@
 import { Balance } from "../stages/Balance";
 import { Daylight } from "../stages/Daylight";
 import { Fixtures } from "../stages/Fixtures";
-import { Finish, Handover, Site, Views } from "../stages/Others";
+import { Finish } from "../stages/Finish";
+import { Handover } from "../stages/Handover";
+import { Site } from "../stages/Site";
+import { Views } from "../stages/Views";
 import { set, stepBack, useStudio, type Stage } from "../state/studio";
 
 const PANELS: Record<Stage, () => React.ReactNode> = {

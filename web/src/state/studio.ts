@@ -220,6 +220,30 @@ export async function addRow(kind: "view" | "look" | "source", name: string, set
   }
 }
 
+/** A new fixture on the surface that was hit; where exactly it stands is the studio's matter. */
+export async function placeFixture(
+  shape: "rectangle" | "disc" | "sphere",
+  position: [number, number, number],
+  normal: [number, number, number],
+) {
+  const { project } = get();
+  if (!project) return;
+  try {
+    const answer = await post<{ id: string; project: Project }>(
+      `/projects/${project.id}/fixtures`,
+      {
+        shape,
+        position,
+        normal,
+      },
+    );
+    accept(answer.project);
+    set({ selected: answer.id, placing: null, stage: "Fixtures" });
+  } catch (error) {
+    say(error);
+  }
+}
+
 export async function removeRow(kind: "view" | "look" | "source", id: string) {
   const { project } = get();
   if (!project) return;

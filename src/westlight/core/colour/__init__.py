@@ -12,6 +12,7 @@ from .spaces import (
     srgb_decode,
     srgb_encode,
     srgb_to_working,
+    swatch,
 )
 from .spectrum import colour_matching, planck_xy
 from .temperature import kelvin_to_rgb, kelvin_to_xy, white_balance_matrix
@@ -33,5 +34,6 @@ __all__ = [
     "srgb_decode",
     "srgb_encode",
     "srgb_to_working",
+    "swatch",
     "white_balance_matrix",
 ]

@@ -71,6 +71,19 @@ def srgb_encode(linear: npt.ArrayLike) -> Array:
     return np.where(v <= 0.0031308, v * 12.92, 1.055 * v ** (1 / 2.4) - 0.055)
 
 
+def swatch(rgb: npt.ArrayLike) -> str:
+    """A light's working-space colour as a CSS colour at full brightness; grey without light.
+
+    >>> swatch([2.0, 2.0, 2.0])
+    'rgb(255 255 255)'
+    """
+    light = np.asarray(rgb, dtype=np.float64)
+    if float(light.max()) <= 0:
+        return "rgb(90 90 90)"
+    shown = srgb_encode(AP1_TO_SRGB @ (light / light.max()))
+    return "rgb(" + " ".join(str(round(float(v) * 255)) for v in shown) + ")"
+
+
 def srgb_to_working(encoded: npt.ArrayLike) -> Array:
     """Working-space reflectance of an sRGB-encoded colour, shape (..., 3)."""
     return srgb_decode(encoded) @ SRGB_TO_AP1.T

@@ -413,7 +413,6 @@ def trace_path(
                 )  # fmt: skip
             if not guided:
                 guided = True
-                k = metallic
                 guide[0] += r
                 guide[1] += g
                 guide[2] += b

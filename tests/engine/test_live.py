@@ -1,0 +1,214 @@
+"""The live picture, driven step by step without a process around it."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from westlight.core.model import Material, Mesh, Model, Part
+from westlight.core.model.write import write_glb
+from westlight.engine.live import LivePicture
+from westlight.engine.spec import PictureSpec
+
+from ..core.shapes import BOX_FACES
+
+
+@pytest.fixture
+def room(tmp_path: Path) -> Path:
+    """A room of 4 × 4 × 3 m without its roof's middle, as a file."""
+    points = [[x, y, z] for x in (0, 4) for y in (0, 4) for z in (0, 3)]
+    faces = [f for f in BOX_FACES if f not in ([1, 5, 7], [1, 7, 3])]
+    parts = [Part("room", Mesh.single("room", points, faces, Material(0.6)))]
+    beam = [[x, y, z] for x in (1.5, 2.5) for y in (0, 4) for z in (2.8, 2.9)]
+    parts.append(Part("beam", Mesh.single("beam", beam, BOX_FACES, Material(0.3))))
+    write_glb(Model(parts), tmp_path / "room.glb")
+    return tmp_path / "room.glb"
+
+
+def spec(room: Path, **changes: Any) -> PictureSpec:
+    """Sun, sky and a lamp in the room; changes by dotted names."""
+    sun = {"kind": "sun", "azimuth_deg": changes.get("azimuth", 200.0), "elevation_deg": 60.0}
+    lamp = {
+        "kind": "fixture", "shape": "disc", "lumen": changes.get("lumen", 20_000.0), "radius": 0.2,
+        "places": [{"position": [2.0, changes.get("lamp_y", 3.0), 2.5]}],
+    }  # fmt: skip
+    return PictureSpec.model_validate({
+        "model": {"path": str(room)},
+        "view": {"position": [0.4, 0.4, 1.6], "target": [3.0, 3.0, 1.0], "focal_length_mm": 20},
+        "width_px": 160,
+        "exposure": {"f_number": 8, "shutter_s": changes.get("shutter", 1 / 60), "iso": 100},
+        "sources": [
+            {"id": "sun", "name": "Sun", "settings": sun},
+            {"id": "sky", "name": "Sky", "settings": {"kind": "sky", "elevation_deg": 60.0}},
+            {"id": "lamp", "name": "Lamp", "settings": lamp, "level": changes.get("level", 0.0),
+             "counts": changes.get("counts", True)},
+        ],
+        "bounces": 3, "moving": changes.get("moving", False), "paused": changes.get("paused", False),
+        "max_samples": changes.get("most", 6), "target_noise": changes.get("noise", 1e-4),
+    })  # fmt: skip
+
+
+class Bench:
+    """A live picture whose messages are kept."""
+
+    def __init__(self) -> None:
+        self.messages: list[tuple[dict[str, Any], bytes]] = []
+        self.live = LivePicture(lambda head, body: self.messages.append((head, body)))
+
+    def frames(self) -> list[dict[str, Any]]:
+        """Heads of the frames so far."""
+        return [h for h, _ in self.messages if h["kind"] == "frame"]
+
+    def pixels(self) -> np.ndarray:
+        """The newest frame."""
+        body = next(b for h, b in reversed(self.messages) if h["kind"] == "frame")
+        with Image.open(io.BytesIO(body)) as picture:
+            return np.asarray(picture, np.float64)
+
+    def show(
+        self, wanted: PictureSpec, until: Callable[[dict[str, Any]], bool] | None = None
+    ) -> None:
+        """Apply a spec and work until a frame satisfies, or until there is nothing to do."""
+        self.messages.clear()
+        self.live.apply(wanted)
+        for _ in range(20_000):
+            going_on = self.live.work()
+            if until is not None and any(until(f) for f in self.frames()):
+                return
+            if not going_on:
+                return
+        raise AssertionError("the engine never comes to rest")
+
+    def passes(self) -> dict[str, int]:
+        """Passes of every film at full size by source."""
+        live = self.live
+        found = {s.id: live.films.get(live._keys[(s.id, 3)], 1) for s in live.spec.sources}
+        return {i: 0 if f is None else f.passes for i, f in found.items()}
+
+
+def test_settles_as_png_with_every_source_at_full_size(room: Path) -> None:
+    """From first light to rest: small first, full size last, a lossless picture at the end."""
+    bench = Bench()
+    bench.show(spec(room))
+    heads = bench.frames()
+    assert heads[-1]["settled"]
+    assert heads[-1]["format"] == "png"
+    assert heads[-1]["scale"] == 1
+    scales = [h["scale"] for h in heads[1:]]
+    assert scales == sorted(scales, reverse=True)
+    assert bench.passes() == {"sun": 6, "sky": 6, "lamp": 6}
+    prints = {h["source"] for h, _ in bench.messages if h["kind"] == "contribution"}
+    assert prints == {"sun", "sky", "lamp"}
+
+
+def test_noise_of_all_sources_decides_when_to_stop(room: Path) -> None:
+    """A calm source does not end the work while another is still noisy."""
+    bench = Bench()
+    bench.show(spec(room, most=48, noise=0.004))
+    live = bench.live
+    noise = {
+        s.id: live._visible_noise(s, f)
+        for s in live.spec.sources if (f := live.films.get(live._keys[(s.id, 3)], 1)) is not None
+    }  # fmt: skip
+    behind = [i for i, n in bench.passes().items() if n < 48]
+    assert sum(noise[i] ** 2 for i in behind) ** 0.5 <= 0.004
+    assert max(bench.passes().values()) > 4
+
+
+def test_amount_level_and_exposure_keep_every_film(room: Path) -> None:
+    """Nothing is traced for them, and the picture changes at once."""
+    bench = Bench()
+    bench.show(spec(room))
+    before, dark = bench.passes(), bench.pixels()
+    for change in ({"level": 3.0}, {"lumen": 160_000.0}, {"shutter": 1 / 15}):
+        bench.show(spec(room, paused=True, **change))
+        assert bench.passes() == before
+        assert bench.pixels().mean() > dark.mean() + 2
+    twice = (spec(room, paused=True, level=3.0), spec(room, paused=True, lumen=160_000.0))
+    pictures = []
+    for wanted in twice:
+        bench.show(wanted)
+        pictures.append(bench.pixels())
+    assert np.array_equal(*pictures)
+
+
+def test_a_change_taken_back_finds_its_films(room: Path) -> None:
+    """Undo of a moved sun needs no new pass."""
+    bench = Bench()
+    bench.show(spec(room))
+    start = bench.pixels()
+    bench.show(spec(room, azimuth=120.0))
+    assert np.abs(bench.pixels() - start).mean() > 3
+    bench.show(spec(room, paused=True))
+    assert bench.passes() == {"sun": 6, "sky": 6, "lamp": 6}
+    assert np.array_equal(bench.pixels(), start)
+
+
+def test_only_what_moved_is_traced_again(room: Path) -> None:
+    """A turned sun leaves sky and lamp alone; a moved lamp shades all."""
+    bench = Bench()
+    bench.show(spec(room))
+    bench.show(spec(room, azimuth=150.0, paused=True))
+    assert bench.passes() == {"sun": 0, "sky": 6, "lamp": 6}
+    bench.show(spec(room, lamp_y=1.0, paused=True))
+    assert bench.passes() == {"sun": 0, "sky": 0, "lamp": 0}
+
+
+def test_under_a_moving_hand(room: Path) -> None:
+    """Small pictures of direct light follow the sun, then bounced light comes back."""
+    bench = Bench()
+    bench.show(spec(room))
+    seen = []
+    for azimuth in (190.0, 160.0, 130.0):
+        bench.show(spec(room, azimuth=azimuth, moving=True), lambda f: f["moving"])
+        assert bench.frames()[-1]["scale"] == 2
+        seen.append(bench.pixels())
+    assert np.abs(seen[0] - seen[2]).mean() > 2
+    assert bench.passes()["sun"] == 0
+    bench.show(spec(room, azimuth=130.0))
+    assert bench.frames()[-1]["settled"]
+    assert bench.passes()["sun"] == 6
+
+
+def test_what_is_switched_off_costs_no_full_size(room: Path) -> None:
+    """A muted source has its little picture only."""
+    bench = Bench()
+    bench.show(spec(room, counts=False))
+    assert bench.passes()["lamp"] == 0
+    sizes = {h["source"]: len(b) for h, b in bench.messages if h["kind"] == "contribution"}
+    assert sizes["lamp"] > 0
+
+
+def test_picking_a_surface(room: Path) -> None:
+    """A point of the picture gives the wall it shows, with the normal towards the viewer."""
+    bench = Bench()
+    bench.show(spec(room, most=1))
+    hit = bench.live.pick(0.5, 0.5)
+    assert hit["hit"]
+    assert any(abs(hit["position"][i] - v) < 0.01 for i, v in ((0, 4), (1, 4), (2, 0)))
+    towards = np.array([0.4, 0.4, 1.6]) - hit["position"]
+    assert towards @ np.array(hit["normal"]) > 0
+
+
+def test_memory_is_bounded(room: Path) -> None:
+    """Old films go when the limit is reached; the present ones stay."""
+    bench = Bench()
+    bench.show(spec(room, most=1))
+    bench.live.films.limit_bytes = 6_000_000
+    for azimuth in range(100, 260, 20):
+        bench.show(spec(room, azimuth=float(azimuth), most=1))
+    assert bench.live.films.bytes() < 9_000_000
+    assert bench.passes()["sun"] == 1
+
+
+def test_no_building_no_light() -> None:
+    """Without a model there is an empty frame and nothing to do."""
+    bench = Bench()
+    bench.show(PictureSpec())
+    assert bench.frames()[-1]["empty"]

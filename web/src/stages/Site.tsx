@@ -1,0 +1,109 @@
+import { useRef, useState } from "react";
+import { Amount } from "../parts/Amount";
+import { Choice } from "../parts/Choice";
+import { Section } from "../parts/Section";
+import { degrees } from "../parts/words";
+import { edit, importModel, useStudio } from "../state/studio";
+
+/** The building and where it stands. */
+export function Site() {
+  const project = useStudio((s) => s.project);
+  const input = useRef<HTMLInputElement>(null);
+  const [up, setUp] = useState<"y" | "z">("y");
+  if (!project) return null;
+  const model = project.models[0];
+  const field = (
+    key: "latitude_deg" | "longitude_deg" | "north_deg",
+    label: string,
+    low: number,
+    high: number,
+  ) => (
+    <Amount
+      key={`${key}${project[key]}`}
+      label={label}
+      value={project[key]}
+      min={low}
+      max={high}
+      step={0.1}
+      normal={project[key]}
+      write={degrees}
+      onHold={() => undefined}
+      onRelease={(v) => void edit("project", project.id, { [key]: v }, label)}
+    />
+  );
+  return (
+    <>
+      <Section title="Building" aside={model ? `${model.settings.parts} parts` : "none yet"}>
+        {model && (
+          <>
+            <p className="mb-1 truncate">{model.name}</p>
+            <p className="mb-2 text-ink-2">
+              {model.settings.triangles.toLocaleString("en").replace(/,/g, " ")} triangles ·{" "}
+              {model.settings.materials} materials
+              <br />
+              {model.settings.size_m.map((v) => v.toFixed(1)).join(" × ")} m with surroundings
+            </p>
+            {model.settings.remarks.length > 0 && (
+              <details className="mb-2 text-ink-2">
+                <summary>{model.settings.remarks.length} remarks from the import</summary>
+                <ul className="max-h-[120px] overflow-y-auto pt-1">
+                  {model.settings.remarks.map((r, i) => (
+                    <li key={i}>{r}</li>
+                  ))}
+                </ul>
+              </details>
+            )}
+          </>
+        )}
+        <div className="mb-2 grid grid-cols-[78px_1fr] items-center gap-2">
+          <span className="text-ink-2">Up in file</span>
+          <Choice
+            label="Up axis of the file"
+            value={up}
+            options={[
+              { value: "y", label: "y" },
+              { value: "z", label: "z" },
+            ]}
+            onChoose={setUp}
+          />
+        </div>
+        <button className="button" onClick={() => input.current?.click()}>
+          {model ? "Replace the building …" : "Choose a file …"}
+        </button>
+        <input
+          ref={input}
+          type="file"
+          accept=".glb,.zip,.gltf,.obj"
+          className="sr-only"
+          aria-label="File to import"
+          onChange={(e) => {
+            const file = e.target.files?.[0];
+            if (file) void importModel(file, up);
+            e.target.value = "";
+          }}
+        />
+        <p className="mt-2 text-ink-2">GLB, or a zip with a glTF or OBJ and its files. Metres.</p>
+      </Section>
+      <Section title="Place">
+        {field("latitude_deg", "Latitude", -90, 90)}
+        {field("longitude_deg", "Longitude", -180, 180)}
+        {field("north_deg", "North", -180, 180)}
+        <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+          <span className="text-ink-2">Time zone</span>
+          <input
+            key={project.time_zone}
+            className="entry"
+            defaultValue={project.time_zone}
+            onBlur={(e) =>
+              e.target.value !== project.time_zone &&
+              void edit("project", project.id, { time_zone: e.target.value.trim() }, "Time zone")
+            }
+          />
+        </label>
+        <p className="pt-1 text-ink-2">
+          North: how far the model’s y axis lies clockwise of north.
+        </p>
+      </Section>
+    </>
+  );
+}

@@ -1,0 +1,139 @@
+import type { View } from "../api/types";
+import { Amount } from "../parts/Amount";
+import { Choice } from "../parts/Choice";
+import { Section } from "../parts/Section";
+import {
+  addRow,
+  edit,
+  hold,
+  release,
+  removeRow,
+  set,
+  useStudio,
+  useView,
+  viewRow,
+} from "../state/studio";
+
+/** Cameras of the project and the lens of the current one. */
+export function Views() {
+  const project = useStudio((s) => s.project);
+  const row = useStudio(viewRow);
+  const view = useView();
+  if (!project || !row || !view) return null;
+  const coordinate = (key: "position" | "target", i: number, label: string) => (
+    <Amount
+      key={`${key}${i}`}
+      label={label}
+      value={view[key][i] ?? 0}
+      min={(row.settings[key][i] ?? 0) - 8}
+      max={(row.settings[key][i] ?? 0) + 8}
+      step={0.05}
+      normal={row.settings[key][i] ?? 0}
+      write={(v) => `${v.toFixed(2).replace("-", "−")} m`}
+      onHold={(v) => {
+        const point: [number, number, number] = [...view[key]];
+        point[i] = v;
+        hold({ view: { [key]: point } as Partial<View> }, false);
+      }}
+      onRelease={() => void release(`Move ${row.name}`)}
+    />
+  );
+  return (
+    <>
+      <Section
+        title="Views"
+        aside={
+          <button
+            className="quiet underline"
+            onClick={() =>
+              void addRow("view", `${row.name} 2`, row.settings).then(
+                (id) => id && set({ viewId: id }),
+              )
+            }
+          >
+            Copy
+          </button>
+        }
+      >
+        {project.views.map((v) => (
+          <div key={v.id} className="flex items-center justify-between gap-2 py-[2px]">
+            <button
+              className={`border-l-2 pl-2 ${v.id === row.id ? "border-blue font-[650]" : "border-transparent text-ink-2"}`}
+              aria-pressed={v.id === row.id}
+              onClick={() => set({ viewId: v.id, held: null })}
+            >
+              {v.name}
+            </button>
+            {project.views.length > 1 && v.id === row.id && (
+              <button className="quiet underline" onClick={() => void removeRow("view", v.id)}>
+                Remove
+              </button>
+            )}
+          </div>
+        ))}
+        <label className="mt-1 grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+          <span className="text-ink-2">Name</span>
+          <input
+            key={row.id}
+            className="entry"
+            defaultValue={row.name}
+            onBlur={(e) =>
+              e.target.value.trim() &&
+              e.target.value !== row.name &&
+              void edit("view", row.id, { name: e.target.value.trim() }, "Rename")
+            }
+          />
+        </label>
+      </Section>
+      <Section title="Lens" aside="36 mm film">
+        <Amount
+          label="Focal length"
+          value={view.focal_length_mm}
+          min={10}
+          max={200}
+          step={1}
+          normal={28}
+          logarithmic
+          write={(v) => `${v.toFixed(0)} mm`}
+          onHold={(focal_length_mm) => hold({ view: { focal_length_mm } }, false)}
+          onRelease={() => void release("Lens")}
+        />
+        <label className="flex items-center gap-2 py-[3px]">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={view.upright}
+            onChange={(e) =>
+              void edit("view", row.id, { settings: { upright: e.target.checked } }, "Verticals")
+            }
+          />
+          Verticals stay vertical (lens shift)
+        </label>
+        <Choice
+          label="Aspect"
+          value={String(Math.round(view.aspect * 1000))}
+          options={[
+            { value: "1778", label: "16 : 9" },
+            { value: "1500", label: "3 : 2" },
+            { value: "1000", label: "1 : 1" },
+            { value: "800", label: "4 : 5" },
+          ]}
+          onChoose={(v) =>
+            void edit(
+              "view",
+              row.id,
+              { settings: { aspect: v === "1778" ? 16 / 9 : Number(v) / 1000 } },
+              "Aspect",
+            )
+          }
+        />
+      </Section>
+      <Section title="Camera">
+        {["East", "North", "Eye height"].map((l, i) => coordinate("position", i, l))}
+      </Section>
+      <Section title="Target">
+        {["East", "North", "Height"].map((l, i) => coordinate("target", i, l))}
+      </Section>
+    </>
+  );
+}
