@@ -44,10 +44,13 @@ def view_of(width: int) -> Any:
 
 def one_pass(assembled: Any, width: int, active: list[int], bounces: int, threads: int) -> int:
     """One pass; returns rays."""
+    from westlight.core.transport.film import Accumulator, GuideFilm
     from westlight.core.transport.render import PassRun
 
-    run = PassRun(assembled, view_of(width), active, first_sample=0, bounces=bounces,
-                  threads=threads)  # fmt: skip
+    view = view_of(width)
+    films = [Accumulator.empty(view.height_px, width) for _ in active]
+    run = PassRun(assembled, view, active, films, GuideFilm.empty(view.height_px, width), upto=1,
+                  bounces=bounces, threads=threads)  # fmt: skip
     run.advance()
     return run.rays
 

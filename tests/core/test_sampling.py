@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from westlight.core.transport.build import alias_table
 from westlight.core.transport.energy import energy_tables
 from westlight.core.transport.kernels.points import point2
+from westlight.core.transport.skytables import alias_table
 
 
 def _points(count: int, dimension: int, seed: int = 7) -> np.ndarray:

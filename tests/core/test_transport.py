@@ -9,6 +9,7 @@ import pytest
 import trimesh
 
 from westlight import core
+from westlight.core.errors import Cancelled
 from westlight.core.sources import Disc, Group, Rectangle, Sphere, Sun
 from westlight.core.transport.film import Accumulator
 from westlight.core.transport.render import PassRun, irradiance_at
@@ -213,26 +214,58 @@ def test_contributions_add_up_to_all_sources_together() -> None:
     assert alone == pytest.approx(parts, rel=0.02)
 
 
+def _bytes(*films: Accumulator) -> bytes:
+    return b"".join(
+        a.tobytes() for f in films for a in (f.light, f.bounced, f.odd, f.removed, f.counts)
+    )
+
+
 def test_same_seed_same_picture_on_any_number_of_threads() -> None:
-    """Bit for bit, on one thread, on two, in one go and in slices."""
-    scene = _lamp_room()
-    assembled = scene.assembled()
+    """Bit for bit, on one thread, on two, in one go, in slices, and pass by pass."""
+    assembled = _lamp_room().assembled()
     pictures = []
-    for threads, seconds in ((1, None), (2, None), (2, 0.001)):
-        film = Accumulator.empty(30, 40)
-        other = Accumulator.empty(30, 40)
-        for n in range(3):
-            run = PassRun(assembled, ROOM_VIEW, [0, 1], first_sample=n, seed=5, threads=threads)
+    ways = ((1, None, [3]), (2, None, [3]), (2, 0.001, [1, 3]), (1, None, [1, 2, 3]))
+    for threads, seconds, steps in ways:
+        films = [Accumulator.empty(30, 40), Accumulator.empty(30, 40)]
+        for upto in steps:
+            run = PassRun(assembled, ROOM_VIEW, [0, 1], films, upto=upto, seed=5, threads=threads)
             while not run.advance(seconds):
                 pass
-            run.add_to([film, other])
-        pictures.append(film.halves.tobytes() + other.halves.tobytes())
-    assert pictures[0] == pictures[1] == pictures[2]
+        pictures.append(_bytes(*films))
+    assert pictures[0] == pictures[1] == pictures[2] == pictures[3]
     different = Accumulator.empty(30, 40)
-    run = PassRun(assembled, ROOM_VIEW, [0], first_sample=0, seed=6)
-    run.advance()
-    run.add_to([different])
-    assert different.halves.tobytes() != pictures[0][: different.halves.nbytes]
+    PassRun(assembled, ROOM_VIEW, [0], [different], upto=3, seed=6).advance()
+    assert _bytes(different) != pictures[0][: len(_bytes(different))]
+
+
+def test_a_run_given_up_loses_nothing() -> None:
+    """Bands already traced stay, and going on gives the undisturbed film, bit for bit."""
+    assembled = _lamp_room().assembled()
+    whole, broken = Accumulator.empty(30, 40), Accumulator.empty(30, 40)
+    PassRun(assembled, ROOM_VIEW, [0], [whole], upto=2, seed=5).advance()
+    run = PassRun(assembled, ROOM_VIEW, [0], [broken], upto=2, seed=5, threads=1)
+    run.advance(1e-9)
+    assert not run.done
+    taken = iter([False, False, True, True, True])
+    with pytest.raises(Cancelled):
+        run.advance(stop=lambda: next(taken, True))
+    assert 0 < broken.counts.sum() < 2 * len(broken.counts)
+    PassRun(assembled, ROOM_VIEW, [0], [broken], upto=2, seed=5).advance()
+    assert _bytes(broken) == _bytes(whole)
+
+
+def test_films_of_different_passes_merge() -> None:
+    """Passes 0–3 and 4–7 rendered apart add up to passes 0–7 of one film."""
+    scene = _lamp_room()
+    parts = [
+        core.render(scene, ROOM_VIEW, samples=4, seed=3, bounces=2, first_sample=k) for k in (0, 4)
+    ]
+    whole = core.render(scene, ROOM_VIEW, samples=8, seed=3, bounces=2)
+    for name in whole.names:
+        merged = parts[0].accumulators[name]
+        merged.add(parts[1].accumulators[name])
+        assert np.array_equal(merged.counts, whole.accumulators[name].counts)
+        assert merged.light == pytest.approx(whole.accumulators[name].light, rel=1e-5, abs=1e-7)
 
 
 def test_level_and_colour_are_gains_not_light() -> None:
@@ -244,7 +277,7 @@ def test_level_and_colour_are_gains_not_light() -> None:
         disc = Disc("d", (2, 2, 2.9), (0, 0, -1), 0.3, luminous_flux_lm=lumen, kelvin=kelvin)
         scene.add_source(disc)
         films.append(core.render(scene, ROOM_VIEW, samples=2, seed=1))
-    a, b = (f.accumulators["d"].halves for f in films)
+    a, b = (f.accumulators["d"].light for f in films)
     assert np.array_equal(a, b)
     ratio = lux(films[0].contribution("d")).mean() / lux(films[1].contribution("d")).mean()
     assert ratio == pytest.approx(10.0, rel=0.2)

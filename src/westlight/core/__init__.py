@@ -15,8 +15,8 @@ from .compiled import keep_kernels
 
 KERNEL_FOLDER = keep_kernels()  # before any kernel is defined
 
-from . import colour, errors, photometry, sky, sources, sun  # noqa: E402
-from .model import Material, Model, read_model  # noqa: E402
+from . import colour, errors, luminaires, photometry, sky, sources, sun  # noqa: E402
+from .model import Material, Model, Texture, read_model  # noqa: E402
 from .scene import Scene, irradiance, render  # noqa: E402
 from .transport.film import Film  # noqa: E402
 from .view import View  # noqa: E402
@@ -26,10 +26,12 @@ __all__ = [
     "Material",
     "Model",
     "Scene",
+    "Texture",
     "View",
     "colour",
     "errors",
     "irradiance",
+    "luminaires",
     "photometry",
     "read_model",
     "render",

@@ -21,3 +21,7 @@ class PictureFileError(WestlightError):
 
 class Cancelled(WestlightError):
     """A long computation was stopped on request."""
+
+
+class PhotometricError(WestlightError):
+    """A photometric file that cannot be used."""

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection, Sequence
 from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 
 from .model import Material, Mesh, Model, Part, read_model
-from .sources import Emitter, Source, as_source
-from .transport.build import Assembled, GeometryBuild, assemble, glow_sources
-from .transport.film import Accumulator, Film
-from .transport.layout import GUIDE_CHANNELS
-from .transport.render import add_passes, irradiance_at
+from .model.parts import clean
+from .sources import Emitter, Glow, MeshEmitter, Source, as_source
+from .transport.assemble import Assembled, assemble, glow_sources
+from .transport.build import GeometryBuild
+from .transport.clamp import choose_clamps
+from .transport.film import Accumulator, Film, GuideFilm
+from .transport.portals import Portal
+from .transport.render import PassRun, irradiance_at
+from .transport.survey import EXTRA_PASSES, survey
 from .view import View
 
 
@@ -26,6 +30,8 @@ class Scene:
     def __init__(self) -> None:
         self.parts: list[Part] = []
         self.sources: list[Source] = []
+        self.portals: list[Portal] = []
+        self.closed = False
         self._build: GeometryBuild | None = None
 
     def add_mesh(
@@ -36,13 +42,20 @@ class Scene:
         name: str = "mesh",
         normals: npt.ArrayLike | None = None,
         uvs: npt.ArrayLike | None = None,
+        colours: npt.ArrayLike | None = None,
+        blocker: bool = False,
     ) -> Part:
         """Add triangles: vertices (n, 3) in metres, faces (m, 3) of indices.
 
+        ``normals`` (n, 3), ``uvs`` (n, 2) and linear ``colours`` (n, 3) belong to the vertices. A
+        ``blocker`` stops and tints light unseen. Faces with bad points or no area are left out.
         Raises ``ModelError`` for indices without a vertex.
         """
-        part = Part(name, Mesh.single(name, vertices, faces, material, normals, uvs), path=(name,))
-        return self.add_part(part)
+        mesh = Mesh.single(name, vertices, faces, material, normals, uvs)
+        if colours is not None:
+            mesh.colours = np.asarray(colours, np.float32).reshape(-1, 3)
+        clean([mesh])
+        return self.add_part(Part(name, mesh, path=(name,), blocker=blocker))
 
     def add_part(self, part: Part) -> Part:
         """Add a placed mesh; parts that share a mesh cost its memory once."""
@@ -57,13 +70,40 @@ class Scene:
         self._build = None
         return model
 
-    def add_source(self, source: Source | Emitter) -> Source:
+    def add_source(self, source: Source | Emitter | MeshEmitter) -> Source:
         """Add a source of light; names must differ, else ``ValueError``."""
-        made = as_source(source)
+        if isinstance(source, MeshEmitter):
+            self.add_mesh(
+                source.vertices, source.faces, source.material, source.name, uvs=source.uvs
+            )
+            made: Source = source.glow()
+        else:
+            made = as_source(source)
         if any(s.name == made.name for s in self.sources):
             raise ValueError(f"There is already a source called “{made.name}”.")
         self.sources.append(made)
         return made
+
+    def add_portal(
+        self,
+        position: Sequence[float],
+        inward: Sequence[float],
+        width: float,
+        height: float,
+        *,
+        gain: float = 1.0,
+        roll_deg: float = 0.0,
+        name: str = "portal",
+    ) -> Portal:
+        """Add a window portal: centre, direction into the room, width and height in metres.
+
+        Outside light is then drawn through it; the picture stays the same, with less noise. With
+        ``scene.closed = True`` outside light enters only by portals. ``gain`` multiplies what comes
+        through (a cheat). Raises ``SourceError`` for an opening without size or direction.
+        """
+        portal = Portal(tuple(position), tuple(inward), width, height, gain, roll_deg, name)
+        self.portals.append(portal)
+        return portal
 
     def geometry(self) -> GeometryBuild:
         """Arrays and hierarchies of the parts, built once until a part is added."""
@@ -74,8 +114,12 @@ class Scene:
     def assembled(self, clay_reflectance: float | None = None) -> Assembled:
         """Everything a kernel needs for the present parts and sources."""
         build = self.geometry()
-        sources = [*self.sources, *glow_sources(build.materials)]
-        return assemble(build, sources, clay_reflectance)
+        known = {s.material for s in self.sources if isinstance(s, Glow)}
+        glows = [g for g in glow_sources(build.materials) if g.material not in known]
+        return assemble(
+            build, [*self.sources, *glows], clay_reflectance, portals=self.portals,
+            closed=self.closed,
+        )  # fmt: skip
 
 
 def render(
@@ -87,33 +131,54 @@ def render(
     *,
     clay_reflectance: float | None = None,
     calm: float = 0.0,
+    clamp: float | str | None = None,
+    passes: Collection[str] = (),
+    occlusion_radius_m: float = 1.0,
+    first_sample: int = 0,
+    rows: tuple[int, int] | None = None,
+    threads: int | None = None,
     progress: Callable[[float], None] | None = None,
     stop: Callable[[], bool] | None = None,
 ) -> Film:
-    """Picture of a scene from a view, split by source.
+    """Render a view: one contribution per source, in cd/m², with ``samples`` passes.
 
-    ``samples`` per pixel; ``bounces`` counts reflections after the first surface (0 = direct
-    light only). The same arguments give the same film, bit for bit, on any number of threads.
-    ``calm`` raises roughness after the first bounce to that value (biased; 0 for none).
-    ``progress`` gets 0…1; when ``stop`` returns True, `Cancelled` is raised.
+    ``bounces`` counts reflections after the first surface (0 = direct light only). The same
+    arguments give the same film, bit for bit, on any number of threads. ``calm`` raises roughness
+    after the first bounce to that value; ``clamp`` limits the bounced light of one sample, to a
+    luminance in cd/m² or "auto" (takes less than 0.5 % of the light): both are biased, and what
+    the clamp took is the output pass "speckle". ``passes`` names extra output passes: "position",
+    "occlusion" (with its radius), "objects", "materials". ``rows`` renders a band of rows only;
+    ``first_sample`` starts later in the sequence, so that films can be merged. ``progress`` gets
+    0…1; when ``stop`` returns True, `Cancelled` is raised.
     """
     if samples < 1 or bounces < 0:
         raise ValueError("A picture needs at least one sample and no negative bounces.")
+    unknown = set(passes) - EXTRA_PASSES
+    if unknown:
+        raise ValueError(f"No output pass called {min(unknown)!r}.")
     assembled = scene.assembled(clay_reflectance)
     height, width = view.height_px, view.width_px
     films = [Accumulator.empty(height, width) for _ in assembled.sources]
-    guide = np.zeros((height, width, GUIDE_CHANNELS), np.float32)
-    rays = 0
-    for n in range(samples):
-        rays += add_passes(
-            assembled, view, range(len(films)), films, guide,
-            first_sample=n, seed=seed, bounces=bounces, calm=calm, stop=stop,
-        )  # fmt: skip
+    gains = [s.gain for s in assembled.sources]
+    choose_clamps(assembled, view, films, gains, clamp, seed, bounces, calm)
+    guide = GuideFilm.empty(height, width)
+    for f in films:
+        f.counts[:, 0], f.counts[:, 1] = (first_sample + 1) // 2, first_sample // 2
+    run = PassRun(
+        assembled, view, range(len(films)), films, guide, upto=first_sample + samples, seed=seed,
+        bounces=bounces, calm=calm, threads=threads, rows=rows,
+    )  # fmt: skip
+    while not run.advance(0.25 if progress else None, stop):
         if progress is not None:
-            progress((n + 1) / samples)
+            progress(run.share)
+    for f in films:
+        f.counts[:, 0] -= (first_sample + 1) // 2
+        f.counts[:, 1] -= first_sample // 2
     names = [s.name for s in assembled.sources]
-    gains = {s.name: s.gain for s in assembled.sources}
-    return Film(dict(zip(names, films, strict=True)), gains, guide, rays)
+    return Film(
+        dict(zip(names, films, strict=True)), dict(zip(names, gains, strict=True)), guide,
+        run.rays, survey(assembled, view, passes, samples, seed, occlusion_radius_m),
+    )  # fmt: skip
 
 
 def irradiance(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -21,8 +21,9 @@ class View:
     """A camera. Positions in metres, z up; lens in mm against a 36 mm wide film.
 
     With ``upright`` the film stays vertical and the target is reached by shifting the lens, so
-    that verticals stay vertical. ``f_number`` gives depth of field around ``focus_m`` when both
-    are set; without them everything is sharp.
+    that verticals stay vertical; ``shift`` moves the lens further, right and up, in shares of the
+    picture's width. ``f_number`` gives depth of field around ``focus_m`` when both are set, with a
+    round aperture or one of at least three ``blades``; without them everything is sharp.
     """
 
     position: Point
@@ -33,6 +34,8 @@ class View:
     upright: bool = False
     f_number: float | None = None
     focus_m: float | None = None
+    blades: int = 0
+    shift: tuple[float, float] = (0.0, 0.0)
 
     def __post_init__(self) -> None:
         """Raise ``ValueError`` for a camera that cannot take a picture."""
@@ -45,20 +48,18 @@ class View:
 
     def resized(self, width_px: int, height_px: int) -> View:
         """The same view at another size in pixels."""
-        return View(
-            self.position, self.target, self.focal_length_mm, width_px, height_px,
-            self.upright, self.f_number, self.focus_m,
-        )  # fmt: skip
+        return replace(self, width_px=width_px, height_px=height_px)
 
     def axes(self) -> tuple[npt.NDArray[np.float64], ...]:
         """Unit vectors right, down and forward of the film, and the shift (right, down) at 1 m."""
         way = np.asarray(self.target, float) - np.asarray(self.position, float)
         forward = way / np.linalg.norm(way)
-        shift = np.zeros(2)
+        wide = FILM_WIDTH_MM / self.focal_length_mm
+        shift = np.array([self.shift[0] * wide, -self.shift[1] * wide])
         level = np.array([forward[0], forward[1], 0.0])
         if self.upright and np.linalg.norm(level) > 0.2:
             level /= np.linalg.norm(level)
-            shift[1] = -forward[2] / float(forward @ level)
+            shift[1] -= forward[2] / float(forward @ level)
             forward = level
         up = np.array([0.0, 0.0, 1.0]) if abs(forward[2]) < 0.9999 else np.array([0.0, 1.0, 0.0])
         right = np.cross(forward, up)
@@ -81,6 +82,7 @@ class View:
             out[12:15], out[15:18] = right, down
             out[18] = self.focal_length_mm / self.f_number / 2000.0
             out[19] = self.focus_m
+            out[L.C_BLADES] = self.blades
         return out.astype(np.float32)
 
     def ray(self, x: float, y: float) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:

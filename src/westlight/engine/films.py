@@ -5,11 +5,8 @@ from __future__ import annotations
 from collections import OrderedDict
 from dataclasses import dataclass, field
 
-import numpy as np
-
 from westlight.core.finish import block_mean
-from westlight.core.transport import layout as L
-from westlight.core.transport.film import F4, Accumulator
+from westlight.core.transport.film import F4, Accumulator, GuideFilm
 
 
 @dataclass
@@ -19,11 +16,17 @@ class Film:
     accumulator: Accumulator
     clean: F4 | None = None
     clean_samples: int = 0
-    passes: int = 0
     noise: float = 1.0
+    #: Noise of direct and of bounced light, as shares of the same mean.
+    noise_parts: tuple[float, float] = (0.0, 0.0)
     #: Mean unit colour of the denoised picture.
     mean: F4 | None = None
     reduced: dict[int, F4] = field(default_factory=dict)
+
+    @property
+    def passes(self) -> int:
+        """Passes that the whole picture has."""
+        return self.accumulator.samples
 
     def at(self, factor: int) -> F4:
         """The denoised picture reduced by a whole factor, kept until the next one."""
@@ -38,17 +41,25 @@ class Film:
         """Take a new denoised picture."""
         self.clean, self.clean_samples, self.reduced = clean, self.passes, {}
         self.mean = block_mean(clean, 4).mean(axis=(0, 1))
-        self.noise = self.accumulator.noise()
+        self.noise, *parts = self.accumulator.noise_split()
+        self.noise_parts = (parts[0], parts[1])
 
 
 @dataclass
 class Guide:
     """Albedo, normals and coverage of a view at one scale."""
 
-    sums: F4
-    passes: int = 0
+    film: GuideFilm
     albedo: F4 | None = None
     normal: F4 | None = None
+    passes_used: int = 0
+
+    def refresh(self, most: int) -> None:
+        """Make albedo and normal anew whenever their samples have doubled, up to ``most``."""
+        passes = self.film.passes
+        if passes >= max(1, 2 * self.passes_used) and self.passes_used < most:
+            self.albedo, self.normal = (self.film.output_pass(n) for n in ("albedo", "normal"))
+            self.passes_used = passes
 
 
 @dataclass
@@ -76,7 +87,7 @@ class Films:
         """The guide of a view at a scale."""
         found = self.guides.get((key, scale))
         if found is None:
-            found = Guide(np.zeros((height, width, L.GUIDE_CHANNELS), np.float32))
+            found = Guide(GuideFilm.empty(height, width))
             self.guides[(key, scale)] = found
             while len(self.guides) > 9:
                 self.guides.popitem(last=False)
@@ -87,7 +98,7 @@ class Films:
         """Memory the films hold."""
         total = 0
         for f in self.films.values():
-            total += f.accumulator.halves.nbytes + (0 if f.clean is None else f.clean.nbytes)
+            total += f.accumulator.nbytes + (0 if f.clean is None else f.clean.nbytes)
         return total
 
     def _forget(self) -> None:

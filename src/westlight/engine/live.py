@@ -25,9 +25,10 @@ from westlight.core.errors import WestlightError
 from westlight.core.finish import Shown, metered_ev, mix, show
 from westlight.core.photometry import shutter_for_ev
 from westlight.core.sources import Source
-from westlight.core.transport.build import Assembled, GeometryBuild, assemble
+from westlight.core.transport.assemble import Assembled, assemble
+from westlight.core.transport.build import GeometryBuild
 from westlight.core.transport.denoise import Denoiser
-from westlight.core.transport.film import F4, guide_pass
+from westlight.core.transport.film import F4
 from westlight.core.transport.render import PassRun, surface_under
 from westlight.core.transport.smooth import smooth
 
@@ -81,8 +82,8 @@ class _Run:
     sources: list[str]
     scale: int
     bounces: int
-    wants_guide: bool
-    guide_key: str
+    films: list[Film]
+    guide: Guide
 
 
 class LivePicture:
@@ -326,11 +327,11 @@ class LivePicture:
         guide = self.films.guide(self._guide_key(), scale, height, width)
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,
-            first_sample=films[0].passes, bounces=bounces, calm=CALM,
+            [f.accumulator for f in films], guide.film, upto=min(f.passes for f in films) + 1,
+            bounces=bounces, calm=CALM, guide_passes=GUIDE_PASSES,
         )  # fmt: skip
         names = [self.spec.sources[i].id for i in rows]
-        wants_guide = guide.passes < GUIDE_PASSES
-        self._run = _Run(passes, keys, names, scale, bounces, wants_guide, self._guide_key())
+        self._run = _Run(passes, keys, names, scale, bounces, films, guide)
         return True
 
     def _advance(self) -> None:
@@ -341,18 +342,9 @@ class LivePicture:
         if not run.passes.advance(None if run.bounces == 0 and self.spec.moving else SLICE_S):
             return
         self._run = None
-        height, width = run.passes.view.height_px, run.passes.view.width_px
-        guide = self.films.guide(run.guide_key, run.scale, height, width)
-        films = [self.films.film(key, run.scale, height, width) for key in run.keys]
-        run.passes.add_to([f.accumulator for f in films], guide.sums if run.wants_guide else None)
-        if run.wants_guide:
-            guide.passes += 1
-            if guide.passes in (1, 2, 4, 8):
-                guide.albedo, guide.normal = (
-                    guide_pass(guide.sums, n) for n in ("albedo", "normal")
-                )
-        for film, name in zip(films, run.sources, strict=True):
-            film.passes += 1
+        guide = run.guide
+        guide.refresh(GUIDE_PASSES)
+        for film, name in zip(run.films, run.sources, strict=True):
             if film.passes >= CLEAN_AGAIN * film.clean_samples:
                 self._to_clean.append((film, guide, name, run.scale))
         if (run.bounces == 0 or run.scale == 4) and self._to_clean:

@@ -13,17 +13,16 @@ import time
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from pydantic import Field
 
 from westlight import core
 from westlight.core.errors import WestlightError
 from westlight.core.files import write_exr, write_png
 from westlight.core.finish import show
-from westlight.core.transport.build import GeometryBuild, assemble
+from westlight.core.transport.assemble import assemble
+from westlight.core.transport.build import GeometryBuild
 from westlight.core.transport.denoise import Denoiser
-from westlight.core.transport.film import Accumulator, Film
-from westlight.core.transport.layout import GUIDE_CHANNELS
+from westlight.core.transport.film import Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
 
 from .spec import PictureSpec, Settings
@@ -57,19 +56,18 @@ def render_still(order: StillOrder, report: Any) -> dict[str, str]:
     assembled = assemble(build, sources, spec.clay)
     view = view_of(spec.view, spec.width_px, spec.height_px)
     films = [Accumulator.empty(spec.height_px, spec.width_px) for _ in shining]
-    guide = np.zeros((spec.height_px, spec.width_px, GUIDE_CHANNELS), np.float32)
+    guide = GuideFilm.empty(spec.height_px, spec.width_px)
     film = Film(
         {chosen[i].name: f for i, f in zip(shining, films, strict=True)},
         {chosen[i].name: gains[chosen[i].name] for i in shining}, guide,
     )  # fmt: skip
     noise = 1.0
     for n in range(order.samples):
-        run = PassRun(assembled, view, shining, first_sample=n, seed=order.seed,
+        run = PassRun(assembled, view, shining, films, guide, upto=n + 1, seed=order.seed,
                       bounces=spec.bounces, calm=CALM)  # fmt: skip
         while not run.advance(0.5):
             share = _share(order, n + run.share, noise, time.monotonic() - begun)
             report(_progress(share, n, noise, begun))
-        run.add_to(films, guide)
         if n % 2 and (n < 8 or n % 8 == 7):
             noise = film.noise()
         seconds = time.monotonic() - begun

@@ -13,7 +13,7 @@ import numpy as np
 import numpy.typing as npt
 import OpenImageIO as oiio
 
-from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY
+from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY, SRGB_TO_AP1, srgb_decode
 from ..errors import PictureFileError
 
 F4 = npt.NDArray[np.float32]
@@ -92,3 +92,48 @@ def read_layers(path: Path) -> dict[str, F4]:
         layer: np.ascontiguousarray(pixels[..., [found[c] for c in "RGB"]])
         for layer, found in groups.items() if set("RGB") <= set(found)
     }  # fmt: skip
+
+
+def read_linear(path: Path, max_width: int | None = None) -> F4:
+    """A picture file as working-space RGB (h, w, 3); encoded pictures (PNG, JPEG) are linearised.
+
+    Primaries are taken from the file where it names them, else sRGB. Wider pictures than
+    ``max_width`` are reduced. Raises `PictureFileError` with what to do.
+    """
+    opened = oiio.ImageInput.open(str(path))
+    if opened is None:
+        oiio.geterror()
+        raise PictureFileError(
+            f"“{path.name}” cannot be read as a picture; save it again as EXR or Radiance HDR."
+        )
+    spec = opened.spec()
+    if spec.width * spec.height > 16384 * 8192 or spec.nchannels < 1:
+        opened.close()
+        raise PictureFileError(f"“{path.name}” is larger than 16384 × 8192; reduce it first.")
+    raw = opened.read_image(oiio.FLOAT)
+    reason = opened.geterror()
+    opened.close()
+    if raw is None:
+        raise PictureFileError(f"“{path.name}” is cut short or damaged: {reason}")
+    pixels = np.asarray(raw, np.float32).reshape(spec.height, spec.width, -1)
+    pixels = pixels[..., :3] if pixels.shape[2] >= 3 else np.repeat(pixels[..., :1], 3, axis=2)
+    if max_width and spec.width > max_width:
+        step = -(-spec.width // max_width)
+        h, w = spec.height // step * step, spec.width // step * step
+        pixels = pixels[:h, :w].reshape(h // step, step, w // step, step, 3).mean(axis=(1, 3))
+    return _to_working(pixels, spec)
+
+
+def _to_working(pixels: F4, spec: oiio.ImageSpec) -> F4:
+    if spec.format.basetype in (oiio.UINT8, oiio.UINT16):
+        pixels = np.asarray(srgb_decode(pixels), np.float32)
+    named = spec.getattribute("chromaticities")
+    if named is not None and np.allclose(named[:6], AP1_PRIMARIES_XY.reshape(-1), atol=2e-3):
+        return np.ascontiguousarray(pixels)
+    if "acescg" in str(spec.getattribute("oiio:ColorSpace") or "").lower():
+        return np.ascontiguousarray(pixels)
+    bad = ~np.isfinite(pixels).all(axis=2)
+    out = pixels @ SRGB_TO_AP1.T.astype(np.float32)
+    # A matrix would spread one bad channel over all; leave such pixels for the reader to judge.
+    out[bad] = pixels[bad]
+    return np.ascontiguousarray(out, np.float32)

@@ -11,6 +11,7 @@ import io
 import json
 import math
 import struct
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from urllib.parse import unquote
@@ -86,6 +87,7 @@ class _Reader:
         self._textures: dict[tuple[int, bool], Texture | None] = {}
         self._meshes: dict[int, Mesh] = {}
         self._materials: dict[int | None, Material] = {}
+        self._painted_materials: dict[tuple[str, int | None], Material] = {}
 
     def buffer(self, index: int) -> bytes:
         if index not in self._buffers:
@@ -179,6 +181,9 @@ class _Reader:
         factor = (pbr.baseColorFactor or [1.0, 1.0, 1.0, 1.0])[:3]
         rgb = np.clip(SRGB_TO_AP1 @ np.asarray(factor, float), 0.0, 1.0)
         transmission = extensions.get("KHR_materials_transmission", {}).get("transmissionFactor", 0)
+        coverage = float((pbr.baseColorFactor or [1, 1, 1, 1])[3])
+        if entry.alphaMode == "BLEND" and pbr.baseColorTexture is None and coverage < 0.95:
+            transmission = max(float(transmission), 1.0 - coverage)
         strength = extensions.get("KHR_materials_emissive_strength", {}).get("emissiveStrength", 1)
         emission = SRGB_TO_AP1 @ np.asarray(entry.emissiveFactor or [0, 0, 0], float) * strength
         roughness = 1.0 if pbr.roughnessFactor is None else pbr.roughnessFactor
@@ -196,7 +201,31 @@ class _Reader:
             rough_texture=self.texture(pbr.metallicRoughnessTexture, srgb=False),
             normal_texture=self.texture(entry.normalTexture, srgb=False),
             normal_scale=float((entry.normalTexture or _Entry()).scale or 1.0),
+            emission_texture=self.texture(entry.emissiveTexture, srgb=True),
+            **self._see_through(entry, pbr, extensions),
         )
+
+    def _see_through(self, entry: Any, pbr: Any, extensions: Any) -> dict[str, Any]:
+        """Cut-outs, coverage and the colour of solid glass, and where textures are moved to."""
+        out: dict[str, Any] = {}
+        alpha = float((pbr.baseColorFactor or [1, 1, 1, 1])[3])
+        if entry.alphaMode in ("MASK", "BLEND") and pbr.baseColorTexture is not None:
+            cutoff = 0.5 if entry.alphaCutoff is None else float(entry.alphaCutoff)
+            out = {"cutout": cutoff, "alpha": alpha}
+        volume = extensions.get("KHR_materials_volume")
+        if volume is not None and volume.attenuationDistance:
+            colour = np.clip(SRGB_TO_AP1 @ np.asarray(volume.attenuationColor or [1, 1, 1]), 0, 1)
+            out["attenuation"] = tuple(float(c) for c in colour)
+            out["attenuation_m"] = float(volume.attenuationDistance)
+        for reference in (pbr.baseColorTexture, entry.normalTexture, entry.emissiveTexture):
+            move = ((reference or _Entry()).extensions or {}).get("KHR_texture_transform")
+            if move is not None:
+                dx, dy = move.offset or (0.0, 0.0)
+                sx, sy = move.scale or (1.0, 1.0)
+                out["uv_transform"] = (float(dx), float(dy), float(move.rotation or 0), float(sx),
+                                       float(sy))  # fmt: skip
+                break
+        return out
 
     def mesh(self, index: int) -> Mesh:
         if index not in self._meshes:
@@ -213,12 +242,14 @@ class _Reader:
             return Mesh.single(name, empty, empty.astype(np.int32), self.material(None))
         materials = list({m: None for *_, m in pieces})
         base, faces, rows = 0, [], []
-        for vertices, _, _, triangles, material in pieces:
+        for vertices, _, _, _, triangles, material in pieces:
             faces.append(triangles + base)
             rows.append(np.full(len(triangles), materials.index(material), np.int32))
             base += len(vertices)
         has_normals = any(p[1] is not None for p in pieces)
         has_uvs = any(p[2] is not None for p in pieces)
+        has_colours = any(p[3] is not None for p in pieces)
+        colours = [np.ones((len(p[0]), 3), np.float32) if p[3] is None else p[3] for p in pieces]
         normals = [np.zeros_like(p[0]) if p[1] is None else p[1] for p in pieces]
         uvs = [np.zeros((len(p[0]), 2), np.float32) if p[2] is None else p[2] for p in pieces]
         return Mesh(
@@ -229,6 +260,7 @@ class _Reader:
             np.concatenate(rows),
             np.concatenate(normals) if has_normals else None,
             np.concatenate(uvs) if has_uvs else None,
+            np.concatenate(colours) if has_colours else None,
         )
 
     def _primitive(self, primitive: Any) -> Any:
@@ -256,7 +288,22 @@ class _Reader:
             normals = self.accessor(attributes.NORMAL).astype(np.float32)
         if attributes.TEXCOORD_0 is not None:
             uvs = self.accessor(attributes.TEXCOORD_0).astype(np.float32)
-        return vertices, normals, uvs, triangles, self.material(primitive.material)
+        colours = None
+        if attributes.COLOR_0 is not None:
+            linear = self.accessor(attributes.COLOR_0).astype(np.float32)[:, :3]
+            colours = np.clip(linear @ SRGB_TO_AP1.T.astype(np.float32), 0.0, 1.0)
+        material = self.material(primitive.material)
+        if colours is not None and not material.vertex_colours:
+            material = self._painted(primitive.material)
+        return vertices, normals, uvs, colours, triangles, material
+
+    def _painted(self, index: int | None) -> Material:
+        """The material again for meshes that bring colours of their own."""
+        key = ("painted", index)
+        if key not in self._painted_materials:
+            plain = replace(self.material(index), vertex_colours=True)
+            self._painted_materials[key] = plain
+        return self._painted_materials[key]
 
     def walk(self) -> Model:
         scene_index = self.gltf.scene or 0

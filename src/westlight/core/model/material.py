@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -32,9 +33,13 @@ class Material:
 
     ``reflectance`` is the share of light sent back (0–1), one number or working-space RGB; for a
     metal its mirror colour, for a pane its tint. ``roughness`` 0–1 (1 = perfectly matte),
-    ``metallic`` 0–1. ``transmission`` above 0 makes a clear pane that light passes straight,
-    with index ``ior``; ``sheet`` tells a pane modelled as one face from a solid one with two.
-    ``emission_cd_m2`` is the luminance of its own light, one number or RGB.
+    ``metallic`` 0–1. ``transmission`` above 0 makes glass of index ``ior``; ``sheet`` tells a pane
+    modelled as one face from a solid one with two. With ``clear_path`` light passes glass straight
+    and shadows see through it; without, a solid refracts, and both stop shadow rays. Inside a
+    refracting solid white light takes the colour ``attenuation`` after ``attenuation_m`` metres.
+    ``emission_cd_m2`` is the luminance of its own light, one number or RGB, times
+    ``emission_texture``. With ``cutout`` the alpha of the base texture times ``alpha`` below that
+    value is a hole. ``vertex_colours`` multiplies the reflectance by the mesh's own colours.
     """
 
     reflectance: Colour = 0.5
@@ -49,9 +54,19 @@ class Material:
     rough_texture: Texture | None = None
     normal_texture: Texture | None = None
     normal_scale: float = 1.0
+    emission_texture: Texture | None = None
+    clear_path: bool = True
+    attenuation: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    attenuation_m: float = 0.0
+    cutout: float | None = None
+    alpha: float = 1.0
+    vertex_colours: bool = False
+    uv_transform: tuple[float, float, float, float, float] | None = None
 
     def __post_init__(self) -> None:
         """Raise ``ValueError`` for a quantity no surface can have."""
+        if not all(math.isfinite(c) for c in (*self.rgb, *self.emission_rgb)):
+            raise ValueError("A material's colours must be numbers.")
         if any(not 0.0 <= c <= 1.0 for c in self.rgb):
             raise ValueError("Reflectance must lie between 0 and 1.")
         if not 0.0 <= self.roughness <= 1.0 or not 0.0 <= self.metallic <= 1.0:

@@ -17,7 +17,10 @@ I4 = npt.NDArray[np.int32]
 
 @dataclass(eq=False)
 class Mesh:
-    """Triangles in metres: vertices (n, 3), faces (m, 3), a material row per face (m,)."""
+    """Triangles in metres: vertices (n, 3), faces (m, 3), a material row per face (m,).
+
+    Optional by vertex: ``normals`` (n, 3), ``uvs`` (n, 2), ``colours`` (n, 3) linear in 0…1.
+    """
 
     name: str
     vertices: F4
@@ -26,6 +29,7 @@ class Mesh:
     face_material: I4
     normals: F4 | None = None
     uvs: F4 | None = None
+    colours: F4 | None = None
 
     @staticmethod
     def single(
@@ -48,12 +52,16 @@ class Mesh:
 
 @dataclass(eq=False)
 class Part:
-    """One placed mesh: a name, its path in the model's tree, and a 4×4 object-to-world matrix."""
+    """One placed mesh: a name, its path in the model's tree, and a 4×4 object-to-world matrix.
+
+    A ``blocker`` stops and tints light but is not seen by the camera nor in reflections.
+    """
 
     name: str
     mesh: Mesh
     matrix: npt.NDArray[np.float64] = field(default_factory=lambda: np.eye(4))
     path: tuple[str, ...] = ()
+    blocker: bool = False
 
 
 @dataclass(frozen=True)

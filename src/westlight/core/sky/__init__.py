@@ -1,7 +1,8 @@
-"""Skies: the clear sky of a sun position, and the CIE standard skies."""
+"""Skies: the clear sky of a sun position, and the CIE standard skies, and pictures of skies."""
 
 from .cie import cie_sky
 from .clear import clear_sky, sun_irradiance
 from .dome import Sky
+from .hdri import Hdri, Lobe
 
-__all__ = ["Sky", "cie_sky", "clear_sky", "sun_irradiance"]
+__all__ = ["Hdri", "Lobe", "Sky", "cie_sky", "clear_sky", "sun_irradiance"]

@@ -16,14 +16,20 @@ import numpy as np
 import numpy.typing as npt
 from numba import types
 
-_TRIANGLE, _SPHERE, _DISC, _INSTANCE = 0, 50, 52, 121
-_FORMAT_UINT3, _FORMAT_FLOAT3, _FORMAT_FLOAT4 = 0x5003, 0x9003, 0x9004
+_TRIANGLE, _CONE, _SPHERE, _DISC, _INSTANCE = 0, 15, 50, 52, 121
+_FORMAT_UINT, _FORMAT_UINT3, _FORMAT_FLOAT3, _FORMAT_FLOAT4 = 0x5001, 0x5003, 0x9003, 0x9004
 _FORMAT_3X4_COLUMN_MAJOR = 0x9234
 _QUALITY_HIGH = 2
 _BUFFER_INDEX, _BUFFER_VERTEX, _BUFFER_NORMAL = 0, 1, 3
 
 #: Ray masks: what a ray may meet.
-MASK_SOLID, MASK_PANE, MASK_EMITTER = 1, 2, 4
+MASK_SOLID, MASK_PANE = 1, 2
+#: Blockers are met by shadow rays and by light scattered from matte surfaces only.
+MASK_BLOCKER = 4
+#: Emitters carry a bit for each way they can be met: by the camera and by reflections, both
+#: directly and through glass; and one if they stop light.
+MASK_CAMERA, MASK_MIRROR, MASK_CAMERA_GLASS, MASK_MIRROR_GLASS, MASK_SHADOW = 8, 16, 32, 64, 128
+BLOCKING = MASK_SOLID | MASK_BLOCKER | MASK_SHADOW
 MASK_ALL = 0xFFFFFFFF
 
 
@@ -62,6 +68,9 @@ _set_buffer = _declare(
 )
 _set_instanced = _declare("rtcSetGeometryInstancedScene", None, _p, _p)
 _set_transform = _declare("rtcSetGeometryTransform", None, _p, _u, ctypes.c_int, _p)
+_set_user_data = _declare("rtcSetGeometryUserData", None, _p, _p)
+_set_intersect_filter = _declare("rtcSetGeometryIntersectFilterFunction", None, _p, _p)
+_set_occluded_filter = _declare("rtcSetGeometryOccludedFilterFunction", None, _p, _p)
 _device_error = _declare("rtcGetDeviceError", ctypes.c_int, _p)
 
 for _name in ("rtcIntersect1", "rtcOccluded1"):
@@ -100,8 +109,12 @@ class EmbreeScene:
         triangles: npt.NDArray[np.int32],
         geometry_id: int = 0,
         mask: int = MASK_ALL,
+        holes: tuple[int, int] | None = None,
     ) -> None:
-        """Triangles over vertices in metres, (n, 3) and (m, 3)."""
+        """Triangles over vertices in metres, (n, 3) and (m, 3).
+
+        ``holes`` is the address of a filter function and of its data, for cut-outs.
+        """
         # Embree reads vertices in 16-byte loads, so the last one needs room behind it.
         padded = np.zeros((len(vertices) + 2, 3), np.float32)
         padded[: len(vertices)] = vertices
@@ -112,21 +125,38 @@ class EmbreeScene:
         )
         _set_buffer(geometry, _BUFFER_INDEX, 0, _FORMAT_UINT3, index.ctypes.data, 0, 12, len(index))
         self._kept += [padded, index]
+        if holes is not None:
+            _set_user_data(geometry, holes[1])
+            _set_intersect_filter(geometry, holes[0])
+            _set_occluded_filter(geometry, holes[0])
         self._attach(geometry, geometry_id, mask)
 
-    def add_spheres(self, centres_radii: npt.NDArray[np.float32], geometry_id: int) -> None:
+    def add_tubes(self, ends: npt.NDArray[np.float32], geometry_id: int, mask: int) -> None:
+        """Closed cylinders as (n, 2, 4): centre of each end and radius in metres."""
+        kept = np.ascontiguousarray(ends, dtype=np.float32).reshape(-1, 4)
+        index = np.arange(0, len(kept), 2, dtype=np.uint32)
+        geometry = _new_geometry(_device, _CONE)
+        _set_buffer(geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept))
+        _set_buffer(geometry, _BUFFER_INDEX, 0, _FORMAT_UINT, index.ctypes.data, 0, 4, len(index))
+        self._kept += [kept, index]
+        self._attach(geometry, geometry_id, mask)
+
+    def add_spheres(
+        self, centres_radii: npt.NDArray[np.float32], geometry_id: int, mask: int
+    ) -> None:
         """Spheres as (n, 4) centre and radius in metres."""
         kept = np.ascontiguousarray(centres_radii, dtype=np.float32)
         geometry = _new_geometry(_device, _SPHERE)
         _set_buffer(geometry, _BUFFER_VERTEX, 0, _FORMAT_FLOAT4, kept.ctypes.data, 0, 16, len(kept))
         self._kept.append(kept)
-        self._attach(geometry, geometry_id, MASK_EMITTER)
+        self._attach(geometry, geometry_id, mask)
 
     def add_discs(
         self,
         centres_radii: npt.NDArray[np.float32],
         normals: npt.NDArray[np.float32],
         geometry_id: int,
+        mask: int,
     ) -> None:
         """Discs as (n, 4) centre and radius in metres, with unit normals (n, 3)."""
         kept = np.ascontiguousarray(centres_radii, dtype=np.float32)
@@ -138,7 +168,7 @@ class EmbreeScene:
             geometry, _BUFFER_NORMAL, 0, _FORMAT_FLOAT3, padded.ctypes.data, 0, 12, len(normals)
         )
         self._kept += [kept, padded]
-        self._attach(geometry, geometry_id, MASK_EMITTER)
+        self._attach(geometry, geometry_id, mask)
 
     def add_instance(
         self, scene: EmbreeScene, matrix: npt.NDArray[np.float64], geometry_id: int, mask: int

@@ -12,61 +12,158 @@ from ..colour import AP1_LUMINANCE
 from . import layout as L
 
 F4 = npt.NDArray[np.float32]
+I4 = npt.NDArray[np.int32]
 #: Standard deviation of a normal error over its mean size: √(π/2).
 _SIGMA_OF_MEAN = 1.2533141
+#: Rows that are traced together: small enough to share evenly among threads, large enough to be
+#: worth a call. Each such band of a film counts its own passes.
+BAND_ROWS = 8
+
+
+def bands_of(height: int) -> int:
+    """Number of bands a picture of this height is traced in."""
+    return -(-height // BAND_ROWS)
 
 
 @dataclass
 class Accumulator:
-    """Light of one source in one view: two half sums (h, w, 3) of unit radiance, and counts.
+    """Light of one source in one view, as sums of unit radiance over passes.
 
-    Even passes go to half 0, odd passes to half 1; their difference measures the noise.
+    ``light`` (h, w, 3) is all of it and ``bounced`` (h, w, 3) the part that met a second surface on
+    its way; ``odd`` (h, w, 2) is the luminance of both from odd passes alone, whose difference
+    from the even ones measures the noise; ``removed`` (h, w) is the luminance taken by the clamp.
+    ``counts`` (bands, 2) are the even and odd passes of each band of rows.
     """
 
-    halves: F4
-    counts: list[int] = field(default_factory=lambda: [0, 0])
+    light: F4
+    bounced: F4
+    odd: F4
+    removed: F4
+    counts: I4
+    #: Light of one sample that bounced light may not exceed, in unit luminance.
+    clamp: float = float(L.F4_MAX)
 
     @staticmethod
     def empty(height: int, width: int) -> Accumulator:
         """A film without light."""
-        return Accumulator(np.zeros((2, height, width, 3), np.float32))
+        return Accumulator(
+            np.zeros((height, width, 3), np.float32),
+            np.zeros((height, width, 3), np.float32),
+            np.zeros((height, width, 2), np.float32),
+            np.zeros((height, width), np.float32),
+            np.zeros((bands_of(height), 2), np.int32),
+        )
 
     @property
     def samples(self) -> int:
-        """Samples per pixel gathered so far."""
-        return sum(self.counts)
+        """Samples per pixel that every part of the picture has."""
+        return int(self.counts.sum(axis=1).min())
+
+    @property
+    def nbytes(self) -> int:
+        """Memory it takes."""
+        arrays = (self.light, self.bounced, self.odd, self.removed)
+        return sum(a.nbytes for a in arrays)
+
+    def _rows(self, counts: npt.NDArray[np.integer]) -> F4:
+        """Counts of bands as a column (h, 1, 1), at least 1."""
+        rows = np.repeat(np.maximum(counts, 1), BAND_ROWS)[: self.light.shape[0]]
+        return rows.astype(np.float32)[:, None, None]
 
     def mean(self) -> F4:
         """Mean unit radiance, (h, w, 3); zeros before the first sample."""
-        return (self.halves[0] + self.halves[1]) / np.float32(max(self.samples, 1))
+        return self.light / self._rows(self.counts.sum(axis=1))
 
-    def half_difference(self) -> F4:
-        """Standard error estimate of the mean per pixel and channel, from the two halves."""
-        if min(self.counts) == 0:
-            return np.zeros_like(self.halves[0])
-        a, b = self.halves[0] / self.counts[0], self.halves[1] / self.counts[1]
+    def bounced_mean(self) -> F4:
+        """Mean unit radiance of bounced light, (h, w, 3)."""
+        return self.bounced / self._rows(self.counts.sum(axis=1))
+
+    def removed_mean(self) -> F4:
+        """Mean unit luminance that the clamp took away, (h, w)."""
+        return np.asarray(self.removed / self._rows(self.counts.sum(axis=1))[..., 0])
+
+    def error(self) -> F4:
+        """Standard error of the mean luminance, of all light and of bounced light, (h, w, 2).
+
+        Half the difference of the two halves; zeros until each has a pass.
+        """
+        if int(self.counts.min()) == 0:
+            return np.zeros_like(self.odd)
+        y = AP1_LUMINANCE.astype(np.float32)
+        total = np.stack([self.light @ y, self.bounced @ y], axis=2)
+        a = (total - self.odd) / self._rows(self.counts[:, 0])
+        b = self.odd / self._rows(self.counts[:, 1])
         return np.asarray(np.abs(a - b) * np.float32(0.5))
 
     def noise(self) -> float:
         """Relative noise of the picture: error over mean, 0 for a dark or fresh film."""
-        mean = float(self.halves.sum(dtype=np.float64)) / max(self.samples, 1)
-        if mean <= 0 or min(self.counts) == 0:
-            return 0.0
-        a, b = self.halves[0].ravel() / self.counts[0], self.halves[1].ravel() / self.counts[1]
-        a -= b
-        # Half the difference of the halves is the error of their mean. Its mean size is used, not
-        # its square: one speckle would outweigh the whole picture.
-        return _SIGMA_OF_MEAN * 0.5 * float(np.abs(a, out=a).sum(dtype=np.float64)) / mean
+        return self.noise_split()[0]
+
+    def noise_split(self) -> tuple[float, float, float]:
+        """Noise of all light, of direct and of bounced light, each relative to the whole mean."""
+        mean = float(self.light.mean(axis=(0, 1)) @ AP1_LUMINANCE) / max(self.samples, 1)
+        if mean <= 0 or int(self.counts.min()) == 0:
+            return 0.0, 0.0, 0.0
+        # The mean size of the error is used, not its square: one speckle would outweigh all else.
+        error = self.error().astype(np.float64)
+        total, bounced = (_SIGMA_OF_MEAN * float(error[..., i].mean()) / mean for i in (0, 1))
+        return total, max(total**2 - bounced**2, 0.0) ** 0.5, bounced
+
+    def add(self, other: Accumulator) -> None:
+        """Add the sums of another film of the same size: passes of other numbers."""
+        for name in ("light", "bounced", "odd", "removed", "counts"):
+            mine = getattr(self, name)
+            mine += getattr(other, name)
+
+
+@dataclass
+class GuideFilm:
+    """First surfaces seen: sums of `layout.GUIDE_CHANNELS`, and passes of each band."""
+
+    sums: F4
+    counts: I4
+
+    @staticmethod
+    def empty(height: int, width: int) -> GuideFilm:
+        """A guide without samples."""
+        return GuideFilm(
+            np.zeros((height, width, L.GUIDE_CHANNELS), np.float32),
+            np.zeros(bands_of(height), np.int32),
+        )
+
+    @property
+    def passes(self) -> int:
+        """Passes that every part of the picture has."""
+        return int(self.counts.min())
+
+    def output_pass(self, name: str) -> F4:
+        """ "albedo" or "normal" (h, w, 3), "depth" in m or "alpha" (h, w); ``ValueError`` else."""
+        hits = np.maximum(self.sums[..., L.GUIDE_CHANNELS - 1], 1e-6)
+        height = self.sums.shape[0]
+        total = np.repeat(np.maximum(self.counts, 1), BAND_ROWS)[:height, None].astype(np.float32)
+        if name == "albedo":
+            return np.clip(self.sums[..., 0:3] / total[..., None], 0, 1)
+        if name == "normal":
+            return np.asarray(self.sums[..., 3:6] / total[..., None])
+        if name == "depth":
+            return np.asarray(self.sums[..., 6] / hits)
+        if name == "alpha":
+            return np.asarray(self.sums[..., 7] / total)
+        raise ValueError(f"No output pass called {name!r}.")
 
 
 @dataclass
 class Film:
-    """A finished computation: contributions by source name, and output passes."""
+    """A finished computation: contributions by source name, and output passes.
+
+    ``extra`` holds passes that were asked for beyond those of the guide.
+    """
 
     accumulators: dict[str, Accumulator]
     gains: dict[str, npt.NDArray[np.float64]]
-    guide: F4
+    guide: GuideFilm
     rays: int = 0
+    extra: dict[str, F4] = field(default_factory=dict)
 
     @property
     def names(self) -> Sequence[str]:
@@ -77,10 +174,15 @@ class Film:
         """Picture of one source alone, working-space RGB, luminance in cd/m², (h, w, 3)."""
         return np.asarray(self.accumulators[name].mean() * self.gains[name].astype(np.float32))
 
+    def bounced(self, name: str) -> F4:
+        """The part of a contribution that met a second surface on its way, (h, w, 3)."""
+        unit = self.accumulators[name].bounced_mean()
+        return np.asarray(unit * self.gains[name].astype(np.float32))
+
     @property
     def beauty(self) -> F4:
         """All sources together, working-space RGB, luminance in cd/m², (h, w, 3)."""
-        h, w = self.guide.shape[:2]
+        h, w = self.guide.sums.shape[:2]
         total = np.zeros((h, w, 3), np.float32)
         for name in self.accumulators:
             total += self.contribution(name)
@@ -88,31 +190,31 @@ class Film:
 
     def noise(self) -> float:
         """Relative noise of the mixed picture, from the half buffers of all sources."""
-        error = np.zeros(self.guide.shape[:2])
+        error = np.zeros(self.guide.sums.shape[:2])
         for name, acc in self.accumulators.items():
-            weight = self.gains[name] * AP1_LUMINANCE
-            error += (acc.half_difference().astype(np.float64) @ weight) ** 2
+            gain = float(self.gains[name] @ AP1_LUMINANCE)
+            error += (acc.error()[..., 0].astype(np.float64) * gain) ** 2
         mean = float((self.beauty @ AP1_LUMINANCE).mean())
         return _SIGMA_OF_MEAN * float(np.sqrt(error).mean()) / mean if mean > 0 else 0.0
 
     def output_pass(self, name: str) -> F4:
-        """An output pass: "albedo" or "normal" (h, w, 3), "depth" in m or "alpha" (h, w)."""
-        return guide_pass(self.guide, name)
+        """An output pass by name.
 
-
-def guide_pass(guide: F4, name: str) -> F4:
-    """A named pass of a guide picture (h, w, GUIDE_CHANNELS) whose last channel counts samples.
-
-    Raises ``ValueError`` for an unknown name.
-    """
-    hits = np.maximum(guide[..., L.GUIDE_CHANNELS - 1], 1e-6)
-    total = float(guide[..., L.GUIDE_CHANNELS - 1].max()) or 1.0
-    if name == "albedo":
-        return np.clip(guide[..., 0:3] / total, 0, 1)
-    if name == "normal":
-        return np.asarray(guide[..., 3:6] / total)
-    if name == "depth":
-        return np.asarray(guide[..., 6] / hits)
-    if name == "alpha":
-        return np.asarray(guide[..., 7] / total)
-    raise ValueError(f"No output pass called {name!r}.")
+        "albedo", "normal" (h, w, 3), "depth" in m, "alpha" (h, w); "direct", "bounced" (h, w, 3) in
+        cd/m² and "speckle" (h, w), the luminance taken by the clamp; and, if asked of `render`,
+        "position" (h, w, 3) in m, "occlusion" (h, w), "objects" and "materials" (h, w, ranks, 2).
+        Raises ``ValueError`` for another name.
+        """
+        if name in self.extra:
+            return self.extra[name]
+        if name == "bounced":
+            return np.asarray(sum(self.bounced(n) for n in self.names) + self.beauty * 0)
+        if name == "direct":
+            return np.asarray(self.beauty - self.output_pass("bounced"))
+        if name == "speckle":
+            parts = (
+                acc.removed_mean() * np.float32(self.gains[n] @ AP1_LUMINANCE)
+                for n, acc in self.accumulators.items()
+            )
+            return np.asarray(sum(parts) + self.guide.sums[..., 0] * 0)
+        return self.guide.output_pass(name)

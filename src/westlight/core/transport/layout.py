@@ -14,18 +14,21 @@ import numpy.typing as npt
 F4 = npt.NDArray[np.float32]
 I4 = npt.NDArray[np.int32]
 I8 = npt.NDArray[np.int64]
+F8 = npt.NDArray[np.float64]
 U1 = npt.NDArray[np.uint8]
 
-#: Columns of `material_floats`.
+#: Columns of `material_floats`: reflectance, roughness, metal, index, transmission, absorption of a
+#: solid glass per metre (RGB, natural), normal scale.
 M_RED, M_GREEN, M_BLUE, M_ROUGHNESS, M_METALLIC, M_IOR, M_TRANSMISSION = range(7)
-M_EMIT_RED, M_EMIT_GREEN, M_EMIT_BLUE = 7, 8, 9
+M_ABSORB_RED, M_ABSORB_GREEN, M_ABSORB_BLUE = 7, 8, 9
 M_NORMAL_SCALE = 10
 MATERIAL_FLOATS = 12
-#: Columns of `material_ints`: texture rows (−1 for none), kind, 1 if it glows.
-M_TEX_BASE, M_TEX_ROUGH, M_TEX_NORMAL, M_TEX_EMIT, M_KIND, M_GLOWS = range(6)
-MATERIAL_INTS = 6
-#: Kinds of material: surface; pane passed straight, one sheet or one side of a solid pane.
-KIND_SURFACE, KIND_SHEET, KIND_INTERFACE = 0, 1, 2
+#: Columns of `material_ints`: texture rows (−1 for none), kind, 1 if it glows, 1 if vertex colours.
+M_TEX_BASE, M_TEX_ROUGH, M_TEX_NORMAL, M_TEX_EMIT, M_KIND, M_GLOWS, M_PAINTED = range(7)
+MATERIAL_INTS = 7
+#: Kinds of material: surface; clear pane that light passes straight, one sheet or one side of a
+#: solid pane; the same without the clear path: a solid that refracts, and a sheet that shades.
+KIND_SURFACE, KIND_SHEET, KIND_INTERFACE, KIND_GLASS, KIND_SHADING_SHEET = range(5)
 
 #: Columns of `corners`: for each of three corners the normal (object space) and u, v; then the
 #: material row as an integer. All a bounce needs to know of a triangle, in one cache line.
@@ -37,31 +40,56 @@ CORNER_COLUMNS = 16
 T_FIRST, T_WIDTH, T_HEIGHT, T_SRGB, T_SMALL = range(5)
 TEXTURE_INTS = 7
 
-#: Columns of `emitter_floats`: centre (or corner), edges u and v, normal, radius, area,
-#: radiance RGB, weight for choosing (luminous power in lm).
+#: Columns of `emitter_floats`: centre (or corner), edges u and v, normal or axis, radius, area,
+#: radiance RGB, weight for choosing (proportional to its power), length of a tube (along u), range
+#: (0 for none).
 E_POSITION, E_U, E_V, E_NORMAL = 0, 3, 6, 9
-E_RADIUS, E_AREA, E_RED, E_GREEN, E_BLUE, E_WEIGHT = 12, 13, 14, 15, 16, 17
-EMITTER_FLOATS = 18
-#: Columns of `emitter_ints`.
-E_KIND, E_SOURCE, E_SIDES, E_VISIBLE = range(4)
-EMITTER_INTS = 4
+E_RADIUS, E_AREA, E_RED, E_GREEN, E_BLUE, E_WEIGHT, E_LENGTH, E_RANGE = range(12, 20)
+EMITTER_FLOATS = 20
+#: Columns of `emitter_ints`: shape, source, sides that shine, 1 if rays can meet it, profile row,
+#: triangle row, texture row (−1 for none), leaf in the light tree (−1 outside).
+E_KIND, E_SOURCE, E_SIDES, E_VISIBLE, E_PROFILE, E_TRIANGLE, E_TEXTURE, E_LEAF = range(8)
+EMITTER_INTS = 8
 #: Shapes of emitters.
-SHAPE_RECTANGLE, SHAPE_DISC, SHAPE_SPHERE, SHAPE_TRIANGLE = range(4)
+SHAPE_RECTANGLE, SHAPE_DISC, SHAPE_SPHERE, SHAPE_TRIANGLE, SHAPE_TUBE, SHAPE_POINT = range(6)
+#: Columns of `profile_ints`: first value, rows (vertical angle 0…π), columns (azimuth 0…2π).
+PROFILE_INTS = 3
 
-#: Columns of `source_ints`: kind; first emitter and count, or first pixel, width and height.
-S_KIND, S_FIRST, S_COUNT, S_WIDTH, S_HEIGHT = range(5)
-SOURCE_INTS = 5
+#: Columns of `tree_floats`: lower and upper corner, axis of the directions it shines to, cosine of
+#: the half-angle of that cone, power. Of `tree_ints`: left and right child (or −1 and emitter), parent.
+B_LOW, B_HIGH, B_AXIS, B_COS, B_POWER = 0, 3, 6, 9, 10
+TREE_FLOATS = 12
+B_LEFT, B_RIGHT, B_PARENT = range(3)
+TREE_INTS = 3
+
+#: Columns of `source_ints`: kind; of emitters the first, their count and the root of their tree
+#: (−1 without); of a sky its first pixel, width, height, first row, width and height of its sampling
+#: table, and the row of its first portal map.
+S_KIND, S_FIRST, S_COUNT, S_TREE = range(4)
+S_WIDTH, S_HEIGHT, S_TABLE, S_TABLE_WIDTH, S_TABLE_HEIGHT, S_MAPS, S_SKY = range(4, 11)
+SOURCE_INTS = 11
 #: Columns of `source_floats`: direction to the sun; 1 − cos of its radius; radiance RGB;
-#: extent in sr.
+#: extent in sr; total of a sky's luminance over the sphere; factor where the camera sees it.
 S_DIRECTION, S_ONE_MINUS_COS, S_RED, S_GREEN, S_BLUE, S_SOLID_ANGLE = 0, 3, 4, 5, 6, 7
-SOURCE_FLOATS = 8
+S_TOTAL, S_SEEN = 8, 9
+SOURCE_FLOATS = 10
 #: Kinds of sources.
 SOURCE_SUN, SOURCE_SKY, SOURCE_EMITTERS = range(3)
 
-#: Columns of a sky pixel, one cache line each: RGB, probability per steradian, alias table (share
-#: kept, other pixel relative to its sky). Row 0 of a sky is the zenith, column 0 north.
-K_RED, K_GREEN, K_BLUE, K_DENSITY, K_ACCEPT, K_ALIAS = range(6)
-SKY_COLUMNS = 8
+#: Columns of a row of a sky's sampling table: probability per steradian, alias table (share kept,
+#: other row relative to its sky). Row 0 of a sky is the zenith, column 0 north.
+K_DENSITY, K_ACCEPT, K_ALIAS = range(3)
+TABLE_COLUMNS = 4
+
+#: Columns of `portal_floats`: corner, unit edges, unit normal into the room, width, height, gain.
+P_CORNER, P_U, P_V, P_NORMAL, P_WIDTH, P_HEIGHT, P_GAIN = 0, 3, 6, 9, 12, 13, 14
+PORTAL_FLOATS = 16
+#: Side of a portal map: luminance × solid angle of each cell as a summed-area table.
+MAP_SIDE = 128
+MAP_SIZE = (MAP_SIDE + 1) * (MAP_SIDE + 1)
+#: `portal_state`: whether outside light enters only by portals, whether any has a gain, cells of
+#: the grid along x, y, z. `cell_box`: lowest corner of the grid and cells per metre.
+G_CLOSED, G_GAINED, G_X, G_Y, G_Z = range(5)
 
 #: Channels of the guide picture: albedo RGB, normal XYZ, distance, coverage.
 GUIDE_CHANNELS = 8
@@ -70,9 +98,9 @@ GUIDE_CHANNELS = 8
 class SceneArrays(NamedTuple):
     """Everything a kernel reads. ``scene`` is the address of the top Embree scene.
 
-    Instances 0…I−1 of the top scene are placed meshes; geometries I, I+1, I+2 are rectangles
-    (two triangles each), discs and spheres, whose primitives map to emitters through
-    ``emitter_first`` (3,) and ``emitter_of_primitive``.
+    Instances 0…I−1 of the top scene are placed meshes; geometry I + k holds emitters of one shape
+    and visibility, whose primitives map to rows through ``emitter_first`` (k,) and
+    ``emitter_of_primitive``; ``emitter_triangles`` (k,) tells how many primitives make one emitter.
     """
 
     scene: np.uint64
@@ -81,8 +109,10 @@ class SceneArrays(NamedTuple):
     triangles: I4  # (T, 3) rows of `positions`
     corners: F4  # (T, 16) one cache line a triangle, columns N_*
     corner_words: I4  # the same memory as integers
+    paint: F4  # (T, 9) colours of the three corners; (1, 9) if no material uses them
     triangle_emitter: I4  # (T,) emitter row or −1
     instance_first: I8  # (I,) first triangle
+    instance_cut: I8  # (I,) triangles before its cut-outs
     instance_matrix: F4  # (I, 3, 4) object to world
     instance_normal: F4  # (I, 3, 3) inverse transpose
     material_floats: F4  # (M, MATERIAL_FLOATS)
@@ -92,16 +122,37 @@ class SceneArrays(NamedTuple):
     decode: F4  # (2, 256) linear light of a byte: plain, sRGB
     energy: F4  # (2, R, C) albedo of a white GGX lobe; of the dielectric coat, compensated
     energy_mean: F4  # (R,) cosine-weighted mean of the coat's albedo
-    emitter_first: I8  # (3,)
+    emitter_first: I8  # (G,)
+    emitter_triangles: I8  # (G,)
     emitter_of_primitive: I4
     emitter_floats: F4  # (E, EMITTER_FLOATS)
     emitter_ints: I4  # (E, EMITTER_INTS)
+    profiles: F4  # candela of a unit amount, tables one after another
+    profile_ints: I4  # (P, PROFILE_INTS)
+    tree_floats: F4  # (B, TREE_FLOATS)
+    tree_ints: I4  # (B, TREE_INTS)
     source_ints: I8  # (S, SOURCE_INTS)
     source_floats: F4  # (S, SOURCE_FLOATS)
-    sky: F4  # (P, 8) pixels of the skies one after another, columns K_*
+    sky: F4  # (P, 3) pixels of the skies one after another
+    sky_table: F4  # (Q, TABLE_COLUMNS) their sampling tables, columns K_*
+    portal_floats: F4  # (W, PORTAL_FLOATS)
+    portal_ints: I4  # (W,) map of the portal's orientation, relative to the source's first
+    portal_maps: F8  # (maps · MAP_SIZE,) summed-area tables
+    portal_state: I8  # (5,) columns G_*
+    cell_box: F4  # (4,)
+    cells: F4  # (X·Y·Z, W + 1) share of each portal seen from a cell; last: of the open sky
 
 
 #: Columns of a camera array: position, corner direction, step right, step down, lens axes.
 C_POSITION, C_CORNER, C_RIGHT, C_DOWN = 0, 3, 6, 9
 C_LENS_U, C_LENS_V, C_LENS_RADIUS, C_FOCUS = 12, 15, 18, 19
-CAMERA_FLOATS = 20
+CAMERA_FLOATS = 22
+#: Number of blades of the aperture (0 for a round one) and its turn in radians.
+C_BLADES, C_TURN = 20, 21
+
+#: Channels of a traced picture: all light RGB, of it bounced RGB, luminance taken by the clamp.
+O_LIGHT, O_BOUNCED, O_REMOVED = 0, 3, 6
+OUT_CHANNELS = 7
+
+#: A clamp that never takes anything.
+F4_MAX = np.float32(3.0e38)

@@ -1,4 +1,4 @@
-"""Running the kernels: rows shared out to threads, passes added to films."""
+"""Running the kernels: bands of rows shared out to threads, passes added to films."""
 
 from __future__ import annotations
 
@@ -13,14 +13,15 @@ import numpy.typing as npt
 from ..errors import Cancelled
 from ..view import View
 from . import layout as L
-from .build import Assembled
+from .assemble import Assembled
 from .embree import ray_buffer
-from .film import Accumulator
-from .kernels.tracer import first_surface, irradiance_points, render_rows
+from .film import BAND_ROWS, Accumulator, GuideFilm, bands_of
+from .kernels.deposit import deposit
+from .kernels.tracer import first_surface, trace_rows
 
 F4 = npt.NDArray[np.float32]
-#: Rows a thread takes at a time: small enough to share evenly, large enough to be worth a call.
-ROWS_AT_A_TIME = 8
+_NO_POINTS = np.zeros((0, 3), np.float32)
+_NO_CAMERA = np.zeros(L.CAMERA_FLOATS, np.float32)
 
 
 def thread_count() -> int:
@@ -36,136 +37,149 @@ def slots_of(assembled: Assembled, active: Sequence[int]) -> tuple[L.I4, L.I4]:
     return rows, slot_of
 
 
+class _Bench:
+    """What one thread needs of its own: a ray, sums of one sample, memory of portals, a band."""
+
+    def __init__(self, assembled: Assembled, slots: int, width: int) -> None:
+        self.ray = ray_buffer()
+        self.counts = np.zeros(1, np.int64)
+        self.acc = np.zeros((max(slots, 1), 6), np.float32)
+        count = assembled.arrays.portal_floats.shape[0]
+        self.scratch = np.zeros((assembled.skies, 3, count + 1), np.float32)
+        self.out = np.zeros((BAND_ROWS, width, max(slots, 1), L.OUT_CHANNELS), np.float32)
+        self.guide = np.zeros((BAND_ROWS, width, L.GUIDE_CHANNELS), np.float32)
+
+
 class PassRun:
-    """One or more passes over a picture, done in slices of time and added to films at the end."""
+    """Passes over a picture up to a number, done in slices of time; each band goes to the films at
+    once, so a run that is given up loses nothing.
+
+    Films of one run advance together: in each band those that have fewest passes are traced. Pass
+    n of a pixel is the same whoever traces it and in whatever order.
+    """
 
     def __init__(
         self,
         assembled: Assembled,
         view: View,
         active: Sequence[int],
+        films: Sequence[Accumulator],
+        guide: GuideFilm | None = None,
         *,
-        first_sample: int,
-        samples: int = 1,
+        upto: int,
         seed: int = 0,
         bounces: int = 8,
         calm: float = 0.0,
         threads: int | None = None,
+        guide_passes: int = 1 << 30,
+        rows: tuple[int, int] | None = None,
     ) -> None:
         self.assembled, self.view = assembled, view
-        self.first_sample, self.samples, self.seed = first_sample, samples, seed
-        self.bounces, self.calm = bounces, np.float32(calm)
-        self.threads = threads or thread_count()
+        self.active, self.films, self.guide = list(active), list(films), guide
+        self.upto, self.seed, self.bounces = upto, seed, bounces
+        self.calm, self.threads = np.float32(calm), threads or thread_count()
+        self.guide_passes = guide_passes
         self.rays = 0
-        self._rows, self._slot_of = slots_of(assembled, active)
-        height, width = view.height_px, view.width_px
-        self._out = np.zeros((height, width, max(len(self._rows), 1), 3), np.float32)
-        self._guide = np.zeros((height, width, L.GUIDE_CHANNELS), np.float32)
         self._camera = view.camera_array()
-        self._next_row = 0
+        bands = range(bands_of(view.height_px))
+        if rows is not None:
+            bands = range(rows[0] // BAND_ROWS, bands_of(min(rows[1], view.height_px)))
+        self._todo = [b for b in bands if self._least(b) < upto]
+        self._all = max(sum(upto - self._least(b) for b in self._todo), 1)
+        self._left = self._all
         self._lock = threading.Lock()
+
+    def _least(self, band: int) -> int:
+        if not self.films:
+            return self.upto if self.guide is None else int(self.guide.counts[band])
+        return min(int(f.counts[band].sum()) for f in self.films)
 
     @property
     def done(self) -> bool:
-        """Whether every row has been traced."""
-        return self._next_row >= self.view.height_px
+        """Whether every band has its passes."""
+        return self._left <= 0
 
     @property
     def share(self) -> float:
-        """Part of the rows that has been taken up, 0…1."""
-        return min(self._next_row / self.view.height_px, 1.0)
-
-    def _take(self) -> int:
-        with self._lock:
-            row = self._next_row
-            self._next_row += ROWS_AT_A_TIME
-            return row
+        """Part of the work that is done, 0…1."""
+        return 1.0 - self._left / self._all
 
     def advance(self, seconds: float | None = None, stop: Callable[[], bool] | None = None) -> bool:
-        """Trace rows until done or until ``seconds`` have passed; returns whether it is done.
+        """Trace until done or until ``seconds`` have passed; returns whether it is done.
 
         Raises `Cancelled` as soon as ``stop`` returns True.
         """
         end = None if seconds is None else time.perf_counter() + seconds
-        errors: list[BaseException] = []
-        height = self.view.height_px
 
         def work() -> None:
-            ray, counts = ray_buffer(), np.zeros(1, np.int64)
-            acc = np.zeros((max(len(self._rows), 1), 3), np.float32)
-            try:
-                while not errors and (end is None or time.perf_counter() < end):
-                    if stop is not None and stop():
-                        break
-                    row0 = self._take()
-                    if row0 >= height:
-                        break
-                    row1 = min(row0 + ROWS_AT_A_TIME, height)
-                    render_rows(
-                        self.assembled.arrays, self._camera, self._rows, self._slot_of,
-                        self.bounces, self.calm, self.seed, self.first_sample, self.samples,
-                        self.view.width_px, row0, row1, self._out[row0:row1],
-                        self._guide[row0:row1], acc, ray, counts,
-                    )  # fmt: skip
-            except BaseException as error:
-                errors.append(error)
+            bench = _Bench(self.assembled, len(self.films), self.view.width_px)
+            while end is None or time.perf_counter() < end:
+                if stop is not None and stop():
+                    break
+                with self._lock:
+                    band = self._todo.pop(0) if self._todo else None
+                if band is None:
+                    break
+                self._band(band, bench)
             with self._lock:
-                self.rays += int(counts[0])
+                self.rays += int(bench.counts[0])
 
         run_in_threads(work, self.threads)
-        if errors:
-            raise errors[0]
         if stop is not None and stop():
             raise Cancelled("The rendering was stopped.")
         return self.done
 
-    def add_to(self, accumulators: Sequence[Accumulator], guide: F4 | None = None) -> None:
-        """Add what was traced to one film per active source, and to a guide."""
-        half = self.first_sample & 1
-        for slot, accumulator in enumerate(accumulators):
-            accumulator.halves[half] += self._out[:, :, slot]
-            accumulator.counts[half] += self.samples
-        if guide is not None:
-            guide += self._guide
-
-
-def add_passes(
-    assembled: Assembled,
-    view: View,
-    active: Sequence[int],
-    accumulators: Sequence[Accumulator],
-    guide: F4 | None,
-    *,
-    first_sample: int,
-    samples: int = 1,
-    seed: int = 0,
-    bounces: int = 8,
-    calm: float = 0.0,
-    threads: int | None = None,
-    stop: Callable[[], bool] | None = None,
-) -> int:
-    """Trace passes ``first_sample …`` for the active sources into their films; returns rays.
-
-    All passes of one call go to the half of the first one's parity. With ``stop`` the work ends
-    early by raising `Cancelled`; nothing is added then.
-    """
-    run = PassRun(
-        assembled, view, active, first_sample=first_sample, samples=samples, seed=seed,
-        bounces=bounces, calm=calm, threads=threads,
-    )  # fmt: skip
-    run.advance(stop=stop)
-    run.add_to(accumulators, guide)
-    return run.rays
+    def _band(self, band: int, bench: _Bench) -> None:
+        """One more pass over a band for the films that are behind in it."""
+        n = self._least(band)
+        behind = [i for i, f in enumerate(self.films) if int(f.counts[band].sum()) == n]
+        rows, slot_of = slots_of(self.assembled, [self.active[i] for i in behind])
+        row0 = band * BAND_ROWS
+        row1 = min(row0 + BAND_ROWS, self.view.height_px)
+        out = bench.out[: row1 - row0, :, : max(len(behind), 1)]
+        out[...] = 0.0
+        clamp = np.array([self.films[i].clamp for i in behind] or [0], np.float32)
+        guide = self.guide
+        wants_guide = guide is not None and guide.counts[band] < min(n + 1, self.guide_passes)
+        if wants_guide:
+            bench.guide[...] = 0.0
+        trace_rows(
+            self.assembled.arrays, self._camera, _NO_POINTS, _NO_POINTS, rows, slot_of,
+            self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, 0, self.view.width_px,
+            out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
+        )  # fmt: skip
+        for slot, i in enumerate(behind):
+            f = self.films[i]
+            deposit(out, slot, n & 1, f.light[row0:row1], f.bounced[row0:row1], f.odd[row0:row1],
+                    f.removed[row0:row1])  # fmt: skip
+            f.counts[band, n & 1] += 1
+        if wants_guide and guide is not None:
+            guide.sums[row0:row1] += bench.guide[: row1 - row0]
+            guide.counts[band] += 1
+        with self._lock:
+            self._left -= 1
+            if self._least(band) < self.upto:
+                self._todo.append(band)
 
 
 def run_in_threads(work: Callable[[], None], count: int) -> None:
-    """Run the same work on ``count`` threads, the calling one among them."""
-    others = [threading.Thread(target=work) for _ in range(count - 1)]
+    """Run the same work on ``count`` threads, the calling one among them; raises what one raised."""
+    errors: list[BaseException] = []
+
+    def guarded() -> None:
+        try:
+            work()
+        except BaseException as error:
+            errors.append(error)
+
+    others = [threading.Thread(target=guarded) for _ in range(count - 1)]
     for t in others:
         t.start()
-    work()
+    guarded()
     for t in others:
         t.join()
+    if errors:
+        raise errors[0]
 
 
 def irradiance_at(
@@ -180,25 +194,35 @@ def irradiance_at(
     """Irradiance (points, sources, 3) of every source, gains not applied."""
     p = np.ascontiguousarray(points, np.float32).reshape(-1, 3)
     n = np.ascontiguousarray(normals, np.float32).reshape(-1, 3)
-    n = n / np.linalg.norm(n, axis=1, keepdims=True)
+    n = np.ascontiguousarray(n / np.linalg.norm(n, axis=1, keepdims=True), np.float32)
     rows, slot_of = slots_of(assembled, range(len(assembled.sources)))
-    out = np.zeros((len(p), max(len(rows), 1), 3), np.float64)
-    starts = iter(range(0, len(p), 4))
+    slots = max(len(rows), 1)
+    total = np.zeros((len(p), slots, 3), np.float64)
+    clamp = np.full(slots, L.F4_MAX, np.float32)
+    # Sums of float32 lose digits: a few hundred samples at a time go to the double total.
+    jobs = [(i, k) for i in range(len(p)) for k in range(0, samples, 256)]
+    queue, lock = iter(jobs), threading.Lock()
 
     def work() -> None:
-        ray, counts = ray_buffer(), np.zeros(1, np.int64)
-        acc = np.zeros((max(len(rows), 1), 3), np.float32)
-        guide = np.zeros(L.GUIDE_CHANNELS, np.float32)
-        for i in starts:
-            s = slice(i, i + 4)
-            # The seed differs per block because the kernel counts points from zero.
-            irradiance_points(
-                assembled.arrays, p[s], n[s], rows, slot_of, bounces, seed * 65537 + i, samples,
-                out[s], guide, acc, ray, counts,
+        bench = _Bench(assembled, slots, 1)
+        while True:
+            with lock:
+                job = next(queue, None)
+            if job is None:
+                return
+            i, k = job
+            out = bench.out[:1, :1, :slots]
+            out[...] = 0.0
+            trace_rows(
+                assembled.arrays, _NO_CAMERA, p, n, rows, slot_of, bounces, np.float32(0.0), seed,
+                k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
+                bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
+            with lock:
+                total[i] += np.pi * out[0, 0, :, :3].astype(np.float64)
 
     run_in_threads(work, thread_count())
-    return (out / samples).astype(np.float32)
+    return (total / samples).astype(np.float32)
 
 
 def surface_under(

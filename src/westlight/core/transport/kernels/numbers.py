@@ -10,6 +10,9 @@ FAST = {"reassoc", "nsz", "arcp", "contract", "afn"}
 # Pieces are inlined by LLVM, and nothing is reference-counted: counting the two dozen arrays of a
 # scene at every call made the tracer ten times slower. So kernels may not allocate.
 PIECE = {"fastmath": FAST, "forceinline": True, "error_model": "numpy", "_nrt": False}
+# Long or rarely taken pieces stay functions of their own, with few arrays as arguments: inlining
+# them too would double the time to compile and push the common path out of the code cache.
+OUTLINE = {"fastmath": FAST, "error_model": "numpy", "_nrt": False}
 ENTRY = {"fastmath": FAST, "error_model": "numpy", "_nrt": False, "nogil": True, "cache": True}
 
 ZERO, HALF, ONE, TWO, FOUR = (np.float32(v) for v in (0.0, 0.5, 1.0, 2.0, 4.0))

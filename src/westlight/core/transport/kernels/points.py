@@ -27,11 +27,6 @@ def _laine_karras(x, seed):
 
 
 @njit(**PIECE)
-def _scramble(x, seed):
-    return _reverse(_laine_karras(_reverse(x), seed))
-
-
-@njit(**PIECE)
 def mix(x):
     """A well-mixed 32-bit hash."""
     x = uint32(x ^ (x >> uint32(16)))
@@ -42,22 +37,34 @@ def mix(x):
 
 
 @njit(**PIECE)
-def _second_dimension(x):
-    """Second Sobol' dimension of a bit-reversed index: Pascal's triangle modulo two."""
-    x = uint32(x ^ ((x & uint32(0x55555555)) << uint32(1)))
-    x = uint32(x ^ ((x & uint32(0x33333333)) << uint32(2)))
-    x = uint32(x ^ ((x & uint32(0x0F0F0F0F)) << uint32(4)))
-    x = uint32(x ^ ((x & uint32(0x00FF00FF)) << uint32(8)))
-    return uint32(x ^ (x << uint32(16)))
+def _second_dimension_reversed(x):
+    """Bit-reversed second Sobol' dimension of an index: Pascal's triangle modulo two."""
+    x = uint32(x ^ ((x & uint32(0xAAAAAAAA)) >> uint32(1)))
+    x = uint32(x ^ ((x & uint32(0xCCCCCCCC)) >> uint32(2)))
+    x = uint32(x ^ ((x & uint32(0xF0F0F0F0)) >> uint32(4)))
+    x = uint32(x ^ ((x & uint32(0xFF00FF00)) >> uint32(8)))
+    return uint32(x ^ (x >> uint32(16)))
+
+
+@njit(**PIECE)
+def bits2(seed, index, dimension):
+    """Point ``index`` of the pixel sequence ``seed`` in a pair of dimensions, as 32-bit integers."""
+    s = mix(uint32(seed + uint32(dimension) * uint32(0x9E3779B9)))
+    # Scrambling works on reversed bits, and so does each dimension; what cancels is left out.
+    i = _reverse(_laine_karras(_reverse(uint32(index)), s))
+    x = _laine_karras(i, uint32(s * uint32(0xA511E9B3)))
+    y = _laine_karras(_second_dimension_reversed(i), uint32(s * uint32(0x63D83595)))
+    return _reverse(x), _reverse(y)
+
+
+@njit(**PIECE)
+def to_unit(bits):
+    """A 32-bit integer as a float32 in [0, 1)."""
+    return np.float32(bits >> uint32(8)) * _SCALE
 
 
 @njit(**PIECE)
 def point2(seed, index, dimension):
     """Point ``index`` of the pixel sequence ``seed`` in a pair of dimensions, in [0, 1)²."""
-    s = mix(uint32(seed + uint32(dimension) * uint32(0x9E3779B9)))
-    i = _scramble(uint32(index), s)
-    x = _reverse(i)
-    y = _second_dimension(x)
-    x = _scramble(x, mix(uint32(s ^ uint32(0xA511E9B3))))
-    y = _scramble(y, mix(uint32(s ^ uint32(0x63D83595))))
-    return np.float32(x >> uint32(8)) * _SCALE, np.float32(y >> uint32(8)) * _SCALE
+    x, y = bits2(seed, index, dimension)
+    return to_unit(x), to_unit(y)

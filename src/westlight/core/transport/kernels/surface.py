@@ -67,51 +67,54 @@ def _smith_lambda(alpha, cosine):
 
 
 @njit(**PIECE)
-def lobe_shares(r, g, b, roughness, metallic, cos_out, energy, energy_mean):
-    """Albedo of the matte base, of coat or metal, and the chance to sample the latter."""
-    coat = coat_strength(roughness)
-    matte, shiny = ZERO, ZERO
-    if metallic < ONE:
-        taken = look_up_energy(energy[1], roughness, cos_out) if coat > ZERO else ZERO
-        matte = (ONE - metallic) * (ONE - taken) * luminance(r, g, b)
-        shiny = (ONE - metallic) * taken
-    shiny += metallic * luminance(r, g, b)
-    total = matte + shiny
-    if total <= ZERO:
-        return ZERO, ZERO, ZERO
+def prepare(r, g, b, roughness, metallic, oz, energy, energy_mean):
+    """What evaluating a surface needs of the outgoing side, found once a vertex.
+
+    Returns the chance to sample the lobe, the matte factor, strength of the coat, alpha, the
+    Smith term of the outgoing direction and the share of light a white lobe loses.
+    """
+    coat = coat_strength(roughness) if metallic < ONE else ZERO
+    matte = (ONE - metallic) * INV_PI
+    taken = ZERO
+    if coat > ZERO:
+        taken = look_up_energy(energy[1], roughness, oz)
+        matte *= (ONE - taken) / (ONE - _mean_energy(energy_mean, roughness))
+    shiny = (ONE - metallic) * taken + metallic * luminance(r, g, b)
+    base = (ONE - metallic) * (ONE - taken) * luminance(r, g, b)
+    total = base + shiny
+    if total <= ZERO or shiny <= ZERO:
+        return ZERO, matte, coat, ONE, ZERO, ZERO
     chance = shiny / total
     # Below a tenth a highlight would be found too rarely to stay free of speckles.
-    if chance > ZERO and chance < ONE:
+    if chance < ONE:
         chance = min(max(chance, np.float32(0.1)), np.float32(0.9))
-    return matte, shiny, chance
+    alpha = max(roughness * roughness, ALPHA_MIN)
+    white = look_up_energy(energy[0], roughness, oz)
+    lost = (ONE - white) / max(white, np.float32(0.05))
+    return chance, matte, coat, alpha, _smith_lambda(alpha, oz), lost
 
 
 @njit(**PIECE)
-def evaluate(r, g, b, roughness, metallic, chance, ox, oy, oz, ix, iy, iz, energy, energy_mean):
+def evaluate(
+    r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
+    ox, oy, oz, ix, iy, iz, energy,
+):  # fmt: skip
     """f·cos (RGB) and sampling density for directions in the local frame, z the normal."""
     if iz <= ZERO or oz <= ZERO:
         return ZERO, ZERO, ZERO, ZERO
-    fr = fg = fb = ZERO
-    coat = coat_strength(roughness)
     density = (ONE - chance) * iz * INV_PI
-    if metallic < ONE:
-        k = (ONE - metallic) * INV_PI
-        if coat > ZERO:
-            eo = look_up_energy(energy[1], roughness, oz)
-            ei = look_up_energy(energy[1], roughness, iz)
-            k *= (ONE - eo) * (ONE - ei) / (ONE - _mean_energy(energy_mean, roughness))
-        fr, fg, fb = r * k, g * k, b * k
+    k = matte
+    if coat > ZERO:
+        k *= ONE - look_up_energy(energy[1], roughness, iz)
+    fr, fg, fb = r * k, g * k, b * k
     if chance > ZERO:
-        alpha = max(roughness * roughness, ALPHA_MIN)
         hx, hy, hz = ox + ix, oy + iy, oz + iz
         scale = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, np.float32(1e-20)))
-        hx, hy, hz = hx * scale, hy * scale, hz * scale
-        oh = max(ox * hx + oy * hy + oz * hz, np.float32(1e-6))
+        hz *= scale
+        oh = max((ox * hx + oy * hy) * scale + oz * hz, np.float32(1e-6))
         d = _ggx(alpha, hz)
-        lo, li = _smith_lambda(alpha, oz), _smith_lambda(alpha, iz)
+        li = _smith_lambda(alpha, iz)
         base = d / ((ONE + lo + li) * FOUR * oz * iz)
-        white = look_up_energy(energy[0], roughness, oz)
-        lost = (ONE - white) / max(white, np.float32(0.05))
         if coat > ZERO and metallic < ONE:
             f = schlick(F0_DIELECTRIC, oh) * coat * (ONE + F0_DIELECTRIC * lost)
             f *= (ONE - metallic) * base
@@ -129,6 +132,7 @@ def evaluate(r, g, b, roughness, metallic, chance, ox, oy, oz, ix, iy, iz, energ
 def sample(roughness, chance, ox, oy, oz, u, v, w):
     """An incoming direction in the local frame: matte by cosine, lobe by visible normals."""
     if w >= chance:
+        # Without a lobe (chance 0) this is every direction.
         radius, phi = math.sqrt(u), TWO_PI * v
         x, y = radius * math.cos(phi), radius * math.sin(phi)
         return x, y, math.sqrt(max(ONE - u, np.float32(1e-12)))

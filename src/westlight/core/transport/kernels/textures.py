@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import ONE, PIECE, ZERO
+from .numbers import ONE, OUTLINE, PIECE, ZERO
 
 # sRGB primaries to the working space (Bradford from D65), rows.
 _R = tuple(np.float32(v) for v in (0.6130974, 0.3395231, 0.0473795))
@@ -14,7 +14,7 @@ _G = tuple(np.float32(v) for v in (0.0701937, 0.9163540, 0.0134524))
 _B = tuple(np.float32(v) for v in (0.0206156, 0.1095698, 0.8698147))
 
 
-@njit(**PIECE)
+@njit(**OUTLINE)
 def look_up(texels, ints, decode, texture, small, u, v):
     """RGB in 0…1 of a texture at (u, v), v downwards; colour textures in sRGB primaries.
 
@@ -25,6 +25,12 @@ def look_up(texels, ints, decode, texture, small, u, v):
     table = decode[ints[texture, L.T_SRGB]]
     x = (u - math.floor(u)) * np.float32(width) - np.float32(0.5)
     y = (v - math.floor(v)) * np.float32(height) - np.float32(0.5)
+    if small:
+        # Light that has bounced is too blurred to show the steps of the nearest pixel.
+        x0 = min(int(x + np.float32(0.5)), width - 1)
+        y0 = min(int(y + np.float32(0.5)), height - 1)
+        p00 = first + y0 * width + x0
+        return table[texels[p00, 0]], table[texels[p00, 1]], table[texels[p00, 2]]
     fx, fy = math.floor(x), math.floor(y)
     a, b = np.float32(x - fx), np.float32(y - fy)
     x0, y0 = int(fx) % width, int(fy) % height

@@ -1,0 +1,399 @@
+"""Sources and portals put around a geometry build: everything a kernel needs, in milliseconds."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import numpy.typing as npt
+
+from ..colour import AP1_LUMINANCE, srgb_decode
+from ..luminaires import IntensityDistribution
+from ..model import Material
+from ..sources import (
+    Disc,
+    Emitter,
+    Glow,
+    Group,
+    Photometric,
+    Rectangle,
+    SkySource,
+    Source,
+    Sphere,
+    Spot,
+    Sun,
+    Tube,
+)
+from . import layout as L
+from .build import GeometryBuild, clay_materials
+from .embree import (
+    MASK_CAMERA,
+    MASK_CAMERA_GLASS,
+    MASK_MIRROR,
+    MASK_MIRROR_GLASS,
+    MASK_SHADOW,
+    EmbreeScene,
+)
+from .energy import energy_tables
+from .kernels.light import HIDDEN, MET, SIZELESS
+from .lighttree import build_tree
+from .portals import Portal, PortalArrays, axes_key, portal_arrays
+from .skytables import SkyTables, portal_map, sky_tables
+
+F4 = npt.NDArray[np.float32]
+I4 = npt.NDArray[np.int32]
+Array = npt.NDArray[np.float64]
+
+_SHAPES: dict[type, int] = {
+    Rectangle: L.SHAPE_RECTANGLE, Disc: L.SHAPE_DISC, Sphere: L.SHAPE_SPHERE, Tube: L.SHAPE_TUBE,
+}  # fmt: skip
+_NAMED_SHAPES = {
+    "point": L.SHAPE_POINT, "disc": L.SHAPE_DISC, "rectangle": L.SHAPE_RECTANGLE,
+    "tube": L.SHAPE_TUBE, "sphere": L.SHAPE_SPHERE,
+}  # fmt: skip
+
+
+def shape_of(e: Emitter) -> int:
+    """Shape an emitter is traced as."""
+    if isinstance(e, Spot):
+        return L.SHAPE_DISC if e.radius > 0 else L.SHAPE_POINT
+    if isinstance(e, Photometric):
+        return _NAMED_SHAPES[e.shape]
+    return _SHAPES[type(e)]
+
+
+def mask_of(e: Emitter) -> int:
+    """Embree mask of an emitter; 0 if no ray can meet it."""
+    if not e.visible or shape_of(e) == L.SHAPE_POINT:
+        return 0
+    mask = MASK_CAMERA | (MASK_SHADOW if e.casts_shadow else 0)
+    if e.through_glass:
+        mask |= MASK_CAMERA_GLASS
+    if e.in_reflections:
+        mask |= MASK_MIRROR | (MASK_MIRROR_GLASS if e.through_glass else 0)
+    return mask
+
+
+@dataclass
+class _Emitters:
+    """Rows gathered source by source."""
+
+    floats: list[Array] = field(default_factory=list)
+    ints: list[npt.NDArray[np.int32]] = field(default_factory=list)
+    profiles: list[F4] = field(default_factory=list)
+    profile_rows: dict[int, int] = field(default_factory=dict)
+    profile_ints: list[tuple[int, int, int]] = field(default_factory=list)
+    tree_floats: list[Array] = field(default_factory=list)
+    tree_ints: list[I4] = field(default_factory=list)
+    #: Rows by shape and mask, for the hierarchy.
+    bodies: dict[tuple[int, int], list[int]] = field(default_factory=dict)
+    count: int = 0
+    nodes: int = 0
+
+    def profile(self, d: IntensityDistribution | None) -> int:
+        """Row of a profile, stored once."""
+        if d is None:
+            return -1
+        if id(d) not in self.profile_rows:
+            self.profile_rows[id(d)] = len(self.profile_ints)
+            table = d.table()
+            first = sum(p.size for p in self.profiles)
+            self.profiles.append(table.reshape(-1))
+            self.profile_ints.append((first, table.shape[0], table.shape[1]))
+        return self.profile_rows[id(d)]
+
+    def add(self, floats: Array, ints: I4, even: npt.NDArray[np.bool_]) -> tuple[int, int, int]:
+        """Rows of one source; returns first row, count and the root of its tree."""
+        first, root = self.count, -1
+        if len(floats) > 1:
+            root = self.nodes
+            nodes, links, leaf = build_tree(floats, ints, first, root, even)
+            self.tree_floats.append(nodes)
+            self.tree_ints.append(links)
+            self.nodes += len(nodes)
+            ints[:, L.E_LEAF] = leaf
+        self.floats.append(floats)
+        self.ints.append(ints)
+        self.count += len(floats)
+        return first, len(floats), root
+
+
+def _group_rows(made: _Emitters, group: Group, s: int) -> tuple[int, int, int]:
+    floats = np.zeros((len(group.emitters), L.EMITTER_FLOATS))
+    ints = np.full((len(group.emitters), L.EMITTER_INTS), -1, np.int32)
+    even = np.zeros(len(group.emitters), bool)
+    for i, (e, amount) in enumerate(zip(group.emitters, group.unit_amounts, strict=True)):
+        shape, mask = shape_of(e), mask_of(e)
+        u, v, n = e.axes
+        row = floats[i]
+        row[0:3], row[3:6], row[6:9], row[9:12] = e.position, u, v, n
+        row[L.E_AREA] = e.area_m2
+        row[L.E_RADIUS] = getattr(e, "radius", 0.0)
+        if isinstance(e, Rectangle) or (isinstance(e, Photometric) and e.shape == "rectangle"):
+            row[3:6], row[6:9], row[L.E_RADIUS] = u * e.width, v * e.height, 0.0
+        elif isinstance(e, Tube):
+            row[L.E_LENGTH] = e.length
+            row[3:6], row[9:12] = n, u
+        elif isinstance(e, Photometric) and shape == L.SHAPE_TUBE:
+            row[L.E_LENGTH] = e.width  # along C = 0
+        row[L.E_RED : L.E_BLUE + 1] = amount
+        power = max(float(amount @ AP1_LUMINANCE), 1e-12)
+        profile = e.profile
+        row[L.E_WEIGHT] = power * (e.area_m2 if profile is None else profile.flux_lm / np.pi)
+        row[L.E_RANGE] = e.range_m or 0.0
+        flat = shape in (L.SHAPE_RECTANGLE, L.SHAPE_DISC)
+        two = profile is not None and flat and _shines_back(profile)
+        even[i] = profile is not None or shape in (L.SHAPE_SPHERE, L.SHAPE_TUBE, L.SHAPE_POINT)
+        if shape == L.SHAPE_POINT:
+            visible = SIZELESS
+        elif not e.visible or not e.in_reflections:
+            visible = HIDDEN
+        else:
+            visible = MET if e.through_glass else HIDDEN
+        ints[i, L.E_KIND], ints[i, L.E_SOURCE] = shape, s
+        ints[i, L.E_SIDES], ints[i, L.E_VISIBLE] = (2 if two else 1), visible
+        ints[i, L.E_PROFILE] = made.profile(profile)
+        if mask:
+            made.bodies.setdefault((shape, mask), []).append(made.count + i)
+    return made.add(floats, ints, even)
+
+
+def _shines_back(profile: IntensityDistribution) -> bool:
+    behind = profile.candela(np.linspace(92, 180, 23)[:, None], np.arange(0, 360, 45)[None, :])
+    return bool(behind.max() > 1e-3 * profile.maximum_cd)
+
+
+def _glow_rows(
+    made: _Emitters, build: GeometryBuild, glow: Glow, s: int, triangle_emitter: I4
+) -> tuple[int, int, int]:
+    assert isinstance(glow.material, Material)
+    rows = build.glow_triangles(glow.material)
+    corners = build.positions[build.triangles[rows]].astype(np.float64)
+    u, v = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
+    normal = np.cross(u, v)
+    doubled = np.linalg.norm(normal, axis=1)
+    floats = np.zeros((len(rows), L.EMITTER_FLOATS))
+    floats[:, 0:3], floats[:, 3:6], floats[:, 6:9] = corners[:, 0], u, v
+    floats[:, 9:12] = normal / np.maximum(doubled, 1e-30)[:, None]
+    floats[:, L.E_AREA] = doubled / 2
+    floats[:, L.E_RED : L.E_BLUE + 1] = 1.0
+    brightness = build.glow_brightness(glow.material, rows)
+    floats[:, L.E_WEIGHT] = doubled / 2 * brightness
+    ints = np.full((len(rows), L.EMITTER_INTS), -1, np.int32)
+    ints[:, L.E_KIND], ints[:, L.E_SOURCE] = L.SHAPE_TRIANGLE, s
+    ints[:, L.E_SIDES], ints[:, L.E_VISIBLE] = 2, MET  # a glowing face shines to both sides
+    ints[:, L.E_TRIANGLE] = rows
+    ints[:, L.E_TEXTURE] = build.material_ints[build.materials.index(glow.material), L.M_TEX_EMIT]
+    triangle_emitter[rows] = np.arange(made.count, made.count + len(rows))
+    return made.add(floats, ints, np.ones(len(rows), bool))
+
+
+@dataclass
+class Assembled:
+    """Arrays for the kernels, with the Embree scene and sources they belong to kept alive."""
+
+    arrays: L.SceneArrays
+    sources: list[Source]
+    top: EmbreeScene
+    build: GeometryBuild
+    portals: PortalArrays
+    portal_key: str = ""
+
+    @property
+    def skies(self) -> int:
+        """Number of skies among the sources."""
+        return max(sum(isinstance(s, SkySource) for s in self.sources), 1)
+
+    def stands_like(self, emitter_floats: F4, emitter_ints: I4) -> bool:
+        """Whether these emitters have the shapes, places and visibility of ours."""
+        ours = self.arrays
+        return (
+            ours.emitter_floats.shape == emitter_floats.shape
+            and np.array_equal(ours.emitter_floats[:, : L.E_AREA], emitter_floats[:, : L.E_AREA])
+            and np.array_equal(ours.emitter_ints, emitter_ints)
+        )
+
+
+def assemble(
+    build: GeometryBuild,
+    sources: Sequence[Source],
+    clay_reflectance: float | None = None,
+    before: Assembled | None = None,
+    portals: Sequence[Portal] = (),
+    closed: bool = False,
+) -> Assembled:
+    """Put sources around a geometry build; the order of ``sources`` is the order of slots.
+
+    ``before`` lends its Embree scene if the emitters in it have not moved, and its portals if they
+    are the same. With ``closed`` outside light enters only through the portals.
+    """
+    made = _Emitters()
+    source_ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
+    source_floats = np.zeros((max(len(sources), 1), L.SOURCE_FLOATS), np.float32)
+    triangle_emitter = np.full(max(len(build.triangles), 1), -1, np.int32)
+    skies: list[tuple[int, SkySource, SkyTables]] = []
+    for s, source in enumerate(sources):
+        if isinstance(source, Sun):
+            omega = 2 * np.pi * source.one_minus_cos
+            source_ints[s, L.S_KIND] = L.SOURCE_SUN
+            source_floats[s, 0:3] = source.direction
+            source_floats[s, L.S_ONE_MINUS_COS] = source.one_minus_cos
+            source_floats[s, 4:7], source_floats[s, L.S_SOLID_ANGLE] = 1.0 / omega, omega
+        elif isinstance(source, SkySource):
+            pixels = source.pixels()
+            if not isinstance(source.tables, SkyTables):
+                source.tables = sky_tables(pixels)
+            skies.append((s, source, source.tables))
+        elif isinstance(source, Group):
+            source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *_group_rows(made, source, s)
+        else:
+            rows = _glow_rows(made, build, source, s, triangle_emitter)
+            source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *rows
+    floats = _stacked(made.floats, np.zeros((0, L.EMITTER_FLOATS))).astype(np.float32)
+    numbers = _stacked(made.ints, np.zeros((0, L.EMITTER_INTS), np.int32))
+    same = before is not None and before.build is build
+    if same and before is not None and before.stands_like(floats, numbers):
+        top, first, per_body, of_primitive = (
+            before.top, before.arrays.emitter_first, before.arrays.emitter_triangles,
+            before.arrays.emitter_of_primitive,
+        )  # fmt: skip
+    else:
+        top, first, per_body, of_primitive = _top_scene(build, made.bodies, floats)
+    key = f"{list(portals)}{closed}"
+    if same and before is not None and before.portal_key == key:
+        openings = before.portals
+    else:
+        openings = portal_arrays(portals, closed, top)
+    sky, tables, maps = _sky_arrays(skies, openings, source_ints, source_floats)
+    material_floats, material_ints = build.material_floats, build.material_ints
+    if clay_reflectance is not None:
+        material_floats, material_ints = clay_materials(build, clay_reflectance)
+    energy, energy_mean = energy_tables()
+    bytes_linear = np.arange(256) / 255.0
+    arrays = L.SceneArrays(
+        scene=np.uint64(top.handle),
+        panes=np.uint64(build.pane_scene.handle if build.pane_scene is not None else 0),
+        positions=build.positions,
+        triangles=build.triangles,
+        corners=build.corners,
+        corner_words=build.corners.view(np.int32),
+        paint=build.paint,
+        triangle_emitter=triangle_emitter,
+        instance_first=build.instance_first,
+        instance_cut=build.instance_cut,
+        instance_matrix=build.instance_matrix,
+        instance_normal=build.instance_normal,
+        material_floats=material_floats,
+        material_ints=material_ints,
+        texels=build.texels,
+        texture_ints=build.texture_ints,
+        decode=np.stack([bytes_linear, srgb_decode(bytes_linear)]).astype(np.float32),
+        energy=energy,
+        energy_mean=energy_mean,
+        emitter_first=first,
+        emitter_triangles=per_body,
+        emitter_of_primitive=of_primitive,
+        emitter_floats=floats if len(floats) else np.zeros((1, L.EMITTER_FLOATS), np.float32),
+        emitter_ints=numbers if len(numbers) else np.zeros((1, L.EMITTER_INTS), np.int32),
+        profiles=_stacked(made.profiles, np.zeros(1, np.float32)),
+        profile_ints=np.array(made.profile_ints or [(0, 2, 1)], np.int32),
+        tree_floats=_stacked(made.tree_floats, np.zeros((1, L.TREE_FLOATS))).astype(np.float32),
+        tree_ints=_stacked(made.tree_ints, np.zeros((1, L.TREE_INTS), np.int32)),
+        source_ints=source_ints,
+        source_floats=source_floats,
+        sky=sky,
+        sky_table=tables,
+        portal_floats=openings.floats,
+        portal_ints=openings.ints,
+        portal_maps=maps,
+        portal_state=openings.state,
+        cell_box=openings.box,
+        cells=openings.cells,
+    )
+    return Assembled(arrays, list(sources), top, build, openings, key)
+
+
+def _stacked(
+    rows: Sequence[npt.NDArray[np.generic]], empty: npt.NDArray[np.generic]
+) -> npt.NDArray:  # type: ignore[type-arg]
+    return np.ascontiguousarray(np.concatenate(rows)) if rows else empty
+
+
+def _sky_arrays(
+    skies: list[tuple[int, SkySource, SkyTables]],
+    portals: PortalArrays,
+    source_ints: L.I8,
+    source_floats: F4,
+) -> tuple[F4, F4, L.F8]:
+    """Pictures, sampling tables and portal maps of all skies; their places go into the sources."""
+    pictures = [np.zeros((1, 3), np.float32)]
+    tables = [np.zeros((1, L.TABLE_COLUMNS), np.float32)]
+    maps: list[Array] = []
+    pixel, row = 1, 1
+    for number, (s, source, made) in enumerate(skies):
+        height, width = source.pixels().shape[:2]
+        first_map = len(maps)
+        for u, v, n in portals.axes:
+            key = axes_key(u, v, n)
+            if key not in made.maps:
+                made.maps[key] = portal_map(source.pixels(), u, v, n)
+            maps.append(made.maps[key])
+        source_ints[s] = (
+            L.SOURCE_SKY, pixel, 0, 0, width, height, row, made.width, made.height, first_map,
+            number,
+        )  # fmt: skip
+        source_floats[s, L.S_TOTAL], source_floats[s, L.S_SEEN] = made.total, source.seen
+        pictures.append(np.asarray(source.pixels(), np.float32).reshape(-1, 3))
+        tables.append(made.rows)
+        pixel += height * width
+        row += len(made.rows)
+    flat = np.concatenate(maps) if maps else np.zeros(1)
+    return np.concatenate(pictures), np.concatenate(tables), flat
+
+
+def _top_scene(
+    build: GeometryBuild, bodies: dict[tuple[int, int], list[int]], floats: F4
+) -> tuple[EmbreeScene, L.I8, L.I8, I4]:
+    """The top hierarchy: placed parts, then one geometry for each shape and mask of emitters."""
+    top = EmbreeScene()
+    for i, p in enumerate(build.placed):
+        scene = build.scenes[p.chunk]
+        assert scene is not None
+        top.add_instance(scene, p.matrix, i, p.mask)
+    first: list[int] = []
+    per_body: list[int] = []
+    of_primitive: list[int] = []
+    for k, ((shape, mask), rows) in enumerate(bodies.items()):
+        number = len(build.placed) + k
+        e = floats[rows]
+        if shape == L.SHAPE_RECTANGLE:
+            centre, u, v = e[:, 0:3], e[:, 3:6] / 2, e[:, 6:9] / 2
+            corners = np.stack([centre - u - v, centre + u - v, centre + u + v, centre - u + v], 1)
+            quad = np.array([[0, 1, 2], [0, 2, 3]])
+            index = (quad[None] + 4 * np.arange(len(rows))[:, None, None]).reshape(-1, 3)
+            points = corners.reshape(-1, 3).astype(np.float32)
+            top.add_triangles(points, index.astype(np.int32), number, mask)
+        elif shape == L.SHAPE_DISC:
+            top.add_discs(e[:, [0, 1, 2, L.E_RADIUS]], e[:, 9:12], number, mask)
+        elif shape == L.SHAPE_TUBE:
+            half = e[:, 3:6] * e[:, L.E_LENGTH, None] / 2
+            ends = np.stack([e[:, 0:3] - half, e[:, 0:3] + half], axis=1)
+            radius = np.repeat(e[:, None, L.E_RADIUS, None], 2, axis=1)
+            top.add_tubes(np.concatenate([ends, radius], axis=2), number, mask)
+        else:
+            top.add_spheres(e[:, [0, 1, 2, L.E_RADIUS]], number, mask)
+        first.append(len(of_primitive))
+        per_body.append(2 if shape == L.SHAPE_RECTANGLE else 1)
+        of_primitive += rows
+    return (
+        top.commit(),
+        np.array(first or [0], np.int64),
+        np.array(per_body or [1], np.int64),
+        np.array(of_primitive or [0], np.int32),
+    )
+
+
+def glow_sources(materials: Sequence[Material]) -> list[Glow]:
+    """One source for each emissive material."""
+    return [Glow(m.name or "Glow", m, m.emission_rgb) for m in materials if m.emits]

@@ -1,0 +1,84 @@
+"""The clamp on speckles: how bright one sample of bounced light may be, chosen by what it costs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import numpy.typing as npt
+
+from ..colour import AP1_LUMINANCE
+from ..view import View
+from . import layout as L
+from .assemble import Assembled
+from .film import Accumulator
+from .render import PassRun
+
+#: Share of a source's light an automatic clamp may take.
+MOST_TAKEN = 0.002
+#: Pilot picture the automatic clamp is chosen from.
+_PILOT_WIDTH, _PILOT_PASSES = 160, 8
+
+
+def choose_clamps(
+    assembled: Assembled,
+    view: View,
+    films: Sequence[Accumulator],
+    gains: Sequence[npt.NDArray[np.float64]],
+    clamp: float | str | None,
+    seed: int,
+    bounces: int,
+    calm: float,
+) -> None:
+    """Set the clamp of each film: none, a luminance in cd/m², or "auto".
+
+    Raises ``ValueError`` for a clamp that is none of these.
+    """
+    if clamp is None:
+        return
+    if isinstance(clamp, str):
+        if clamp != "auto":
+            raise ValueError(f"A clamp is a luminance or “auto”, not {clamp!r}.")
+        for film, limit in zip(
+            films, automatic_clamps(assembled, view, range(len(films)), seed, bounces, calm),
+            strict=True,
+        ):  # fmt: skip
+            film.clamp = limit
+        return
+    if not clamp > 0:
+        raise ValueError("A clamp must be greater than zero.")
+    for film, gain in zip(films, gains, strict=True):
+        film.clamp = clamp / max(float(gain @ AP1_LUMINANCE), 1e-30)
+
+
+def automatic_clamps(
+    assembled: Assembled, view: View, active: Sequence[int], seed: int, bounces: int, calm: float
+) -> list[float]:
+    """Clamp of each active source, in unit luminance, that takes at most `MOST_TAKEN` of its light.
+
+    From single samples of a small pilot picture: the limit above which they hold that share.
+    """
+    width = min(_PILOT_WIDTH, view.width_px)
+    small = view.resized(width, max(1, width * view.height_px // view.width_px))
+    samples: list[list[npt.NDArray[np.float64]]] = [[] for _ in active]
+    total = np.zeros(len(active))
+    for n in range(_PILOT_PASSES):
+        films = [Accumulator.empty(small.height_px, small.width_px) for _ in active]
+        for f in films:
+            f.counts[:, 0] = n
+        PassRun(assembled, small, active, films, upto=n + 1, seed=seed ^ 0x51ED, bounces=bounces,
+                calm=calm).advance()  # fmt: skip
+        for i, f in enumerate(films):
+            samples[i].append((f.bounced.astype(np.float64) @ AP1_LUMINANCE).ravel())
+            total[i] += float((f.light.astype(np.float64) @ AP1_LUMINANCE).sum())
+    return [_limit(np.concatenate(s), t * MOST_TAKEN) for s, t in zip(samples, total, strict=True)]
+
+
+def _limit(samples: npt.NDArray[np.float64], may_take: float) -> float:
+    """Value c for which Σ max(s − c, 0) is as large as it may be."""
+    values = np.sort(samples)[::-1]
+    if not values.size or values[0] <= 0:
+        return float(L.F4_MAX)
+    above = np.cumsum(values) - values * np.arange(1, len(values) + 1)
+    k = int(np.searchsorted(above, may_take))
+    return float(values[min(k, len(values) - 1)]) if may_take > 0 else float(L.F4_MAX)

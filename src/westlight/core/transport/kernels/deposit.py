@@ -1,0 +1,21 @@
+"""Adding a traced band to the film of one source."""
+
+from numba import njit
+
+from .. import layout as L
+from .numbers import ENTRY, luminance
+
+
+@njit(**ENTRY)
+def deposit(out, slot, odd, light, bounced, odd_sums, removed):
+    """Add slot ``slot`` of a band ``out`` (rows, columns, slots, 7) to rows of a film."""
+    for r in range(light.shape[0]):
+        for c in range(light.shape[1]):
+            o = out[r, c, slot]
+            for k in range(3):
+                light[r, c, k] += o[L.O_LIGHT + k]
+                bounced[r, c, k] += o[L.O_BOUNCED + k]
+            removed[r, c] += o[L.O_REMOVED]
+            if odd == 1:
+                odd_sums[r, c, 0] += luminance(o[0], o[1], o[2])
+                odd_sums[r, c, 1] += luminance(o[3], o[4], o[5])

@@ -1,0 +1,195 @@
+"""Light gathered along a path: by rays sent to every source, and by rays that happen to meet one."""
+
+import numpy as np
+from numba import njit
+
+from .. import layout as L
+from .emitters import emitted, sample_shape, shape_density, triangle_place
+from .numbers import INFINITE, ONE, PIECE, ZERO, dot, power_heuristic
+from .points import bits2, point2, to_unit
+from .portals import admitted, outside_density, sample_outside, weigh
+from .rays import offset, visibility
+from .skies import in_sun, sample_sun, sky_colour, sky_density, sky_smooth
+from .surface import evaluate
+from .tree import chance_of, choose
+
+DELTA = np.float32(1e20)
+#: `E_VISIBLE`: kept out of reflections; met by rays; without a size that rays could meet.
+HIDDEN, MET, SIZELESS = 0, 1, 2
+#: Below this roughness an emitter that reflections must not show lights the matte base only.
+MIRROR_BELOW = np.float32(0.6)
+
+
+@njit(**PIECE)
+def add(acc, slot, at, r, g, b):
+    total = r + g + b
+    # A bad number would poison the sum for good; drop the sample instead.
+    if total < INFINITE and total > ZERO:
+        acc[slot, at] += r
+        acc[slot, at + 1] += g
+        acc[slot, at + 2] += b
+
+
+@njit(**PIECE)
+def escape(
+    S, slot_of, acc, at, scratch, tr, tg, tb, px, py, pz, dx, dy, dz, density, seen, outside
+):
+    """Light of suns and skies met by a ray that left (px, py, pz) and the scene."""
+    gate = ONE
+    portals = S.portal_floats.shape[0] > 0
+    if portals and not seen and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0:
+        gate = admitted(S, px, py, pz, dx, dy, dz, outside)
+        tr, tg, tb = tr * gate, tg * gate, tb * gate
+    for s in range(S.source_ints.shape[0]):
+        slot = slot_of[s]
+        if slot < 0:
+            continue
+        kind = S.source_ints[s, L.S_KIND]
+        f = S.source_floats[s]
+        if kind == L.SOURCE_SUN:
+            if in_sun(f, dx, dy, dz):
+                w = power_heuristic(density, ONE / f[L.S_SOLID_ANGLE])
+                add(acc, slot, at, tr * f[4] * w, tg * f[5] * w, tb * f[6] * w)
+        elif kind == L.SOURCE_SKY:
+            if seen:
+                i = S.source_ints[s]
+                r, g, b = sky_smooth(S.sky, i[L.S_FIRST], i[L.S_WIDTH], i[L.S_HEIGHT], dx, dy, dz)
+                w = f[L.S_SEEN]
+            else:
+                r, g, b = sky_colour(S, s, dx, dy, dz)
+                w = ONE
+                if density < DELTA:
+                    if portals:
+                        memory = scratch[S.source_ints[s, L.S_SKY]]
+                        other = outside_density(S, s, memory, px, py, pz, dx, dy, dz)
+                    else:
+                        other = sky_density(S, s, dx, dy, dz)
+                    w = power_heuristic(density, other)
+            add(acc, slot, at, tr * r * w, tg * g * w, tb * b * w)
+
+
+@njit(**PIECE)
+def meet_emitter(
+    S,
+    slot_of,
+    acc,
+    at,
+    row,
+    tr,
+    tg,
+    tb,
+    px,
+    py,
+    pz,
+    pnx,
+    pny,
+    pnz,
+    dx,
+    dy,
+    dz,
+    dist,
+    density,
+    front,
+    u,
+    v,
+):
+    """Light of an emitter met by a ray sampled at (px, py, pz), where the normal is (pnx, pny, pnz)."""
+    n = S.emitter_ints[row]
+    s = n[L.E_SOURCE]
+    slot = slot_of[s]
+    if slot < 0 or (not front and n[L.E_SIDES] == 1):
+        return
+    w = ONE
+    if density < DELTA:
+        if n[L.E_VISIBLE] != MET:
+            return
+        f = S.emitter_floats[row]
+        other = shape_density(f, n[L.E_KIND], px, py, pz, dx, dy, dz, dist)
+        if S.source_ints[s, L.S_COUNT] > 1:
+            other *= chance_of(S.tree_floats, S.tree_ints, n[L.E_LEAF], px, py, pz, pnx, pny, pnz)
+        w = power_heuristic(density, other)
+    r, g, b = emitted(S, row, dx, dy, dz, dist, u, v)
+    add(acc, slot, at, tr * r * w, tg * g * w, tb * b * w)
+
+
+@njit(**PIECE)
+def light_vertex(
+    S, active, slot_of, acc, at, scratch, seed, index, depth, weighed, outside,
+    ray, words, address, counts,
+    x, y, z, sx, sy, sz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
+    tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
+):  # fmt: skip
+    """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source."""
+    portals = S.portal_floats.shape[0] > 0
+    gated = portals and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
+    for a in range(active.shape[0]):
+        s = active[a]
+        slot = slot_of[s]
+        kind = S.source_ints[s, L.S_KIND]
+        f = S.source_floats[s]
+        base = 16 + depth * 4096 + slot * 2
+        u, v = bits2(seed, index, base)
+        far = INFINITE
+        met = MET
+        if kind == L.SOURCE_SUN:
+            ix, iy, iz = sample_sun(f, to_unit(u), to_unit(v))
+            density = ONE / f[L.S_SOLID_ANGLE]
+            er, eg, eb = f[4], f[5], f[6]
+        elif kind == L.SOURCE_SKY:
+            memory = scratch[S.source_ints[s, L.S_SKY]]
+            w = ZERO
+            if portals:
+                weigh(S, s, memory, x, y, z, gx, gy, gz, outside)
+                w, _ = point2(seed, index, base + 1)
+            ix, iy, iz, density = sample_outside(S, s, memory, x, y, z, u, v, w)
+            er = eg = eb = ONE
+        else:
+            if S.source_ints[s, L.S_COUNT] == 0:
+                continue
+            row, taken = S.source_ints[s, L.S_FIRST], ONE
+            if S.source_ints[s, L.S_COUNT] > 1:
+                w, _ = point2(seed, index, base + 1)
+                row, taken = choose(
+                    S.tree_floats, S.tree_ints, S.source_ints[s, L.S_TREE], x, y, z, nx, ny, nz, w
+                )
+                if taken <= ZERO:
+                    continue
+            n = S.emitter_ints[row]
+            u1, v1 = to_unit(u), to_unit(v)
+            ix, iy, iz, far, density = sample_shape(
+                S.emitter_floats[row], n[L.E_KIND], n[L.E_SIDES], x, y, z, u1, v1
+            )
+            if not density > ZERO:
+                continue
+            pa = pb = ZERO
+            if n[L.E_TEXTURE] >= 0:
+                pa, pb = triangle_place(u1, v1)
+            er, eg, eb = emitted(S, row, ix, iy, iz, far, pa, pb)
+            density *= taken
+            far *= np.float32(0.9995)
+            met = n[L.E_VISIBLE]
+        cosine = dot(ix, iy, iz, nx, ny, nz)
+        if not density > ZERO or cosine <= ZERO:
+            continue
+        if not smooth and dot(ix, iy, iz, gx, gy, gz) <= ZERO:
+            continue
+        lobe = chance if met != HIDDEN or roughness > MIRROR_BELOW else ZERO
+        fr, fg, fb, other = evaluate(
+            r, g, b, roughness, metallic, lobe, matte, coat, alpha, lo, lost, ox, oy, oz,
+            dot(ix, iy, iz, tx, ty, tz), dot(ix, iy, iz, bx, by, bz), cosine, S.energy,
+        )  # fmt: skip
+        k = (power_heuristic(density, other) if weighed and met == MET else ONE) / density
+        if gated and kind != L.SOURCE_EMITTERS:
+            k *= admitted(S, x, y, z, ix, iy, iz, outside)
+        cr, cg, cb = tr * fr * er * k, tg * fg * eg * k, tb * fb * eb * k
+        if cr + cg + cb <= ZERO:
+            continue
+        qx, qy, qz = offset(sx, sy, sz, gx, gy, gz, ix, iy, iz)
+        vr, vg, vb = visibility(S, ray, words, address, qx, qy, qz, ix, iy, iz, far, counts)
+        if vr + vg + vb <= ZERO:
+            continue
+        if kind == L.SOURCE_SKY:
+            # Only a direction that light comes by is worth the look-up.
+            er, eg, eb = sky_colour(S, s, ix, iy, iz)
+            vr, vg, vb = vr * er, vg * eg, vb * eb
+        add(acc, slot, at, cr * vr, cg * vg, cb * vb)

@@ -1,0 +1,269 @@
+"""Window portals: directions drawn exactly from sky × opening (Bitterli, Wyman & Pharr 2015).
+
+A portal's directions form an upright rectangle in the map u = ½ + ½·X/(1+|X|), X = dx/dz, of its
+own axes, so a summed-area table of the sky in that map gives the light through it and draws from
+it. Portals and the whole sky are chosen by what a grid cell sees of them; the sky always keeps a
+chance, so light by any other way is found too and the mean does not depend on the portals.
+"""
+
+import numpy as np
+from numba import njit
+
+from .. import layout as L
+from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, ZERO, dot
+from .points import to_unit
+from .skies import sample_sky, sky_density
+
+_SIDE = np.float32(L.MAP_SIDE)
+_TINY = np.float32(1e-12)
+
+
+@njit(**PIECE)
+def _to_map(x):
+    return (HALF + HALF * x / (ONE + abs(x))) * _SIDE
+
+
+@njit(**PIECE)
+def _from_map(u):
+    w = TWO * (u / _SIDE) - ONE
+    return w / max(ONE - abs(w), np.float32(1e-6))
+
+
+@njit(**PIECE)
+def _sum(maps, first, u, v):
+    """Bilinear value of a summed-area table; (u, v) in cells."""
+    i = min(max(int(u), 0), L.MAP_SIDE - 1)
+    j = min(max(int(v), 0), L.MAP_SIDE - 1)
+    a, b = np.float64(u) - i, np.float64(v) - j
+    p = first + i * (L.MAP_SIDE + 1) + j
+    q = p + L.MAP_SIDE + 1
+    low = maps[p] * (1.0 - b) + maps[p + 1] * b
+    high = maps[q] * (1.0 - b) + maps[q + 1] * b
+    return low * (1.0 - a) + high * a
+
+
+@njit(**PIECE)
+def _window(f, x, y, z):
+    """Rectangle (u0, u1, v0, v1) of a portal row in map cells; u1 ≤ u0 from behind it."""
+    cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
+    away = -dot(cx, cy, cz, f[9], f[10], f[11])
+    if away <= np.float32(1e-3):
+        return ZERO, ZERO, ZERO, ZERO
+    k = ONE / away
+    a, b = dot(cx, cy, cz, f[3], f[4], f[5]), dot(cx, cy, cz, f[6], f[7], f[8])
+    return (
+        _to_map(a * k), _to_map((a + f[L.P_WIDTH]) * k),
+        _to_map(b * k), _to_map((b + f[L.P_HEIGHT]) * k),
+    )  # fmt: skip
+
+
+@njit(**OUTLINE)
+def _through(maps, first, f, x, y, z):
+    """Light of the sky through a portal row at a point: luminance × solid angle."""
+    u0, u1, v0, v1 = _window(f, x, y, z)
+    if u1 <= u0 or v1 <= v0:
+        return ZERO
+    t = _sum(maps, first, u1, v1) - _sum(maps, first, u0, v1)
+    t -= _sum(maps, first, u1, v0) - _sum(maps, first, u0, v0)
+    return max(np.float32(t), ZERO)
+
+
+@njit(**OUTLINE)
+def crosses(f, x, y, z, dx, dy, dz):
+    """Whether a ray from inside leaves through a portal row."""
+    out = -dot(dx, dy, dz, f[9], f[10], f[11])
+    if out <= np.float32(1e-6):
+        return False
+    cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
+    t = -dot(cx, cy, cz, f[9], f[10], f[11]) / out
+    if t <= ZERO:
+        return False
+    qx, qy, qz = dx * t - cx, dy * t - cy, dz * t - cz
+    a, b = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
+    return a >= ZERO and a <= f[L.P_WIDTH] and b >= ZERO and b <= f[L.P_HEIGHT]
+
+
+@njit(**PIECE)
+def cell_of(S, x, y, z):
+    """Row of the visibility grid a point lies in, −1 outside."""
+    b = S.cell_box
+    nx, ny, nz = S.portal_state[L.G_X], S.portal_state[L.G_Y], S.portal_state[L.G_Z]
+    fx, fy, fz = (x - b[0]) * b[3], (y - b[1]) * b[3], (z - b[2]) * b[3]
+    if fx < ZERO or fy < ZERO or fz < ZERO:
+        return -1
+    i, j, k = int(fx), int(fy), int(fz)
+    if i >= nx or j >= ny or k >= nz:
+        return -1
+    return (i * ny + j) * nz + k
+
+
+@njit(**PIECE)
+def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside):
+    """Fill ``scratch`` with the chance of each portal at a point, of the open sky, and with the
+    light through each; ``scratch`` is (3, W + 1) with [2, W] telling whether portals are in use."""
+    count = S.portal_floats.shape[0]
+    scratch[2, count] = ZERO
+    if outside:
+        return
+    # Half a cell into the air the surface faces: the cell of a floor must not be the one below it.
+    lift = HALF / S.cell_box[3]
+    cell = cell_of(S, x + gx * lift, y + gy * lift, z + gz * lift)
+    if cell < 0:
+        return
+    row = S.cells[cell]
+    maps = S.source_ints[s, L.S_MAPS]
+    total = ZERO
+    for p in range(count):
+        w = through = ZERO
+        if row[p] > ZERO:
+            m = (maps + S.portal_ints[p]) * L.MAP_SIZE
+            through = _through(S.portal_maps, m, S.portal_floats[p], x, y, z)
+            w = through * row[p] * S.portal_floats[p, L.P_GAIN]
+        scratch[0, p], scratch[1, p] = w, through
+        total += w
+    if not total > ZERO:
+        return
+    sky = ZERO
+    if S.portal_state[L.G_CLOSED] == 0:
+        sky = max(S.source_floats[s, L.S_TOTAL] * row[count], total * np.float32(0.02))
+    total += sky
+    for p in range(count):
+        scratch[0, p] /= total
+    scratch[0, count] = sky / total
+    scratch[2, count] = ONE
+
+
+@njit(**OUTLINE)
+def _sample_window(maps, m, f, x, y, z, u, v):
+    """Direction through a portal row, drawn by the light the sky sends through it."""
+    u0, u1, v0, v1 = _window(f, x, y, z)
+    base = _sum(maps, m, u0, v1) - _sum(maps, m, u0, v0)
+    target = (_sum(maps, m, u1, v1) - _sum(maps, m, u1, v0) - base) * u + base
+    low, high = int(u0), min(int(u1) + 1, L.MAP_SIDE)
+    # Columns low…high bracket the target; the sum is linear between neighbouring columns.
+    while high - low > 1:
+        middle = (low + high) >> 1
+        at = np.float32(middle)
+        if _sum(maps, m, at, v1) - _sum(maps, m, at, v0) <= target:
+            low = middle
+        else:
+            high = middle
+    f_low, f_high = np.float32(low), np.float32(low + 1)
+    a = _sum(maps, m, f_low, v1) - _sum(maps, m, f_low, v0)
+    b = _sum(maps, m, f_high, v1) - _sum(maps, m, f_high, v0)
+    mu = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
+    mu = min(max(mu, u0), u1)
+    column = min(int(mu), L.MAP_SIDE - 1)
+    c_low, c_high = np.float32(column), np.float32(column + 1)
+    base = _sum(maps, m, c_high, v0) - _sum(maps, m, c_low, v0)
+    target = (_sum(maps, m, c_high, v1) - _sum(maps, m, c_low, v1) - base) * v + base
+    low, high = int(v0), min(int(v1) + 1, L.MAP_SIDE)
+    while high - low > 1:
+        middle = (low + high) >> 1
+        at = np.float32(middle)
+        if _sum(maps, m, c_high, at) - _sum(maps, m, c_low, at) <= target:
+            low = middle
+        else:
+            high = middle
+    f_low, f_high = np.float32(low), np.float32(low + 1)
+    a = _sum(maps, m, c_high, f_low) - _sum(maps, m, c_low, f_low)
+    b = _sum(maps, m, c_high, f_high) - _sum(maps, m, c_low, f_high)
+    mv = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
+    mv = min(max(mv, v0), v1)
+    px, py = _from_map(mu), _from_map(mv)
+    k = ONE / np.sqrt(px * px + py * py + ONE)
+    px, py = px * k, py * k
+    return (
+        f[3] * px + f[6] * py - f[9] * k,
+        f[4] * px + f[7] * py - f[10] * k,
+        f[5] * px + f[8] * py - f[11] * k,
+    )
+
+
+@njit(**OUTLINE)
+def _window_density(m, first, f, dx, dy, dz, through):
+    """Density per steradian with which `_sample_window` draws a direction that crosses a portal."""
+    k = ONE / max(-dot(dx, dy, dz, f[9], f[10], f[11]), np.float32(1e-6))
+    x, y = dot(dx, dy, dz, f[3], f[4], f[5]) * k, dot(dx, dy, dz, f[6], f[7], f[8]) * k
+    i = min(max(int(_to_map(x)), 0), L.MAP_SIDE - 1)
+    j = min(max(int(_to_map(y)), 0), L.MAP_SIDE - 1)
+    q = first + i * (L.MAP_SIDE + 1) + j
+    cell = np.float32(m[q + L.MAP_SIDE + 2] - m[q + 1] - m[q + L.MAP_SIDE + 1] + m[q])
+    ax, ay = ONE + abs(x), ONE + abs(y)
+    n2 = x * x + y * y + ONE
+    stretch = np.float32(4.0) * ax * ax * ay * ay / (n2 * np.sqrt(n2))
+    return cell * _SIDE * _SIDE / max(through * stretch, np.float32(1e-30))
+
+
+@njit(**PIECE)
+def outside_density(S, s, scratch, x, y, z, dx, dy, dz):
+    """Density per steradian of the mixture of portals and sky at a point `weigh` was called for."""
+    count = S.portal_floats.shape[0]
+    if scratch[2, count] == ZERO:
+        return sky_density(S, s, dx, dy, dz)
+    density = ZERO
+    if scratch[0, count] > ZERO:
+        density = scratch[0, count] * sky_density(S, s, dx, dy, dz)
+    for p in range(count):
+        if scratch[0, p] > ZERO and crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
+            m = (S.source_ints[s, L.S_MAPS] + S.portal_ints[p]) * L.MAP_SIZE
+            density += scratch[0, p] * _window_density(
+                S.portal_maps, m, S.portal_floats[p], dx, dy, dz, scratch[1, p]
+            )
+    return density
+
+
+@njit(**PIECE)
+def sample_outside(S, s, scratch, x, y, z, a, b, w):
+    """Direction and density towards sky source ``s``; random 32-bit integers a, b and w in [0, 1)."""
+    count = S.portal_floats.shape[0]
+    i = S.source_ints[s]
+    if scratch[2, count] == ZERO:
+        return sample_sky(S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b)
+    run = scratch[0, count]
+    if w < run:
+        dx, dy, dz, _ = sample_sky(
+            S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
+        )
+    else:
+        chosen = -1
+        for p in range(count):
+            if scratch[0, p] > ZERO:
+                chosen = p
+                run += scratch[0, p]
+                if w < run:
+                    break
+        m = (i[L.S_MAPS] + S.portal_ints[chosen]) * L.MAP_SIZE
+        dx, dy, dz = _sample_window(
+            S.portal_maps, m, S.portal_floats[chosen], x, y, z, to_unit(a), to_unit(b)
+        )
+    return dx, dy, dz, outside_density(S, s, scratch, x, y, z, dx, dy, dz)
+
+
+@njit(**PIECE)
+def admitted(S, x, y, z, dx, dy, dz, outside):
+    """Factor for light from outside: gain of the portal it comes by; 0 where closure shuts it out."""
+    if outside:
+        return ONE
+    for p in range(S.portal_floats.shape[0]):
+        if crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
+            return S.portal_floats[p, L.P_GAIN]
+    return ZERO if S.portal_state[L.G_CLOSED] == 1 else ONE
+
+
+@njit(**PIECE)
+def still_outside(S, x, y, z, hx, hy, hz, outside):
+    """Whether a path is outside after a segment, for closure: it changes sides at portals."""
+    dx, dy, dz = hx - x, hy - y, hz - z
+    for p in range(S.portal_floats.shape[0]):
+        f = S.portal_floats[p]
+        a = dot(x - f[0], y - f[1], z - f[2], f[9], f[10], f[11])
+        b = dot(hx - f[0], hy - f[1], hz - f[2], f[9], f[10], f[11])
+        if (a > ZERO) == (b > ZERO):
+            continue
+        t = a / (a - b)
+        qx, qy, qz = x + dx * t - f[0], y + dy * t - f[1], z + dz * t - f[2]
+        u, v = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
+        if u >= ZERO and u <= f[L.P_WIDTH] and v >= ZERO and v <= f[L.P_HEIGHT]:
+            outside = b <= ZERO
+    return outside

@@ -1,0 +1,77 @@
+"""What a grid of places sees of portals and sky: a few rays from each cell."""
+
+import math
+
+import numpy as np
+from numba import njit, uint32, uint64
+
+from .. import layout as L
+from ..embree import MASK_BLOCKER, MASK_SOLID, occluded1
+from .numbers import ENTRY, INFINITE, ONE, TWO, TWO_PI, ZERO, dot
+from .points import mix, point2
+from .rays import set_ray
+
+_SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
+
+
+@njit(**ENTRY)
+def probe_cells(scene, portals, box, size, probes, seen, ray):
+    """Fill ``seen`` (cells, W + 1): share of rays that reach each portal; last, that reach the sky
+    by another way."""
+    words = ray.view(np.uint32)
+    address = uint64(ray.ctypes.data)
+    edge = ONE / box[3]
+    count = portals.shape[0]
+    for cell in range(seen.shape[0]):
+        k = cell % size[2]
+        j = (cell // size[2]) % size[1]
+        i = cell // (size[2] * size[1])
+        seed = mix(uint32(cell))
+        for n in range(probes):
+            u, v = point2(seed, uint32(n), 0)
+            w, q = point2(seed, uint32(n), 1)
+            x = box[0] + (np.float32(i) + u) * edge
+            y = box[1] + (np.float32(j) + v) * edge
+            z = box[2] + (np.float32(k) + w) * edge
+            for p in range(count):
+                f = portals[p]
+                a, b = point2(seed, uint32(n), 2 + p)
+                a, b = a * f[L.P_WIDTH], b * f[L.P_HEIGHT]
+                dx = f[0] + f[3] * a + f[6] * b - x
+                dy = f[1] + f[4] * a + f[7] * b - y
+                dz = f[2] + f[5] * a + f[8] * b - z
+                if dot(dx, dy, dz, f[9], f[10], f[11]) >= ZERO:
+                    continue
+                # To the portal and a hand's breadth beyond: reveals must not hide it.
+                set_ray(ray, words, x, y, z, dx, dy, dz, ONE, _SOLID)
+                occluded1(scene, address, uint64(0))
+                if ray[8] >= ZERO:
+                    seen[cell, p] += ONE
+            dz = TWO * q - ONE if n % 4 == 0 else q
+            s = math.sqrt(max(ONE - dz * dz, ZERO))
+            phi = TWO_PI * np.float32(n + 0.5) * np.float32(0.618034)
+            dx, dy = s * math.cos(phi), s * math.sin(phi)
+            set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
+            occluded1(scene, address, uint64(0))
+            if ray[8] >= ZERO and not _by_portal(portals, x, y, z, dx, dy, dz):
+                seen[cell, count] += ONE
+        for p in range(count + 1):
+            seen[cell, p] /= np.float32(probes)
+
+
+@njit(forceinline=True, _nrt=False)
+def _by_portal(portals, x, y, z, dx, dy, dz):
+    for p in range(portals.shape[0]):
+        f = portals[p]
+        out = -dot(dx, dy, dz, f[9], f[10], f[11])
+        if out <= np.float32(1e-6):
+            continue
+        cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
+        t = -dot(cx, cy, cz, f[9], f[10], f[11]) / out
+        if t <= ZERO:
+            continue
+        qx, qy, qz = dx * t - cx, dy * t - cy, dz * t - cz
+        a, b = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
+        if a >= ZERO and a <= f[L.P_WIDTH] and b >= ZERO and b <= f[L.P_HEIGHT]:
+            return True
+    return False

@@ -1,0 +1,114 @@
+"""Suns and skies: drawing directions, densities, and the colour that is met."""
+
+import math
+
+import numpy as np
+from numba import njit, uint32, uint64
+
+from .. import layout as L
+from .numbers import HALF, ONE, PI, PIECE, TWO, TWO_PI, ZERO, frame
+from .points import to_unit
+
+_INV_TWO_PI = np.float32(0.5 / math.pi)
+_INV_PI = np.float32(1.0 / math.pi)
+
+
+@njit(**PIECE)
+def sample_sun(s, u, v):
+    """Direction inside the sun's disc for a source row ``s`` of floats."""
+    w = s[L.S_ONE_MINUS_COS] * u
+    c, sn = ONE - w, math.sqrt(max(w * (TWO - w), ZERO))
+    phi = TWO_PI * v
+    nx, ny, nz = s[0], s[1], s[2]
+    tx, ty, tz, bx, by, bz = frame(nx, ny, nz)
+    a, b = sn * math.cos(phi), sn * math.sin(phi)
+    return tx * a + bx * b + nx * c, ty * a + by * b + ny * c, tz * a + bz * b + nz * c
+
+
+@njit(**PIECE)
+def in_sun(s, x, y, z):
+    """Whether a unit direction lies inside the sun's disc (by chord: exact for small discs)."""
+    dx, dy, dz = x - s[0], y - s[1], z - s[2]
+    return dx * dx + dy * dy + dz * dz < TWO * s[L.S_ONE_MINUS_COS]
+
+
+@njit(**PIECE)
+def sample_sky(table, first, width, height, a, b):
+    """Direction drawn by luminance from one sky's table, with two 32-bit random integers.
+
+    An integer times the row count holds the row above and the remainder below the binary point,
+    so one number serves for the row, for keeping it, and for the place inside it.
+    """
+    product = uint64(a) * uint64(width * height)
+    pixel = np.int64(product >> uint64(32))
+    w = to_unit(uint32(product & uint64(0xFFFFFFFF)))
+    keep = table[first + pixel, L.K_ACCEPT]
+    if w < keep:
+        q = w / keep
+    else:
+        q = (w - keep) / max(ONE - keep, np.float32(1e-9))
+        pixel = np.int64(table[first + pixel, L.K_ALIAS])
+    q = min(q, np.float32(0.9999999))
+    row, column = pixel // width, pixel % width
+    z = ONE - TWO * (np.float32(row) + to_unit(b)) / np.float32(height)
+    phi = TWO_PI * (np.float32(column) + q) / np.float32(width)
+    s = math.sqrt(max(ONE - z * z, ZERO))
+    return s * math.sin(phi), s * math.cos(phi), z, table[first + pixel, L.K_DENSITY]
+
+
+@njit(**PIECE)
+def _column(width, x, y):
+    phi = math.atan2(x, y)
+    if phi < ZERO:
+        phi += TWO_PI
+    return min(int(phi * _INV_TWO_PI * np.float32(width)), width - 1)
+
+
+@njit(**PIECE)
+def sky_cell(first, width, height, x, y, z):
+    """Pixel of a latitude–longitude picture that a unit direction meets."""
+    row = int(math.acos(min(max(z, -ONE), ONE)) * _INV_PI * np.float32(height))
+    return first + min(row, height - 1) * width + _column(width, x, y)
+
+
+@njit(**PIECE)
+def sky_density(S, s, x, y, z):
+    """Density per steradian with which `sample_sky` draws a direction from source ``s``."""
+    i = S.source_ints[s]
+    width, height = i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT]
+    row = min(max(int((ONE - z) * HALF * np.float32(height)), 0), height - 1)
+    return S.sky_table[i[L.S_TABLE] + row * width + _column(width, x, y), L.K_DENSITY]
+
+
+@njit(**PIECE)
+def sky_colour(S, s, x, y, z):
+    """Colour of the pixel of sky source ``s`` that a direction meets."""
+    i = S.source_ints[s]
+    p = sky_cell(i[L.S_FIRST], i[L.S_WIDTH], i[L.S_HEIGHT], x, y, z)
+    return S.sky[p, 0], S.sky[p, 1], S.sky[p, 2]
+
+
+@njit(**PIECE)
+def sky_smooth(rgb, first, width, height, x, y, z):
+    """Bilinear sky colour, for the sky as the camera sees it."""
+    phi = math.atan2(x, y)
+    if phi < ZERO:
+        phi += TWO_PI
+    c = phi / TWO_PI * np.float32(width) - np.float32(0.5)
+    r = math.acos(min(max(z, -ONE), ONE)) / PI * np.float32(height) - np.float32(0.5)
+    r = min(max(r, ZERO), np.float32(height) - np.float32(1.001))
+    ic, ir = int(math.floor(c)), int(r)
+    a, b = c - np.float32(ic), r - np.float32(ir)
+    c0, c1 = ic % width, (ic + 1) % width
+    # No blending over the horizon: the ground below would bleed into the sky.
+    if 2 * (ir + 1) == height:
+        b = ZERO if z >= ZERO else ONE
+    low = min(ir + 1, height - 1)
+    p00, p01 = first + ir * width + c0, first + ir * width + c1
+    p10, p11 = first + low * width + c0, first + low * width + c1
+    w00, w01, w10, w11 = (ONE - a) * (ONE - b), a * (ONE - b), (ONE - a) * b, a * b
+    return (
+        rgb[p00, 0] * w00 + rgb[p01, 0] * w01 + rgb[p10, 0] * w10 + rgb[p11, 0] * w11,
+        rgb[p00, 1] * w00 + rgb[p01, 1] * w01 + rgb[p10, 1] * w10 + rgb[p11, 1] * w11,
+        rgb[p00, 2] * w00 + rgb[p01, 2] * w01 + rgb[p10, 2] * w10 + rgb[p11, 2] * w11,
+    )

@@ -1,0 +1,71 @@
+"""Output passes of first surfaces: position, occlusion, and mattes of objects and materials."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Collection
+
+import numpy as np
+import numpy.typing as npt
+
+from ..view import View
+from .assemble import Assembled
+from .embree import ray_buffer
+from .kernels.survey import survey_rows
+from .render import run_in_threads, thread_count
+
+#: Passes that are made only when asked for.
+EXTRA_PASSES = frozenset({"position", "occlusion", "objects", "materials"})
+#: Things that can share one pixel in a matte.
+RANKS = 4
+
+
+def survey(
+    assembled: Assembled,
+    view: View,
+    wanted: Collection[str],
+    samples: int,
+    seed: int,
+    radius_m: float = 1.0,
+) -> dict[str, npt.NDArray[np.float32]]:
+    """The wanted passes of `EXTRA_PASSES`.
+
+    "position" (h, w, 3) in metres; "occlusion" (h, w), 1 where nothing is within the radius;
+    "objects" and "materials" (h, w, RANKS, 2): number (part or material row + 1, 0 for none) and
+    the share of the pixel it covers, largest first.
+    """
+    if not wanted:
+        return {}
+    height, width = view.height_px, view.width_px
+    samples = min(max(samples, 4), 64)
+    position = np.zeros((height, width, 4), np.float32)
+    occlusion = np.zeros((height, width), np.float32)
+    mattes = np.zeros((2, height, width, RANKS, 2), np.float32)
+    build = assembled.build
+    starts, lock = iter(range(0, height, 8)), threading.Lock()
+    radius = np.float32(radius_m if "occlusion" in wanted else 0.0)
+
+    def work() -> None:
+        ray = ray_buffer()
+        while True:
+            with lock:
+                row = next(starts, None)
+            if row is None:
+                return
+            survey_rows(
+                assembled.arrays, view.camera_array(), seed, samples, radius,
+                build.triangle_part, build.instance_part, width, row,
+                min(row + 8, height), position, occlusion, mattes[0], mattes[1], ray,
+            )  # fmt: skip
+
+    run_in_threads(work, thread_count())
+    made: dict[str, npt.NDArray[np.float32]] = {
+        "position": position[..., :3] / np.maximum(position[..., 3:], np.float32(1.0)),
+        "occlusion": occlusion / np.float32(samples),
+    }
+    for name, matte in zip(("objects", "materials"), mattes, strict=True):
+        order = np.argsort(-matte[..., 1], axis=2)[..., None]
+        matte = np.take_along_axis(matte, np.repeat(order, 2, axis=3), axis=2)
+        matte[..., 1] /= samples
+        made[name] = matte
+    return {name: made[name] for name in wanted}

@@ -1,0 +1,152 @@
+"""Window portals: the same light with less noise, closure and gain, and skies seen through them."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from westlight import core
+from westlight.core.transport.render import irradiance_at
+
+from .shapes import lux, uniform_sky
+
+Array = np.ndarray
+
+
+def room(
+    portal: bool, sky: object = None, reflectance: float = 0.4, **portal_kw: float
+) -> core.Scene:
+    """A room 4 × 5 × 3 m with one window of 1.2 × 1 m in its wall towards y = 0, 0.2 m thick."""
+    scene = core.Scene()
+    m = core.Material(reflectance)
+    for low, high in (
+        ((0, 0, -0.2), (4, 5, 0)), ((0, 0, 3), (4, 5, 3.2)),
+        ((-0.2, 0, 0), (0, 5, 3)), ((4, 0, 0), (4.2, 5, 3)), ((0, 5, 0), (4, 5.2, 3)),
+        ((-0.2, -0.2, -0.2), (1.4, 0, 3.2)), ((2.6, -0.2, -0.2), (4.2, 0, 3.2)),
+        ((1.4, -0.2, -0.2), (2.6, 0, 1.0)), ((1.4, -0.2, 2.0), (2.6, 0, 3.2)),
+    ):  # fmt: skip
+        _block(scene, low, high, m)
+    scene.add_source(uniform_sky() if sky is None else sky)  # type: ignore[arg-type]
+    if portal:
+        scene.add_portal((2.0, -0.1, 1.5), (0, 1, 0), 1.2, 1.0, **portal_kw)
+    return scene
+
+
+def _block(
+    scene: core.Scene, low: tuple[float, ...], high: tuple[float, ...], m: core.Material
+) -> None:
+    from .shapes import box
+
+    box(scene, low, high, m)
+
+
+POINTS = np.array([[2, 1, 0.01], [1, 3, 0.01], [3, 4.5, 0.8]], float)
+UPS = np.tile([[0.0, 0.0, 1.0]], (3, 1))
+
+
+@pytest.mark.parametrize("kind", ["even", "clear", "overcast", "picture"])
+@pytest.mark.parametrize("bounces", [0, 4])
+def test_portal_does_not_change_the_mean(kind: str, bounces: int) -> None:
+    """The same illuminance with and without, for every kind of sky."""
+    picture = np.random.default_rng(3).uniform(0.2, 5, (32, 64, 3)) ** 3
+    skies = {
+        "even": lambda: uniform_sky(),
+        "clear": lambda: core.sources.SkySource("sky", core.sky.clear_sky(25.0, 200.0)),
+        "overcast": lambda: core.sources.SkySource("sky", core.sky.cie_sky(1, 30.0)),
+        "picture": lambda: core.sources.HdriSource("sky", picture),
+    }
+    found = [
+        lux(core.irradiance(room(p, skies[kind]()), POINTS, UPS, samples=n, bounces=bounces))
+        for p, n in ((False, 150_000 // (bounces + 1)), (True, 20_000))
+    ]
+    assert found[1] == pytest.approx(found[0], rel=0.06)
+
+
+def test_even_sky_through_a_portal_is_a_lit_rectangle() -> None:
+    """L = 1 through a hole without thickness: the configuration factor of the opening."""
+    scene = core.Scene()
+    m = core.Material(0.0)
+    for low, high in (
+        ((-5, 0, -1), (1.4, 0.001, 4)), ((2.6, 0, -1), (9, 0.001, 4)),
+        ((1.4, 0, -1), (2.6, 0.001, 1)), ((1.4, 0, 2), (2.6, 0.001, 4)),
+        ((-5, 0, 4), (9, 9, 4.001)), ((-5, 9, -1), (9, 9.001, 4)),
+        ((-5, 0, -1), (-4.999, 9, 4)), ((9, 0, -1), (9.001, 9, 4)), ((-5, 0, -1), (9, 9, -0.999)),
+    ):  # fmt: skip
+        _block(scene, low, high, m)
+    scene.add_source(uniform_sky())
+    scene.add_portal((2, 0, 1.5), (0, 1, 0), 1.2, 1.0)
+    lamp = core.Scene()
+    lamp.add_source(core.sources.Rectangle("r", (2, 0, 1.5), (0, 1, 0), 1.2, 1.0,
+                                           luminance_cd_m2=1.0))  # fmt: skip
+    a = lux(core.irradiance(scene, POINTS, UPS, samples=4096, bounces=0))
+    b = lux(core.irradiance(lamp, POINTS, UPS, samples=4096, bounces=0))
+    assert a == pytest.approx(b, rel=0.01)
+
+
+def test_portal_cuts_the_noise() -> None:
+    """Variance of direct sky light in a room with one window: at least twenty times less."""
+
+    def variance(portal: bool) -> float:
+        assembled = room(
+            portal, core.sources.SkySource("sky", core.sky.cie_sky(1, 30.0))
+        ).assembled()
+        values = [
+            lux(irradiance_at(assembled, POINTS[1:2], UPS[:1], samples=8, seed=s, bounces=0))[0, 0]
+            for s in range(200)
+        ]
+        return float(np.var(values))
+
+    assert variance(False) > 20 * variance(True)
+
+
+def test_closure_keeps_the_light_of_a_missing_wall_out() -> None:
+    """With the far wall gone, a closed room is lit as if it were whole; an open one is not."""
+
+    def lit(closed: bool, wall: bool) -> Array:
+        scene = core.Scene()
+        whole = room(True)
+        scene.sources, scene.portals = whole.sources, whole.portals
+        for i, part in enumerate(whole.parts):
+            if wall or i != 4:
+                scene.add_part(part)
+        scene.closed = closed
+        return lux(core.irradiance(scene, POINTS, UPS, samples=8192, bounces=0))
+
+    whole = lit(False, True)
+    assert lit(True, True) == pytest.approx(whole, rel=0.03)
+    assert lit(True, False) == pytest.approx(whole, rel=0.03)
+    assert (lit(False, False) > 1.5 * whole).any()
+
+
+def test_gain_multiplies_what_comes_through() -> None:
+    """A portal gain of 3: three times the direct light, sun and sky alike."""
+    for source in (uniform_sky(), core.sources.Sun("sun", 180, 35, normal_illuminance_lx=1000)):
+        plain = lux(core.irradiance(room(True, source), POINTS, UPS, samples=4096, bounces=0))
+        more = lux(
+            core.irradiance(room(True, source, gain=3.0), POINTS, UPS, samples=4096, bounces=0)
+        )
+        assert more == pytest.approx(3 * plain, rel=0.03)
+
+
+def test_portal_outside_and_backwards_is_harmless() -> None:
+    """A portal that faces out changes noise at most, never the light."""
+    right = lux(core.irradiance(room(True), POINTS, UPS, samples=8192, bounces=2))
+    scene = room(False)
+    scene.add_portal((2.0, -0.1, 1.5), (0, -1, 0), 1.2, 1.0)
+    wrong = lux(core.irradiance(scene, POINTS, UPS, samples=20000, bounces=2))
+    assert wrong == pytest.approx(right, rel=0.04)
+
+
+@pytest.mark.parametrize(
+    "bad", [{"width": 0.0}, {"height": -1.0}, {"inward": (0, 0, 0)}, {"gain": -1}]
+)
+def test_impossible_portals_are_refused(bad: dict[str, object]) -> None:
+    """A named error says what the portal needs."""
+    good: dict[str, object] = {
+        "position": (0, 0, 0),
+        "inward": (0, 1, 0),
+        "width": 1.0,
+        "height": 1.0,
+    }
+    with pytest.raises(core.errors.SourceError, match="portal"):
+        core.Scene().add_portal(**{**good, **bad})  # type: ignore[arg-type]
