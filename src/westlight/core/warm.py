@@ -7,7 +7,7 @@ import numpy as np
 from . import Material, Scene, View, irradiance, render, sky, sources
 from .compiled import keep_kernels
 from .finish import block_mean, mix, show
-from .transport.render import surface_under
+from .transport.render import first_surfaces, surface_under
 from .transport.smooth import smooth
 
 
@@ -26,6 +26,7 @@ def compile_kernels() -> None:
     scene.add_portal((0, 1, 1), (0, -1, 0), 1, 1)
     film = render(scene, view, samples=1, bounces=1, passes=["occlusion"])
     irradiance(scene, [[0, 0, 0]], [[0, 0, 1]], samples=1, bounces=0)
+    first_surfaces(scene.assembled(), view)
     surface_under(scene.assembled(), *view.ray(0.5, 0.5))
     out = np.empty((16, 16, 3), np.float32)
     show(mix([film.contribution("sun"), film.contribution("sky")], [np.ones(3)] * 2, out), 10.0)

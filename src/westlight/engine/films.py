@@ -66,7 +66,7 @@ class Guide:
 class Films:
     """Films and guides, bounded in bytes so that undo finds old ones but memory stays small."""
 
-    limit_bytes: int = 700_000_000
+    limit_bytes: int = 640_000_000
     films: OrderedDict[tuple[str, int], Film] = field(default_factory=OrderedDict)
     guides: OrderedDict[tuple[str, int], Guide] = field(default_factory=OrderedDict)
 
@@ -74,7 +74,7 @@ class Films:
         """The film of a key at a scale, made empty if there is none."""
         found = self.films.get((key, scale))
         if found is None:
-            found = self.films[(key, scale)] = Film(Accumulator.empty(height, width))
+            found = self.films[(key, scale)] = Film(Accumulator.empty(height, width, split=False))
             self._forget()
         self.films.move_to_end((key, scale))
         return found

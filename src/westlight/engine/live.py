@@ -22,22 +22,22 @@ from PIL import Image
 from westlight import core
 from westlight.core.colour import AP1_LUMINANCE, swatch
 from westlight.core.errors import WestlightError
-from westlight.core.finish import Shown, metered_ev, mix, show
+from westlight.core.finish import Mixture, Shown, metered_ev, show
 from westlight.core.photometry import shutter_for_ev
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.build import GeometryBuild
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4
-from westlight.core.transport.render import PassRun, surface_under
+from westlight.core.transport.render import PassRun, first_surfaces, surface_under
 from westlight.core.transport.smooth import smooth
 
 from .films import Film, Films, Guide
-from .spec import PictureSpec, SkySettings, SourceSpec
+from .spec import PictureSpec, SkySettings, SourceSpec, SunSettings
 from .translate import (
     CALM,
     ev_of,
-    film_key,
+    film_keys,
     gain_of,
     scene_key,
     source_of,
@@ -113,6 +113,8 @@ class LivePicture:
         self._cleaning: tuple[Future[F4], Film, str, int] | None = None
         self._cleaned: set[str] = set()
         self._sources: dict[str, tuple[str, Source]] = {}
+        self._mix = Mixture()
+        self._first: tuple[tuple[str, int, int], F4] | None = None
 
     # -- taking in changes ---------------------------------------------------------------------
 
@@ -120,10 +122,7 @@ class LivePicture:
         """Take a new state; only what its keys say has changed is traced again."""
         before, self.spec = self.spec, spec
         keys_before = self._keys
-        self._keys = {
-            (s.id, b): film_key(spec, s, b)
-            for s in spec.sources for b in {spec.bounces, FIRST_BOUNCES, 0}
-        }  # fmt: skip
+        self._keys = film_keys(spec, {spec.bounces, FIRST_BOUNCES, 0})
         self._note_moved(before)
         self._load()
         self._assemble()
@@ -329,10 +328,27 @@ class LivePicture:
             self.assembled, view_of(self.spec.view, width, height), rows,
             [f.accumulator for f in films], guide.film, upto=min(f.passes for f in films) + 1,
             bounces=bounces, calm=CALM, guide_passes=GUIDE_PASSES,
+            kept=self._kept(rows, scale, bounces, films, guide),
         )  # fmt: skip
         names = [self.spec.sources[i].id for i in rows]
         self._run = _Run(passes, keys, names, scale, bounces, films, guide)
         return True
+
+    def _kept(
+        self, rows: list[int], scale: int, bounces: int, films: list[Film], guide: Guide
+    ) -> F4 | None:
+        """First surfaces, kept while only the sun moves: its light is all that changes."""
+        assert self.assembled is not None
+        only_sun = all(isinstance(self.spec.sources[i].settings, SunSettings) for i in rows)
+        fresh = all(f.passes == 0 for f in films) and guide.film.passes > 0
+        if not (only_sun and fresh and bounces == 0 and self.spec.moving):
+            return None
+        key = (self._guide_key(), scale, id(self.assembled.top))
+        if self._first is None or self._first[0] != key:
+            height, width = self.size(scale)
+            view = view_of(self.spec.view, width, height)
+            self._first = (key, first_surfaces(self.assembled, view))
+        return self._first[1]
 
     def _advance(self) -> None:
         """Go on with the pass in progress for a moment; when it is done, take it in."""
@@ -446,9 +462,12 @@ class LivePicture:
         ]  # fmt: skip
         coarse = max((scale for (_, scale), _ in found), default=4)
         height, width = self.size(coarse)
-        pictures = [film.at(coarse // scale)[:height, :width] for (film, scale), _ in found]
-        out = np.empty((height, width, 3), np.float32)
-        return mix(pictures, [gain for _, gain in found], out), coarse
+        pictures = [film.at(coarse // scale) for (film, scale), _ in found]
+        if any(p.shape[:2] != (height, width) for p in pictures):
+            pictures = [p[:height, :width] for p in pictures]
+        if not found:
+            return np.zeros((height, width, 3), np.float32), coarse
+        return self._mix.of(pictures, [gain for _, gain in found]), coarse
 
     def shown(self, picture: F4) -> Shown:
         """A scene-linear picture under the present exposure and tone."""

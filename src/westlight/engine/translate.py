@@ -120,14 +120,19 @@ def scene_key(spec: PictureSpec) -> str:
                    spec.model.model_dump(), spec.clay)  # fmt: skip
 
 
-def film_key(spec: PictureSpec, source: SourceSpec, bounces: int) -> str:
-    """Key of one accumulator: everything its pixels depend on."""
-    view = spec.view.model_dump()
-    obstacles = [
-        traced_settings(s) for s in spec.sources
-        if isinstance(s.settings, FixtureSettings) and s.settings.visible and s.id != source.id
-    ]  # fmt: skip
-    return _digest(scene_key(spec), view, bounces, traced_settings(source), obstacles)
+def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
+    """Key of each accumulator, by source and bounces: everything its pixels depend on."""
+    common = _digest(scene_key(spec), spec.view.model_dump())
+    own = {s.id: _digest(traced_settings(s)) for s in spec.sources}
+    bodies = [
+        s.id for s in spec.sources if isinstance(s.settings, FixtureSettings) and s.settings.visible
+    ]
+    keys = {}
+    for s in spec.sources:
+        others = [own[i] for i in bodies if i != s.id]
+        base = _digest(common, own[s.id], others)
+        keys.update({(s.id, b): f"{base}/{b}" for b in bounces})
+    return keys
 
 
 def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
@@ -144,6 +149,6 @@ def ev_of(exposure: ExposureSettings) -> float:
 
 
 __all__ = [
-    "CALM", "GlowSettings", "ev_of", "film_key", "gain_of", "scene_key", "sky_of", "source_of",
+    "CALM", "GlowSettings", "ev_of", "film_keys", "gain_of", "scene_key", "sky_of", "source_of",
     "traced_settings", "view_of",
 ]  # fmt: skip

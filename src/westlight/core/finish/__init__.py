@@ -1,7 +1,7 @@
 """Finish: from contributions to the picture on the screen. Nothing here traces light."""
 
 from .meter import metered_ev
-from .mix import block_mean, mix
+from .mix import Mixture, block_mean, mix
 from .show import Shown, show
 
-__all__ = ["Shown", "block_mean", "metered_ev", "mix", "show"]
+__all__ = ["Mixture", "Shown", "block_mean", "metered_ev", "mix", "show"]

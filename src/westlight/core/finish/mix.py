@@ -46,6 +46,47 @@ def mix(pictures: Sequence[F4], gains: Sequence[npt.NDArray[np.float64]], out: F
     return out
 
 
+class Mixture:
+    """A mix that is kept: when only some gains change, only those sources are added again.
+
+    Small rounding errors would add up under a long drag, so a kept mix is made anew now and then.
+    """
+
+    #: Changes after which everything is summed again.
+    ANEW_AFTER = 64
+
+    def __init__(self) -> None:
+        self._out = np.empty((0, 0, 3), np.float32)
+        self._pictures: list[F4] = []
+        self._gains: list[npt.NDArray[np.float64]] = []
+        self._changes = 0
+
+    def of(self, pictures: Sequence[F4], gains: Sequence[npt.NDArray[np.float64]]) -> F4:
+        """Σ picture·gain (h, w, 3). The array belongs to the mixture and changes with it."""
+        shape = pictures[0].shape if pictures else (0, 0, 3)
+        kept = len(pictures) == len(self._pictures) and all(
+            a is b for a, b in zip(pictures, self._pictures, strict=True)
+        )
+        changed = [
+            i for i, (g, old) in enumerate(zip(gains, self._gains, strict=False))
+            if not np.array_equal(g, old)
+        ]  # fmt: skip
+        if kept and len(changed) <= len(gains) // 2 and self._changes < self.ANEW_AFTER:
+            steps = [gains[i] - self._gains[i] for i in changed]
+            if changed:
+                self._changes += 1
+                one = np.ones(3)
+                mix([self._out, *(pictures[i] for i in changed)], [one, *steps], self._out)
+        else:
+            if self._out.shape != shape:
+                self._out = np.empty(shape, np.float32)
+            mix(pictures, gains, self._out)
+            self._changes = 0
+        self._pictures = list(pictures)
+        self._gains = [np.array(g, np.float64) for g in gains]
+        return self._out
+
+
 @njit(nogil=True, cache=True, fastmath=True, error_model="numpy")
 def _block_means(picture, factor, out):  # type: ignore[no-untyped-def]
     scale = np.float32(1.0 / (factor * factor))

@@ -29,8 +29,8 @@ def bands_of(height: int) -> int:
 class Accumulator:
     """Light of one source in one view, as sums of unit radiance over passes.
 
-    ``light`` (h, w, 3) is all of it and ``bounced`` (h, w, 3) the part that met a second surface on
-    its way; ``odd`` (h, w, 2) is the luminance of both from odd passes alone, whose difference
+    ``light`` (h, w, 3) is all of it and ``bounced`` (h, w, 3), or (h, w, 1) for its luminance only,
+    the part that met a second surface on its way; ``odd`` (h, w, 2) is the luminance of both from odd passes alone, whose difference
     from the even ones measures the noise; ``removed`` (h, w) is the luminance taken by the clamp.
     ``counts`` (bands, 2) are the even and odd passes of each band of rows.
     """
@@ -44,11 +44,11 @@ class Accumulator:
     clamp: float = float(L.F4_MAX)
 
     @staticmethod
-    def empty(height: int, width: int) -> Accumulator:
-        """A film without light."""
+    def empty(height: int, width: int, split: bool = True) -> Accumulator:
+        """A film without light; with ``split`` bounced light is kept in colour."""
         return Accumulator(
             np.zeros((height, width, 3), np.float32),
-            np.zeros((height, width, 3), np.float32),
+            np.zeros((height, width, 3 if split else 1), np.float32),
             np.zeros((height, width, 2), np.float32),
             np.zeros((height, width), np.float32),
             np.zeros((bands_of(height), 2), np.int32),
@@ -75,7 +75,7 @@ class Accumulator:
         return self.light / self._rows(self.counts.sum(axis=1))
 
     def bounced_mean(self) -> F4:
-        """Mean unit radiance of bounced light, (h, w, 3)."""
+        """Mean unit radiance of bounced light, (h, w, 3), or its luminance, (h, w, 1)."""
         return self.bounced / self._rows(self.counts.sum(axis=1))
 
     def removed_mean(self) -> F4:
@@ -90,7 +90,8 @@ class Accumulator:
         if int(self.counts.min()) == 0:
             return np.zeros_like(self.odd)
         y = AP1_LUMINANCE.astype(np.float32)
-        total = np.stack([self.light @ y, self.bounced @ y], axis=2)
+        bounced = self.bounced @ y if self.bounced.shape[2] == 3 else self.bounced[..., 0]
+        total = np.stack([self.light @ y, bounced], axis=2)
         a = (total - self.odd) / self._rows(self.counts[:, 0])
         b = self.odd / self._rows(self.counts[:, 1])
         return np.asarray(np.abs(a - b) * np.float32(0.5))

@@ -150,6 +150,12 @@ CAMERA_FLOATS = 22
 #: Number of blades of the aperture (0 for a round one) and its turn in radians.
 C_BLADES, C_TURN = 20, 21
 
+#: Columns of a kept first surface: position, face normal, shading normal, direction to the viewer,
+#: reflectance RGB, roughness, metal, share of light that reaches the viewer RGB, 1 if it is there.
+F_POSITION, F_FACE, F_NORMAL, F_VIEWER, F_RED, F_ROUGHNESS, F_METALLIC = 0, 3, 6, 9, 12, 15, 16
+F_KEPT, F_THERE = 17, 20
+FIRST_COLUMNS = 21
+
 #: Channels of a traced picture: all light RGB, of it bounced RGB, luminance taken by the clamp.
 O_LIGHT, O_BOUNCED, O_REMOVED = 0, 3, 6
 OUT_CHANNELS = 7

@@ -17,10 +17,10 @@ from .assemble import Assembled
 from .embree import ray_buffer
 from .film import BAND_ROWS, Accumulator, GuideFilm, bands_of
 from .kernels.deposit import deposit
-from .kernels.tracer import first_surface, trace_rows
+from .kernels.tracer import first_surface, keep_first, trace_rows
 
 F4 = npt.NDArray[np.float32]
-_NO_POINTS = np.zeros((0, 3), np.float32)
+_NONE_KEPT = np.zeros((0, 1, L.FIRST_COLUMNS), np.float32)
 _NO_CAMERA = np.zeros(L.CAMERA_FLOATS, np.float32)
 
 
@@ -55,7 +55,8 @@ class PassRun:
     once, so a run that is given up loses nothing.
 
     Films of one run advance together: in each band those that have fewest passes are traced. Pass
-    n of a pixel is the same whoever traces it and in whatever order.
+    n of a pixel is the same whoever traces it and in whatever order. ``kept`` first surfaces save
+    the camera rays, for pass 0 of a picture whose view has not changed.
     """
 
     def __init__(
@@ -73,7 +74,9 @@ class PassRun:
         threads: int | None = None,
         guide_passes: int = 1 << 30,
         rows: tuple[int, int] | None = None,
+        kept: F4 | None = None,
     ) -> None:
+        self.kept = _NONE_KEPT if kept is None else kept
         self.assembled, self.view = assembled, view
         self.active, self.films, self.guide = list(active), list(films), guide
         self.upto, self.seed, self.bounces = upto, seed, bounces
@@ -144,7 +147,7 @@ class PassRun:
         if wants_guide:
             bench.guide[...] = 0.0
         trace_rows(
-            self.assembled.arrays, self._camera, _NO_POINTS, _NO_POINTS, rows, slot_of,
+            self.assembled.arrays, self._camera, self.kept, rows, slot_of,
             self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, 0, self.view.width_px,
             out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
         )  # fmt: skip
@@ -198,6 +201,11 @@ def irradiance_at(
     rows, slot_of = slots_of(assembled, range(len(assembled.sources)))
     slots = max(len(rows), 1)
     total = np.zeros((len(p), slots, 3), np.float64)
+    kept = np.zeros((1, len(p), L.FIRST_COLUMNS), np.float32)
+    kept[0, :, 0:3] = p
+    kept[0, :, 3:6] = kept[0, :, 6:9] = kept[0, :, 9:12] = n
+    kept[0, :, L.F_RED : L.F_METALLIC] = 1.0  # white and matte
+    kept[0, :, L.F_KEPT :] = 1.0
     clamp = np.full(slots, L.F4_MAX, np.float32)
     # Sums of float32 lose digits: a few hundred samples at a time go to the double total.
     jobs = [(i, k) for i in range(len(p)) for k in range(0, samples, 256)]
@@ -214,7 +222,7 @@ def irradiance_at(
             out = bench.out[:1, :1, :slots]
             out[...] = 0.0
             trace_rows(
-                assembled.arrays, _NO_CAMERA, p, n, rows, slot_of, bounces, np.float32(0.0), seed,
+                assembled.arrays, _NO_CAMERA, kept, rows, slot_of, bounces, np.float32(0.0), seed,
                 k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
                 bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
@@ -223,6 +231,27 @@ def irradiance_at(
 
     run_in_threads(work, thread_count())
     return (total / samples).astype(np.float32)
+
+
+def first_surfaces(assembled: Assembled, view: View, seed: int = 0) -> F4:
+    """First surface of each pixel of a view, (h, w, FIRST_COLUMNS), for `PassRun`'s ``kept``."""
+    kept = np.zeros((view.height_px, view.width_px, L.FIRST_COLUMNS), np.float32)
+    starts, lock = iter(range(0, view.height_px, BAND_ROWS)), threading.Lock()
+
+    def work() -> None:
+        ray = ray_buffer()
+        while True:
+            with lock:
+                row = next(starts, None)
+            if row is None:
+                return
+            keep_first(
+                assembled.arrays, view.camera_array(), seed, view.width_px, row,
+                min(row + BAND_ROWS, view.height_px), kept, ray,
+            )  # fmt: skip
+
+    run_in_threads(work, thread_count())
+    return kept
 
 
 def surface_under(

@@ -14,7 +14,11 @@ def deposit(out, slot, odd, light, bounced, odd_sums, removed):
             o = out[r, c, slot]
             for k in range(3):
                 light[r, c, k] += o[L.O_LIGHT + k]
-                bounced[r, c, k] += o[L.O_BOUNCED + k]
+            if bounced.shape[2] == 1:
+                bounced[r, c, 0] += luminance(o[3], o[4], o[5])
+            else:
+                for k in range(3):
+                    bounced[r, c, k] += o[L.O_BOUNCED + k]
             removed[r, c] += o[L.O_REMOVED]
             if odd == 1:
                 odd_sums[r, c, 0] += luminance(o[0], o[1], o[2])

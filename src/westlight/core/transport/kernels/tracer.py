@@ -80,15 +80,57 @@ def _through_glass(f, cosine, front, gx, gy, gz, dx, dy, dz, u):
 
 
 @njit(**PIECE)
+def _surface(S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz):
+    """Shading normal, reflectance, roughness and metal at a place (u, v) of triangle ``t``."""
+    f, textures = S.material_floats[row], S.material_ints[row]
+    nx, ny, nz = shading_normal(S, t, inst, u, v, gx, gy, gz)
+    r, g, b = f[0], f[1], f[2]
+    roughness, metallic = f[L.M_ROUGHNESS], f[L.M_METALLIC]
+    tu = tv = ZERO
+    if textures[0] >= 0 or textures[1] >= 0 or textures[2] >= 0:
+        c = S.corners
+        w = ONE - u - v
+        tu = c[t, 3] * w + c[t, 8] * u + c[t, 13] * v
+        tv = c[t, 4] * w + c[t, 9] * u + c[t, 14] * v
+    if textures[L.M_TEX_BASE] >= 0:
+        cr, cg, cb = look_up(
+            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0, tu, tv
+        )
+        cr, cg, cb = to_working(cr, cg, cb)
+        r, g, b = r * cr, g * cg, b * cb
+    if textures[L.M_PAINTED] == 1:
+        cr, cg, cb = painted(S, t, u, v)
+        r, g, b = r * cr, g * cg, b * cb
+    if textures[L.M_TEX_ROUGH] >= 0:
+        _, cg, cb = look_up(
+            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_ROUGH], depth > 0, tu, tv
+        )
+        roughness, metallic = roughness * cg, metallic * cb
+    # Bounced light is too blurred to show relief, and the look-ups are dear.
+    if textures[L.M_TEX_NORMAL] >= 0 and depth == 0:
+        nx, ny, nz = bend_normal(
+            S.positions, S.triangles, S.corners, S.instance_matrix[inst], S.texels,
+            S.texture_ints, S.decode, t, textures[L.M_TEX_NORMAL], f[L.M_NORMAL_SCALE],
+            tu, tv, nx, ny, nz,
+        )  # fmt: skip
+    # A shading normal turned away from the viewer would show as a black edge.
+    facing = dot(nx, ny, nz, vx, vy, vz)
+    if facing < np.float32(0.02):
+        k = np.float32(0.02) - facing
+        nx, ny, nz = normalise(nx + vx * k, ny + vy * k, nz + vz * k)
+    return nx, ny, nz, r, g, b, roughness, metallic
+
+
+@njit(**PIECE)
 def trace_path(
     S, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
-    start, sx, sy, sz, acc, guide, scratch, ray, words, address, counts,
+    start, first, acc, guide, scratch, ray, words, address, counts,
 ):  # fmt: skip
     """Follow one path and add its light to ``acc`` (slots, 6), its first surface to ``guide``.
 
-    With ``start`` the path begins on a white matte surface at the origin with normal (sx, sy, sz)
-    instead of at a camera: π times its light is the irradiance there. ``calm`` raises roughness
-    after the first bounce to at least this value (a named bias; 0 for none).
+    With ``start`` the path begins on the surface kept in ``first`` (columns F_*) instead of at a
+    camera; on a white matte one π times its light is the irradiance there. ``calm`` raises
+    roughness after the first bounce to at least this value (a named bias; 0 for none).
     """
     tr = tg = tb = ONE
     density = DELTA
@@ -108,10 +150,13 @@ def trace_path(
         smooth = False
         at = L.O_LIGHT if depth <= 1 else L.O_BOUNCED
         if start:
-            x, y, z = ox, oy, oz
-            lx, ly, lz = ox, oy, oz
-            gx, gy, gz, nx, ny, nz = sx, sy, sz, sx, sy, sz
-            vx, vy, vz = sx, sy, sz
+            x, y, z = first[0], first[1], first[2]
+            lx, ly, lz = x, y, z
+            gx, gy, gz, nx, ny, nz = first[3], first[4], first[5], first[6], first[7], first[8]
+            vx, vy, vz = first[9], first[10], first[11]
+            r, g, b, roughness, metallic = first[12], first[13], first[14], first[15], first[16]
+            tr, tg, tb = first[17], first[18], first[19]
+            px, py, pz = x, y, z
             start = False
         else:
             mask = _ray_mask(depth, behind_glass, matte_ray)
@@ -202,47 +247,17 @@ def trace_path(
                     density = DELTA
                 continue
             u, v = ray[15], ray[16]
-            nx, ny, nz = shading_normal(S, t, inst, u, v, gx, gy, gz)
-            lx, ly, lz = x, y, z
-            if depth == 0 and dot(nx, ny, nz, gx, gy, gz) < np.float32(0.9995):
-                smooth = True
-                lx, ly, lz = lifted(S, t, inst, u, v, x, y, z, gx, gy, gz)
-            r, g, b = f[0], f[1], f[2]
-            roughness, metallic = f[L.M_ROUGHNESS], f[L.M_METALLIC]
-            textures = S.material_ints[row]
-            tu = tv = ZERO
-            if textures[0] >= 0 or textures[1] >= 0 or textures[2] >= 0:
-                c = S.corners
-                w = ONE - u - v
-                tu = c[t, 3] * w + c[t, 8] * u + c[t, 13] * v
-                tv = c[t, 4] * w + c[t, 9] * u + c[t, 14] * v
-            if textures[L.M_TEX_BASE] >= 0:
-                cr, cg, cb = look_up(
-                    S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0, tu, tv
-                )
-                cr, cg, cb = to_working(cr, cg, cb)
-                r, g, b = r * cr, g * cg, b * cb
-            if textures[L.M_PAINTED] == 1:
-                cr, cg, cb = painted(S, t, u, v)
-                r, g, b = r * cr, g * cg, b * cb
-            if textures[L.M_TEX_ROUGH] >= 0:
-                _, cg, cb = look_up(
-                    S.texels, S.texture_ints, S.decode, textures[L.M_TEX_ROUGH], depth > 0, tu, tv
-                )
-                roughness, metallic = roughness * cg, metallic * cb
             vx, vy, vz = -dx, -dy, -dz
-            # Bounced light is too blurred to show relief, and the look-ups are dear.
-            if textures[L.M_TEX_NORMAL] >= 0 and depth == 0:
-                nx, ny, nz = bend_normal(
-                    S.positions, S.triangles, S.corners, S.instance_matrix[inst], S.texels,
-                    S.texture_ints, S.decode, t, textures[L.M_TEX_NORMAL], f[L.M_NORMAL_SCALE],
-                    tu, tv, nx, ny, nz,
-                )  # fmt: skip
-            # A shading normal turned away from the viewer would show as a black edge.
-            facing = dot(nx, ny, nz, vx, vy, vz)
-            if facing < np.float32(0.02):
-                k = np.float32(0.02) - facing
-                nx, ny, nz = normalise(nx + vx * k, ny + vy * k, nz + vz * k)
+            nx, ny, nz, r, g, b, roughness, metallic = _surface(
+                S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz
+            )
+            textures = S.material_ints[row]
+            lx, ly, lz = x, y, z
+            if depth == 0:
+                qx, qy, qz = shading_normal(S, t, inst, u, v, gx, gy, gz)
+                if dot(qx, qy, qz, gx, gy, gz) < np.float32(0.9995):
+                    smooth = True
+                    lx, ly, lz = lifted(S, t, inst, u, v, x, y, z, gx, gy, gz)
             if textures[L.M_GLOWS] == 1 and S.triangle_emitter[t] >= 0:
                 meet_emitter(
                     S, slot_of, acc, at, S.triangle_emitter[t], tr, tg, tb, px, py, pz,
@@ -387,36 +402,80 @@ def _deposit(out, acc, clamp):
 
 @njit(**ENTRY)
 def trace_rows(
-    S, camera, points, normals, active, slot_of, bounces, calm, seed, first_sample, samples,
+    S, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
     clamp, row0, row1, column0, column1, out, guide, acc, scratch, ray, counts,
 ):  # fmt: skip
     """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, 7) and ``guide``.
 
-    With ``points`` (n, 3) and their unit ``normals`` a pixel of row 0 is a white matte place
-    instead: π times its light is the irradiance there. Any block of any picture may be traced by
-    itself, in any order, and gives the same bits.
+    With first surfaces ``kept`` (rows, columns, FIRST_COLUMNS) paths start from those. Any block of
+    any picture may be traced by itself, in any order, and gives the same bits.
     """
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
-    start = points.shape[0] > 0
-    sx, sy, sz = ZERO, ZERO, ONE
+    start = kept.shape[0] > 0
     for row in range(row0, row1):
         for column in range(column0, column1):
             pixel = mix(uint32(row * 65536 + column) ^ mix(uint32(seed)))
             for k in range(samples):
                 index = uint32(first_sample + k)
-                if start:
-                    ox, oy, oz = points[column, 0], points[column, 1], points[column, 2]
-                    sx, sy, sz = normals[column, 0], normals[column, 1], normals[column, 2]
-                    dx, dy, dz = sx, sy, sz
-                else:
+                first = kept[row if start else 0, column if start else 0]
+                ox = oy = oz = dx = dy = dz = ZERO
+                if not start:
                     ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, index, row, column)
+                elif first[L.F_THERE] == ZERO:
+                    continue
                 trace_path(
                     S, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
-                    start, sx, sy, sz, acc, guide[row - row0, column - column0], scratch, ray,
+                    start, first, acc, guide[row - row0, column - column0], scratch, ray,
                     words, address, counts,
                 )  # fmt: skip
                 _deposit(out[row - row0, column - column0], acc, clamp)
+
+
+@njit(**ENTRY)
+def keep_first(S, camera, seed, width, row0, row1, kept, ray):
+    """Fill ``kept`` (rows, columns, FIRST_COLUMNS) with the first surface of pass 0 of each pixel.
+
+    Panes are passed straight, what they mirror is left out: this serves pictures under a moving
+    hand.
+    """
+    words = ray.view(np.uint32)
+    address = uint64(ray.ctypes.data)
+    for row in range(row0, row1):
+        for column in range(width):
+            pixel = mix(uint32(row * 65536 + column) ^ mix(uint32(seed)))
+            ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, uint32(0), row, column)
+            out = kept[row, column]
+            out[L.F_THERE] = ZERO
+            tr = tg = tb = ONE
+            for _ in range(MAX_PANES):
+                set_ray(ray, words, ox, oy, oz, dx, dy, dz, INFINITE, _CAMERA)
+                intersect1(S.scene, address, uint64(0))
+                if words[18] == NO_HIT or words[19] == NO_HIT:
+                    break
+                inst = np.int64(words[19])
+                t = triangle_of(S, words)
+                material, gx, gy, gz, cosine = face_of_hit(S, words, ray)
+                f = S.material_floats[material]
+                kind = S.material_ints[material, L.M_KIND]
+                x, y, z = ox + dx * ray[8], oy + dy * ray[8], oz + dz * ray[8]
+                if cosine > ZERO:
+                    gx, gy, gz = -gx, -gy, -gz
+                if kind != L.KIND_SURFACE:
+                    mirror = pane_reflectance(abs(cosine), f[L.M_IOR], kind == L.KIND_SHEET)
+                    keep = f[L.M_TRANSMISSION] * (ONE - mirror)
+                    tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
+                    ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
+                    continue
+                nx, ny, nz, r, g, b, roughness, metallic = _surface(
+                    S, t, inst, material, ray[15], ray[16], 0, gx, gy, gz, -dx, -dy, -dz
+                )
+                out[0], out[1], out[2] = lifted(S, t, inst, ray[15], ray[16], x, y, z, gx, gy, gz)
+                out[3], out[4], out[5], out[6], out[7], out[8] = gx, gy, gz, nx, ny, nz
+                out[9], out[10], out[11] = -dx, -dy, -dz
+                out[12], out[13], out[14], out[15], out[16] = r, g, b, roughness, metallic
+                out[17], out[18], out[19], out[L.F_THERE] = tr, tg, tb, ONE
+                break
 
 
 @njit(**ENTRY)
