@@ -17,7 +17,6 @@ from typing import Any
 
 import numpy as np
 
-
 #: Time of using every kernel once in a new process, less that of doing the same again.
 LOADING = """
 import time

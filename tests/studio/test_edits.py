@@ -9,7 +9,7 @@ import pytest
 
 from westlight.core.errors import ModelError
 from westlight.engine.spec import FixtureSettings, PictureSpec
-from westlight.engine.translate import film_key, gain_of, source_of
+from westlight.engine.translate import film_keys, gain_of, source_of
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.studio import Studio
 
@@ -190,14 +190,13 @@ def _spec(
 
 def test_keys_change_with_light_paths_only() -> None:
     """Amount, colour and level keep an accumulator; place clears the ones it can shade."""
-    key = [film_key(_spec(), s, 6) for s in _spec().sources]
+    ids = ("a", "sun")
+    key = film_keys(_spec(), {6, 2})
     for same in (_spec(lumen=80), _spec(kelvin=6000), _spec(level=-3.0)):
-        assert [film_key(same, s, 6) for s in same.sources] == key
-    moved = _spec(x=1.0)
-    new = [film_key(moved, s, 6) for s in moved.sources]
-    assert new[0] != key[0]
-    assert new[1] != key[1]
-    assert next(film_key(_spec(), s, 2) for s in _spec().sources) != key[0]
+        assert film_keys(same, {6, 2}) == key
+    new = film_keys(_spec(x=1.0), {6})
+    assert all(new[(i, 6)] != key[(i, 6)] for i in ids)
+    assert all(key[(i, 2)] != key[(i, 6)] for i in ids)
 
 
 def test_gain_carries_amount_and_level() -> None:

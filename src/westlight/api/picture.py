@@ -22,7 +22,7 @@ from westlight.studio.studio import Studio
 log = structlog.get_logger()
 #: Frames on their way to the browser before it must say that it has drawn one.
 IN_FLIGHT = 2
-FACTS_EVERY_S = 0.12
+FACTS_EVERY_S = 0.5
 
 
 class PictureSocket:
@@ -110,7 +110,7 @@ class PictureSocket:
             return
         moving, paused = bool(m.get("moving")), bool(m.get("paused"))
         self.engine.show(spec.model_copy(update={"moving": moving, "paused": paused}))
-        # The numbers on the sheet follow five times a second; the picture comes first.
+        # The numbers on the sheet follow twice a second; the picture comes first.
         if (m.get("held") or {}).get("look"):
             if self._loop.time() - self._facts_at < FACTS_EVERY_S:
                 return

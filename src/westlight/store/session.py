@@ -8,7 +8,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine
+from sqlalchemy import create_engine, event
 from sqlalchemy.orm import Session, sessionmaker
 
 
@@ -19,12 +19,25 @@ class Store:
         self.url = url
         self.engine = create_engine(url, pool_pre_ping=True)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+        #: Counts transactions that wrote something, so that readers know what they kept is stale.
+        self.version = 0
 
     @contextmanager
     def session(self) -> Iterator[Session]:
         """A session in one transaction: committed at the end, undone on an error."""
-        with self._sessions() as session, session.begin():
-            yield session
+        wrote = False
+
+        def note(*_: object) -> None:
+            nonlocal wrote
+            wrote = True
+
+        with self._sessions() as session:
+            event.listen(session, "after_flush", note)
+            event.listen(session, "do_orm_execute", lambda s: note() if not s.is_select else None)
+            with session.begin():
+                yield session
+        if wrote:
+            self.version += 1
 
     def migrate(self) -> None:
         """Run the migrations that are missing."""

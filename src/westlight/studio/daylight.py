@@ -41,8 +41,21 @@ def sun_of(
     """Azimuth and apparent elevation in degrees of a look's sun."""
     if look.sun.mode == "free":
         return look.sun.azimuth_deg, look.sun.elevation_deg
-    p = core.sun.sun_position(moment(look.day, look.minutes, time_zone), latitude, longitude)
-    return p.azimuth_deg, p.apparent_elevation_deg
+    if look.minutes != int(look.minutes):
+        p = core.sun.sun_position(moment(look.day, look.minutes, time_zone), latitude, longitude)
+        return p.azimuth_deg, p.apparent_elevation_deg
+    azimuth, elevation = _minute_by_minute(look.day, latitude, longitude, time_zone)[
+        int(look.minutes)
+    ]
+    return float(azimuth), float(elevation)
+
+
+@lru_cache(maxsize=16)
+def _minute_by_minute(day: date, latitude: float, longitude: float, time_zone: str) -> np.ndarray:
+    """Azimuth and apparent elevation at every minute of a day, found at once: a dragged sun asks
+    for one many times a second."""
+    times = [moment(day, m, time_zone) for m in range(1441)]
+    return np.asarray(sun_positions(times, latitude, longitude)[:, [0, 2]])
 
 
 def facts(look: LookState, latitude: float, longitude: float, time_zone: str) -> dict[str, Any]:

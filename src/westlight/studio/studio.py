@@ -56,6 +56,8 @@ class Studio:
         self._buildings: OrderedDict[str, Building] = OrderedDict()
         self._plans: dict[tuple[str, float], dict[str, Any]] = {}
         self._lock = threading.Lock()
+        self._rows_kept: tuple[Any, tuple[Project, Look, View, list[Model], list[Source]]] | None
+        self._rows_kept = None
 
     # -- projects ------------------------------------------------------------------------------
 
@@ -280,6 +282,24 @@ class Studio:
             }  # fmt: skip
         return self._plans[key]
 
+    def _shown(
+        self, project_id: str, look_id: str, view_id: str
+    ) -> tuple[Project, Look, View, list[Model], list[Source]]:
+        """Rows a picture is made from, kept until something is written: a hand that drags asks
+        for them many times a second."""
+        key = (self.store.version, project_id, look_id, view_id)
+        if self._rows_kept is None or self._rows_kept[0] != key:
+            with self.store.session() as session:
+                project = self._project(session, project_id)
+                look, view = session.get(Look, look_id), session.get(View, view_id)
+                if look is None or view is None:
+                    raise NotFound("This look or view is no longer there.")
+                models = self._rows(session, Model, project_id)
+                sources = self._rows(session, Source, project_id)
+                session.expunge_all()
+            self._rows_kept = (key, (project, look, view, models, sources))
+        return self._rows_kept[1]
+
     # -- the picture ---------------------------------------------------------------------------
 
     def picture(
@@ -288,23 +308,18 @@ class Studio:
     ) -> PictureSpec:  # fmt: skip
         """Spec of the picture; ``held`` overlays what the hand is moving: look, view, sources."""
         held = held or {}
-        with self.store.session() as session:
-            project = self._project(session, project_id)
-            look = session.get(Look, look_id)
-            view = session.get(View, view_id)
-            if look is None or view is None:
-                raise NotFound("This look or view is no longer there.")
-            models = self._rows(session, Model, project_id)
-            sources = self._rows(session, Source, project_id)
-            session.expunge_all()
+        project, look, view, models, sources = self._shown(project_id, look_id, view_id)
         state = LookState.model_validate(
             edits.validated("look", edits.merged(look.settings, held.get("look", {})))
         )
         frame = edits.validated("view", edits.merged(view.settings, held.get("view", {})))
-        for source in sources:
-            patch = held.get("sources", {}).get(source.id)
-            if patch:
-                source.settings = edits.validated("source", edits.merged(source.settings, patch))
+        patches = held.get("sources", {})
+        sources = [
+            Source(id=s.id, name=s.name, settings=edits.validated(
+                "source", edits.merged(s.settings, patches[s.id])
+            )) if s.id in patches else s
+            for s in sources
+        ]  # fmt: skip
         return recipe.picture_of(
             project, state, ViewSettings.model_validate(frame), models[0] if models else None,
             sources, self.assets, width_px,

@@ -1,15 +1,16 @@
 import type { Mix } from "../api/types";
-import { editLook, hold, release, set, sourceList, useLook, useStudio } from "../state/studio";
+import { editLook, hold, release, set, sourceList, useLookPart, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { percent, signed } from "./words";
 
 /** One small picture per source: what it alone adds to this view. The mixing place. */
 export function ContactStrip() {
   const project = useStudio((s) => s.project);
-  const look = useLook();
-  if (!project || !look || project.models.length === 0)
+  const mix = useLookPart("mix");
+  const sky = useLookPart("sky");
+  if (!project || !mix || !sky || project.models.length === 0)
     return <div className="h-[134px] bg-mount-3" />;
-  const sources = sourceList(project, look);
+  const sources = sourceList(project, { mix, sky });
   const solo = sources.some((s) => s.mix.solo);
   return (
     <div

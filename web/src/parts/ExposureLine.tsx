@@ -1,13 +1,12 @@
 import { useState } from "react";
-import { hold, release, useLook, useStudio } from "../state/studio";
+import { hold, release, useLookPart, useStudio } from "../state/studio";
 import { percent, shutter, signed } from "./words";
 
 /** What the camera is set to, and what that does to the picture. Never traces light. */
 export function ExposureLine() {
-  const look = useLook();
+  const e = useLookPart("exposure");
   const frame = useStudio((s) => s.frame);
-  if (!look) return <div className="h-[52px] bg-mount-2" />;
-  const e = look.exposure;
+  if (!e) return <div className="h-[52px] bg-mount-2" />;
   const to = (patch: Partial<typeof e>, label: string) => {
     hold({ look: { exposure: patch } }, false);
     return release(label);

@@ -1,4 +1,4 @@
-import { useMemo, useRef } from "react";
+import { memo, useMemo, useRef } from "react";
 import type { Daylight, Fixture, Plan, Track } from "../api/types";
 import { hold, release, set, useLook, useStudio, useView } from "../state/studio";
 
@@ -83,10 +83,87 @@ export function SunChart({ daylight, plan }: { daylight: Daylight; plan: Plan | 
     }
   };
   return (
+    <div className="relative w-full">
+      <ChartDrawing chart={chart} plan={plan} />
+      <svg
+        ref={drawing}
+        viewBox={`0 0 ${SIZE} ${SIZE}`}
+        className="pointer-events-none absolute inset-0 w-full touch-none select-none will-change-transform"
+      >
+        {up && (
+          <line
+            x1={sunX}
+            y1={sunY}
+            x2={MIDDLE}
+            y2={MIDDLE}
+            stroke="var(--sun)"
+            strokeWidth="0.8"
+            strokeDasharray="3 3"
+          />
+        )}
+        <circle
+          data-testid="sun-disc"
+          cx={sunX}
+          cy={sunY}
+          r="7.5"
+          fill={up ? "var(--sun)" : "var(--sheet)"}
+          stroke="var(--sun)"
+          strokeWidth="1.5"
+          className="pointer-events-auto cursor-grab focus-visible:outline-none"
+          tabIndex={0}
+          role="slider"
+          aria-label="Sun; arrow keys move it ten minutes"
+          aria-valuenow={look.minutes}
+          aria-valuetext={`azimuth ${facts.azimuth_deg.toFixed(0)} degrees, elevation ${facts.elevation_deg.toFixed(0)} degrees`}
+          onPointerDown={(e) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            dragging.current = true;
+            set({ selected: "sun" });
+          }}
+          onPointerMove={(e) => dragging.current && move(e.clientX, e.clientY)}
+          onPointerUp={() => {
+            dragging.current = false;
+            void release("Move the sun");
+          }}
+          onKeyDown={(e) => {
+            const way =
+              e.key === "ArrowRight" || e.key === "ArrowUp"
+                ? 1
+                : e.key === "ArrowLeft" || e.key === "ArrowDown"
+                  ? -1
+                  : 0;
+            if (!way) return;
+            e.preventDefault();
+            if (look.sun.mode === "time")
+              hold(
+                { look: { minutes: Math.min(Math.max(look.minutes + way * 10, 0), 1440) } },
+                false,
+              );
+            else
+              hold(
+                { look: { sun: { azimuth_deg: (look.sun.azimuth_deg + way * 2 + 360) % 360 } } },
+                false,
+              );
+            void release("Move the sun");
+          }}
+        />
+      </svg>
+    </div>
+  );
+}
+
+/** What stays while the sun is dragged: kept as one layer, so that it is not painted again. */
+const ChartDrawing = memo(function ChartDrawing({
+  chart,
+  plan,
+}: {
+  chart: Daylight["chart"];
+  plan: Plan | null;
+}) {
+  return (
     <svg
-      ref={drawing}
       viewBox={`0 0 ${SIZE} ${SIZE}`}
-      className="w-full touch-none select-none"
+      className="w-full select-none will-change-transform"
       role="img"
       aria-label="Plan of the building with the path of the sun"
     >
@@ -138,66 +215,9 @@ export function SunChart({ daylight, plan }: { daylight: Daylight; plan: Plan | 
       </g>
       {plan && <PlanDrawing plan={plan} />}
       <path d={line(chart.day)} fill="none" stroke="var(--sun)" strokeWidth="1.8" />
-      {up && (
-        <line
-          x1={sunX}
-          y1={sunY}
-          x2={MIDDLE}
-          y2={MIDDLE}
-          stroke="var(--sun)"
-          strokeWidth="0.8"
-          strokeDasharray="3 3"
-        />
-      )}
-      <circle
-        data-testid="sun-disc"
-        cx={sunX}
-        cy={sunY}
-        r="7.5"
-        fill={up ? "var(--sun)" : "var(--sheet)"}
-        stroke="var(--sun)"
-        strokeWidth="1.5"
-        className="cursor-grab focus-visible:outline-none"
-        tabIndex={0}
-        role="slider"
-        aria-label="Sun; arrow keys move it ten minutes"
-        aria-valuenow={look.minutes}
-        aria-valuetext={`azimuth ${facts.azimuth_deg.toFixed(0)} degrees, elevation ${facts.elevation_deg.toFixed(0)} degrees`}
-        onPointerDown={(e) => {
-          e.currentTarget.setPointerCapture(e.pointerId);
-          dragging.current = true;
-          set({ selected: "sun" });
-        }}
-        onPointerMove={(e) => dragging.current && move(e.clientX, e.clientY)}
-        onPointerUp={() => {
-          dragging.current = false;
-          void release("Move the sun");
-        }}
-        onKeyDown={(e) => {
-          const way =
-            e.key === "ArrowRight" || e.key === "ArrowUp"
-              ? 1
-              : e.key === "ArrowLeft" || e.key === "ArrowDown"
-                ? -1
-                : 0;
-          if (!way) return;
-          e.preventDefault();
-          if (look.sun.mode === "time")
-            hold(
-              { look: { minutes: Math.min(Math.max(look.minutes + way * 10, 0), 1440) } },
-              false,
-            );
-          else
-            hold(
-              { look: { sun: { azimuth_deg: (look.sun.azimuth_deg + way * 2 + 360) % 360 } } },
-              false,
-            );
-          void release("Move the sun");
-        }}
-      />
     </svg>
   );
-}
+});
 
 const path = (points: [number, number][], close: boolean) =>
   points.length ? `M${points.map(([x, y]) => `${x} ${-y}`).join("L")}${close ? "Z" : ""}` : "";

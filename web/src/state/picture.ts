@@ -5,6 +5,9 @@ import { get, set, useStudio } from "./studio";
 
 let socket: WebSocket | null = null;
 let canvas: HTMLCanvasElement | null = null;
+let asked = -Infinity;
+let onTheWay = 0;
+let behind = false;
 let queued = false;
 let picks = 0;
 const answers = new Map<number, (head: Extract<Head, { kind: "picked" }>) => void>();
@@ -19,6 +22,9 @@ function send(message: object) {
   if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(message));
 }
 
+/** How long a state under a moving hand waits for the picture of the one before, in ms. */
+const PATIENCE = 250;
+
 /** Tell the server what to show; many changes in one frame become one message. */
 function show() {
   if (queued) return;
@@ -27,6 +33,17 @@ function show() {
     queued = false;
     const s = get();
     if (!s.project || !s.lookId || !s.viewId) return;
+    // Under a moving hand two states are on their way at a time: one being traced, one waiting.
+    // States nobody will see cost the processor what their pictures would need.
+    const now = performance.now();
+    if (now - asked >= PATIENCE || !s.moving) onTheWay = 0;
+    if (s.moving && onTheWay >= 2) {
+      behind = true;
+      return;
+    }
+    if (s.moving) onTheWay += 1;
+    asked = now;
+    behind = false;
     send({
       kind: "show",
       project: s.project.id,
@@ -55,6 +72,10 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     if (!head.empty && !head.moving && head.scale < 4) keepChip(canvas);
   }
   picture.close();
+  if (head.moving) {
+    onTheWay = Math.max(onTheWay - 1, 0);
+    if (behind) show();
+  }
   set({ frame: head, note: "" });
 }
 
@@ -92,6 +113,9 @@ function take(message: ArrayBuffer) {
     answers.delete(head.id);
   }
 }
+
+/** A state that waited for a picture which never came is sent all the same. */
+setInterval(() => behind && performance.now() - asked >= PATIENCE && show(), 100);
 
 function connect() {
   const scheme = location.protocol === "https:" ? "wss" : "ws";

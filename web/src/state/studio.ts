@@ -1,5 +1,6 @@
 // The state of the page: the project as the server knows it, what the hand holds, and the picture.
 
+import { useMemo } from "react";
 import { create } from "zustand";
 import { get as fetchFrom, patch, post, Refusal, remove } from "../api/client";
 import type { Facts, FrameHead, Look, Mix, Project, View } from "../api/types";
@@ -106,6 +107,16 @@ export function useLook(): Look | undefined {
   return row && (held ? merge(row.settings, held) : row.settings);
 }
 
+/** One part of the look as it is shown; changes only when that part does. */
+export function useLookPart<K extends keyof Look>(key: K): Look[K] | undefined {
+  const saved = useStudio((s) => lookRow(s)?.settings[key]);
+  const held = useStudio((s) => s.held?.look?.[key]);
+  return useMemo(
+    () => (saved === undefined || held === undefined ? saved : merge(saved, held)),
+    [saved, held],
+  );
+}
+
 export function useView(): View | undefined {
   const row = useStudio(viewRow);
   const held = useStudio((s) => s.held?.view);
@@ -115,7 +126,7 @@ export function useView(): View | undefined {
 export const NO_MIX: Mix = { level: 0, muted: false, solo: false };
 
 /** Every source of the project in strip order: sun, sky, then fixtures and glowing materials. */
-export function sourceList(project: Project, look: Look) {
+export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
   return [
     { id: "sun", name: "Sun", kind: "sun" },
     { id: "sky", name: look.sky.model === "clear" ? "Clear sky" : "CIE sky", kind: "sky" },

@@ -113,7 +113,7 @@ def read_linear(path: Path, max_width: int | None = None) -> F4:
     raw = opened.read_image(oiio.FLOAT)
     reason = opened.geterror()
     opened.close()
-    if raw is None:
+    if raw is None or reason:
         raise PictureFileError(f"“{path.name}” is cut short or damaged: {reason}")
     pixels = np.asarray(raw, np.float32).reshape(spec.height, spec.width, -1)
     pixels = pixels[..., :3] if pixels.shape[2] >= 3 else np.repeat(pixels[..., :1], 3, axis=2)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -199,6 +200,7 @@ class Assembled:
     build: GeometryBuild
     portals: PortalArrays
     portal_key: str = ""
+    sky_key: tuple[object, ...] = ()
 
     @property
     def skies(self) -> int:
@@ -265,12 +267,21 @@ def assemble(
         openings = before.portals
     else:
         openings = portal_arrays(portals, closed, top)
-    sky, tables, maps = _sky_arrays(skies, openings, source_ints, source_floats)
+    sky_key = (tuple(id(s.tables) for _, s, _ in skies), id(openings))
+    if same and before is not None and before.sky_key == sky_key:
+        old = before.arrays
+        sky, tables, maps = old.sky, old.sky_table, old.portal_maps
+        for (s, source, _), row in zip(skies, _sky_rows(before), strict=True):
+            source_ints[s] = row
+            source_floats[s, L.S_TOTAL], source_floats[s, L.S_SEEN] = (
+                source.tables.total, source.seen,  # type: ignore[attr-defined]
+            )  # fmt: skip
+    else:
+        sky, tables, maps = _sky_arrays(skies, openings, source_ints, source_floats)
     material_floats, material_ints = build.material_floats, build.material_ints
     if clay_reflectance is not None:
         material_floats, material_ints = clay_materials(build, clay_reflectance)
     energy, energy_mean = energy_tables()
-    bytes_linear = np.arange(256) / 255.0
     arrays = L.SceneArrays(
         scene=np.uint64(top.handle),
         panes=np.uint64(build.pane_scene.handle if build.pane_scene is not None else 0),
@@ -288,7 +299,7 @@ def assemble(
         material_ints=material_ints,
         texels=build.texels,
         texture_ints=build.texture_ints,
-        decode=np.stack([bytes_linear, srgb_decode(bytes_linear)]).astype(np.float32),
+        decode=_decoding(),
         energy=energy,
         energy_mean=energy_mean,
         emitter_first=first,
@@ -311,7 +322,20 @@ def assemble(
         cell_box=openings.box,
         cells=openings.cells,
     )
-    return Assembled(arrays, list(sources), top, build, openings, key)
+    return Assembled(arrays, list(sources), top, build, openings, key, sky_key)
+
+
+def _sky_rows(assembled: Assembled) -> list[L.I8]:
+    """Rows of `source_ints` of the skies of an assembled scene, in order."""
+    rows = assembled.arrays.source_ints
+    return [rows[i] for i, s in enumerate(assembled.sources) if isinstance(s, SkySource)]
+
+
+@lru_cache(maxsize=1)
+def _decoding() -> F4:
+    """Linear light of a byte: plain, and sRGB (2, 256)."""
+    linear = np.arange(256) / 255.0
+    return np.stack([linear, srgb_decode(linear)]).astype(np.float32)
 
 
 def _stacked(

@@ -60,12 +60,12 @@ def survey(
 
     run_in_threads(work, thread_count())
     made: dict[str, npt.NDArray[np.float32]] = {
-        "position": position[..., :3] / np.maximum(position[..., 3:], np.float32(1.0)),
+        "position": np.asarray(position[..., :3] / np.maximum(position[..., 3:], 1), np.float32),
         "occlusion": occlusion / np.float32(samples),
     }
     for name, matte in zip(("objects", "materials"), mattes, strict=True):
         order = np.argsort(-matte[..., 1], axis=2)[..., None]
         matte = np.take_along_axis(matte, np.repeat(order, 2, axis=3), axis=2)
-        matte[..., 1] /= samples
+        matte[..., 1] /= np.float32(samples)
         made[name] = matte
     return {name: made[name] for name in wanted}
