@@ -181,6 +181,20 @@ class EmbreeScene:
         self._kept.append(scene)
         self._attach(geometry, geometry_id, mask)
 
+    def open_share(
+        self, point: npt.NDArray[np.float64], directions: npt.NDArray[np.float64]
+    ) -> float:
+        """Share of directions (n, 3) in which nothing solid is met from a point; for few rays."""
+        ray = ray_buffer()
+        words, free = ray.view(np.uint32), 0
+        for d in directions:
+            ray[:12] = 0.0
+            ray[0:3], ray[4:7], ray[8] = point, d, 1e30
+            words[9] = BLOCKING
+            _occluded(self.handle, ray.ctypes.data, None)
+            free += int(ray[8] >= 0)
+        return free / len(directions)
+
     def commit(self) -> EmbreeScene:
         """Build the hierarchy; raises ``RuntimeError`` with Embree's error number."""
         _commit_scene(self.handle)
@@ -188,6 +202,9 @@ class EmbreeScene:
         if error:
             raise RuntimeError(f"Embree refused the geometry (error {error}).")
         return self
+
+
+_occluded = _declare("rtcOccluded1", None, _p, _p, _p)
 
 
 def ray_buffer() -> npt.NDArray[np.float32]:

@@ -99,8 +99,11 @@ def cell_of(S, x, y, z):
 
 @njit(**PIECE)
 def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside):
-    """Fill ``scratch`` with the chance of each portal at a point, of the open sky, and with the
-    light through each; ``scratch`` is (3, W + 1) with [2, W] telling whether portals are in use."""
+    """Fill ``scratch`` with the chance of each portal at a point and of the open sky.
+
+    ``scratch`` is (3, W + 1): chances; light through each, −1 until it is needed; and in [2, W]
+    whether portals are in use.
+    """
     count = S.portal_floats.shape[0]
     scratch[2, count] = ZERO
     if outside:
@@ -114,23 +117,55 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside):
     maps = S.source_ints[s, L.S_MAPS]
     total = ZERO
     for p in range(count):
-        w = through = ZERO
+        w = ZERO
         if row[p] > ZERO:
-            m = (maps + S.portal_ints[p]) * L.MAP_SIZE
-            through = _through(S.portal_maps, m, S.portal_floats[p], x, y, z)
-            w = through * row[p] * S.portal_floats[p, L.P_GAIN]
-        scratch[0, p], scratch[1, p] = w, through
+            # Not what comes through exactly, which costs sixteen look-ups: about its solid angle,
+            # times the mean brightness of the sky on its side.
+            f = S.portal_floats[p]
+            half_u, half_v = f[L.P_WIDTH] * HALF, f[L.P_HEIGHT] * HALF
+            cx = f[0] + f[3] * half_u + f[6] * half_v - x
+            cy = f[1] + f[4] * half_u + f[7] * half_v - y
+            cz = f[2] + f[5] * half_u + f[8] * half_v - z
+            away = -dot(cx, cy, cz, f[9], f[10], f[11])
+            corner = -dot(f[0] - x, f[1] - y, f[2] - z, f[9], f[10], f[11])
+            if away > np.float32(1e-3) and corner > np.float32(1e-3):
+                d2 = cx * cx + cy * cy + cz * cz
+                area = f[L.P_WIDTH] * f[L.P_HEIGHT]
+                angle = area * away / max(d2 * np.sqrt(d2), area * np.float32(0.3) * away)
+                # Light that reaches the surface edge-on counts for less.
+                face = dot(cx, cy, cz, gx, gy, gz) / np.sqrt(d2)
+                angle *= max(face, np.float32(0.08))
+                m = (maps + S.portal_ints[p]) * L.MAP_SIZE + L.MAP_SIZE - 1
+                w = angle * np.float32(S.portal_maps[m]) * row[p] * f[L.P_GAIN]
+        scratch[0, p], scratch[1, p] = w, -ONE
         total += w
     if not total > ZERO:
         return
     sky = ZERO
     if S.portal_state[L.G_CLOSED] == 0:
-        sky = max(S.source_floats[s, L.S_TOTAL] * row[count], total * np.float32(0.02))
+        # Both in the same unit: total luminance × solid angle over a hemisphere.
+        open_sky = S.source_floats[s, L.S_TOTAL] * row[count] * np.float32(3.0)
+        sky = max(open_sky, total * np.float32(0.03))
     total += sky
     for p in range(count):
         scratch[0, p] /= total
     scratch[0, count] = sky / total
     scratch[2, count] = ONE
+
+
+@njit(**PIECE)
+def _column_sum(maps, first, i, v):
+    """`_sum` at a whole column."""
+    j = min(max(int(v), 0), L.MAP_SIDE - 1)
+    b = np.float64(v) - j
+    p = first + i * (L.MAP_SIDE + 1) + j
+    return maps[p] * (1.0 - b) + maps[p + 1] * b
+
+
+@njit(**PIECE)
+def _cell_sum(maps, first, i, j):
+    """`_sum` at a whole column and row."""
+    return maps[first + i * (L.MAP_SIDE + 1) + j]
 
 
 @njit(**OUTLINE)
@@ -143,31 +178,29 @@ def _sample_window(maps, m, f, x, y, z, u, v):
     # Columns low…high bracket the target; the sum is linear between neighbouring columns.
     while high - low > 1:
         middle = (low + high) >> 1
-        at = np.float32(middle)
-        if _sum(maps, m, at, v1) - _sum(maps, m, at, v0) <= target:
+        if _column_sum(maps, m, middle, v1) - _column_sum(maps, m, middle, v0) <= target:
             low = middle
         else:
             high = middle
-    f_low, f_high = np.float32(low), np.float32(low + 1)
-    a = _sum(maps, m, f_low, v1) - _sum(maps, m, f_low, v0)
-    b = _sum(maps, m, f_high, v1) - _sum(maps, m, f_high, v0)
+    f_low = np.float32(low)
+    a = _column_sum(maps, m, low, v1) - _column_sum(maps, m, low, v0)
+    b = _column_sum(maps, m, low + 1, v1) - _column_sum(maps, m, low + 1, v0)
     mu = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
     mu = min(max(mu, u0), u1)
     column = min(int(mu), L.MAP_SIDE - 1)
-    c_low, c_high = np.float32(column), np.float32(column + 1)
-    base = _sum(maps, m, c_high, v0) - _sum(maps, m, c_low, v0)
-    target = (_sum(maps, m, c_high, v1) - _sum(maps, m, c_low, v1) - base) * v + base
+    base = _column_sum(maps, m, column + 1, v0) - _column_sum(maps, m, column, v0)
+    end = _column_sum(maps, m, column + 1, v1) - _column_sum(maps, m, column, v1)
+    target = (end - base) * v + base
     low, high = int(v0), min(int(v1) + 1, L.MAP_SIDE)
     while high - low > 1:
         middle = (low + high) >> 1
-        at = np.float32(middle)
-        if _sum(maps, m, c_high, at) - _sum(maps, m, c_low, at) <= target:
+        if _cell_sum(maps, m, column + 1, middle) - _cell_sum(maps, m, column, middle) <= target:
             low = middle
         else:
             high = middle
-    f_low, f_high = np.float32(low), np.float32(low + 1)
-    a = _sum(maps, m, c_high, f_low) - _sum(maps, m, c_low, f_low)
-    b = _sum(maps, m, c_high, f_high) - _sum(maps, m, c_low, f_high)
+    f_low = np.float32(low)
+    a = _cell_sum(maps, m, column + 1, low) - _cell_sum(maps, m, column, low)
+    b = _cell_sum(maps, m, column + 1, low + 1) - _cell_sum(maps, m, column, low + 1)
     mv = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
     mv = min(max(mv, v0), v1)
     px, py = _from_map(mu), _from_map(mv)
@@ -207,6 +240,8 @@ def outside_density(S, s, scratch, x, y, z, dx, dy, dz):
     for p in range(count):
         if scratch[0, p] > ZERO and crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
             m = (S.source_ints[s, L.S_MAPS] + S.portal_ints[p]) * L.MAP_SIZE
+            if scratch[1, p] < ZERO:
+                scratch[1, p] = _through(S.portal_maps, m, S.portal_floats[p], x, y, z)
             density += scratch[0, p] * _window_density(
                 S.portal_maps, m, S.portal_floats[p], dx, dy, dz, scratch[1, p]
             )

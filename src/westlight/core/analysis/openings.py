@@ -1,0 +1,149 @@
+"""Finding the openings of a building: glazed faces gathered into rectangles that face inwards.
+
+Panes that lie in one plane and stand close together (the lights of one window, between its bars)
+make one opening. Which side is the room is found by rays: the side from which less sky is seen.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..model.parts import Part, place
+from ..transport.embree import EmbreeScene
+from ..transport.portals import Portal
+
+Array = npt.NDArray[np.float64]
+#: Panes nearer to each other than this belong to one opening, in metres.
+GAP_M = 0.25
+#: Smaller glazed faces are not openings worth a portal, in m².
+LEAST_M2 = 0.15
+#: Portals beyond this number would cost more than they save; the largest are kept.
+MOST = 24
+_PROBE_M = 0.25
+
+
+@dataclass(frozen=True)
+class _Face:
+    normal: Array
+    offset: float
+    points: Array
+
+
+def find_openings(parts: Sequence[Part], top: EmbreeScene) -> list[Portal]:
+    """Portals for the glazed openings of a building, largest first, facing inwards.
+
+    ``top`` is the building as rays meet it. Panes between two rooms, or with sky on both sides, are left out.
+    """
+    found = []
+    for group in _groups(_pane_faces(parts)):
+        portal = _rectangle(group)
+        if portal is not None:
+            inward = _inward(portal, top)
+            if inward is not None:
+                found.append(inward)
+    found.sort(key=lambda p: -p.width * p.height)
+    return [
+        Portal(
+            p.position, p.inward, p.width, p.height, roll_deg=p.roll_deg, name=f"Opening {i + 1}"
+        )
+        for i, p in enumerate(found[:MOST])
+    ]
+
+
+def _pane_faces(parts: Sequence[Part]) -> list[_Face]:
+    """Large flat glazed pieces: triangles of a mesh's panes by plane."""
+    out: list[_Face] = []
+    for part in parts:
+        mesh = part.mesh
+        panes = np.array([m.is_pane for m in mesh.materials], bool)
+        if not panes.any() or not len(mesh.faces):
+            continue
+        faces = mesh.faces[panes[mesh.face_material]]
+        corners = place(part.matrix, mesh.vertices)[faces]
+        normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        area = np.linalg.norm(normals, axis=1) / 2
+        good = area > 1e-6
+        corners, normals = corners[good], normals[good] / (2 * area[good])[:, None]
+        # One sign for both faces of a pane.
+        lead = np.take_along_axis(normals, np.abs(normals).argmax(axis=1)[:, None], 1)
+        normals *= np.sign(lead)
+        offsets = (normals * corners[:, 0]).sum(axis=1)
+        keys = np.concatenate([np.round(normals * 20), np.round(offsets[:, None] / 0.1)], axis=1)
+        _, index = np.unique(keys, axis=0, return_inverse=True)
+        for k in range(int(index.max()) + 1 if len(index) else 0):
+            mine = index.ravel() == k
+            if area[good][mine].sum() < 0.01:
+                continue
+            out.append(_Face(normals[mine].mean(axis=0), float(offsets[mine].mean()),
+                             corners[mine].reshape(-1, 3)))  # fmt: skip
+    return out
+
+
+def _groups(faces: list[_Face]) -> list[list[_Face]]:
+    """Faces of nearly one plane whose boxes touch or nearly touch."""
+    owner = list(range(len(faces)))
+
+    def root(i: int) -> int:
+        while owner[i] != i:
+            owner[i] = owner[owner[i]]
+            i = owner[i]
+        return i
+
+    boxes = [(f.points.min(axis=0) - GAP_M / 2, f.points.max(axis=0) + GAP_M / 2) for f in faces]
+    for i, a in enumerate(faces):
+        for j in range(i):
+            b = faces[j]
+            if abs(float(a.normal @ b.normal)) < 0.98 or abs(a.offset - b.offset) > 0.12:
+                continue
+            if (boxes[i][0] <= boxes[j][1]).all() and (boxes[j][0] <= boxes[i][1]).all():
+                owner[root(i)] = root(j)
+    groups: dict[int, list[_Face]] = {}
+    for i, face in enumerate(faces):
+        groups.setdefault(root(i), []).append(face)
+    return list(groups.values())
+
+
+def _rectangle(group: list[_Face]) -> Portal | None:
+    """The rectangle around a group in its plane, upright where the plane is."""
+    normal = np.mean([f.normal for f in group], axis=0)
+    normal /= np.linalg.norm(normal)
+    points = np.concatenate([f.points for f in group])
+    flat = Portal((0, 0, 0), tuple(normal), 1.0, 1.0)
+    u, v, n = flat.axes()
+    a, b, c = points @ u, points @ v, points @ n
+    width, height = float(np.ptp(a)), float(np.ptp(b))
+    if width * height < LEAST_M2 or min(width, height) < 0.15:
+        return None
+    middle = u * (a.min() + a.max()) / 2 + v * (b.min() + b.max()) / 2 + n * c.mean()
+    return Portal(tuple(float(x) for x in middle), tuple(float(x) for x in n), width, height)
+
+
+def _inward(portal: Portal, top: EmbreeScene) -> Portal | None:
+    """The portal turned to face the room; None if both sides are outdoors or both inside."""
+    middle, n = np.asarray(portal.position), np.asarray(portal.inward)
+    u, v, _ = portal.axes()
+    spots = [middle + u * portal.width * x + v * portal.height * y
+             for x in (-0.25, 0.0, 0.25) for y in (-0.25, 0.25)]  # fmt: skip
+    front, back = (
+        float(np.mean([top.open_share(s + n * side * _PROBE_M, _SKYWARD) for s in spots]))
+        for side in (1.0, -1.0)
+    )
+    if abs(front - back) < 0.1:
+        return None
+    inward = n if front < back else -n
+    return Portal(portal.position, tuple(float(x) for x in inward), portal.width, portal.height)
+
+
+def _skyward(count: int = 48) -> Array:
+    """Directions spread evenly over the upper half of the sphere."""
+    z = (np.arange(count) + 0.5) / count
+    phi = np.arange(count) * 2.399963
+    r = np.sqrt(1 - z * z)
+    return np.stack([r * np.cos(phi), r * np.sin(phi), z], axis=1)
+
+
+_SKYWARD = _skyward()
