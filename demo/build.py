@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from . import furniture, workshop, yard
+from . import furniture, luminaires, workshop, yard
 from .writer import GlbWriter
 
 
@@ -42,6 +42,7 @@ def build(folder: Path) -> Path:
         writer.add(piece)
     target = folder / "saltmarsh.glb"
     writer.save(target)
+    luminaires.write_shelf(folder / "photometry")
     (folder / "saltmarsh.json").write_text(json.dumps({"fixtures": fixtures()}, indent=1))
     return target
 

@@ -51,6 +51,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _errors(app)
     _projects(app, studio)
     _building(app, studio)
+    _shelf(app, studio)
     _stills(app, studio)
 
     @app.get("/api/health")
@@ -98,7 +99,7 @@ def _projects(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/projects/{project}/fixtures")
     def place(project: str, body: NewFixture) -> dict[str, Any]:
-        row = studio.place_fixture(project, body.shape, body.position, body.normal)
+        row = studio.place_fixture(project, body.shape, body.position, body.normal, body.photometry)
         return {"id": row, "project": studio.overview(project)}
 
     @app.delete("/api/projects/{project}/{kind}/{row}")
@@ -139,6 +140,19 @@ def _building(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/projects/{project}/looks/{look}/daylight")
     def daylight(project: str, look: str) -> dict[str, Any]:
         return {"chart": studio.chart(project, look), "facts": studio.facts(project, look)}
+
+
+def _shelf(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/photometry")
+    def photometry() -> list[dict[str, Any]]:
+        return studio.photometry()
+
+    @app.post("/api/photometry")
+    async def add(file: UploadFile) -> dict[str, Any]:
+        content = await file.read(9_000_000)
+        return await run_in_threadpool(
+            studio.add_photometry, content, Path(file.filename or "luminaire").name
+        )
 
 
 def _stills(app: FastAPI, studio: Studio) -> None:

@@ -40,9 +40,10 @@ class NewRow(Body):
 class NewFixture(Body):
     """A fixture to put on a surface: where, and the surface's normal there."""
 
-    shape: Literal["rectangle", "disc", "sphere"]
+    shape: Literal["rectangle", "disc", "sphere", "tube", "spot", "photometric"]
     position: tuple[float, float, float]
     normal: tuple[float, float, float]
+    photometry: str | None = None
 
 
 class NewStill(Body):

@@ -87,8 +87,9 @@ class PictureSocket:
             # Which picture, at which width, paused or not, and what the hand is moving.
             self._showing = message
             self._changed.set()
-        elif kind == "pick":
-            answer = await asyncio.to_thread(self.engine.pick, message["x"], message["y"])
+        elif kind in ("pick", "meter"):
+            ask = self.engine.meter if kind == "meter" else self.engine.pick
+            answer = await asyncio.to_thread(ask, message["x"], message["y"])
             self._put({"kind": "picked", "id": message["id"], **answer}, b"")
 
     async def _follow(self) -> None:

@@ -80,12 +80,18 @@ class EngineHost:
         self._spec = spec
         self._send({"kind": "spec", "spec": spec})
 
-    def pick(self, x: float, y: float, timeout_s: float = 10.0) -> dict[str, Any]:
+    def meter(self, x: float, y: float) -> dict[str, Any]:
+        """Ask for a reading at a point of the picture, 0…1 from top left."""
+        return self.pick(x, y, kind="meter")
+
+    def pick(
+        self, x: float, y: float, timeout_s: float = 10.0, kind: str = "pick"
+    ) -> dict[str, Any]:
         """Ask for the surface under a point of the picture, 0…1 from top left."""
         number = next(self._numbers)
         answer: Future[dict[str, Any]] = Future()
         self._answers[number] = answer
-        self._send({"kind": "pick", "id": number, "x": x, "y": y})
+        self._send({"kind": kind, "id": number, "x": x, "y": y})
         try:
             return answer.result(timeout_s)
         finally:

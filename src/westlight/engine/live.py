@@ -20,16 +20,23 @@ import numpy as np
 from PIL import Image
 
 from westlight import core
+from westlight.core.analysis import find_openings
 from westlight.core.colour import AP1_LUMINANCE, swatch
 from westlight.core.errors import WestlightError
-from westlight.core.finish import Mixture, Shown, metered_ev, show
+from westlight.core.finish import Mixture, Shown, metered_ev, show, stops_from_middle_grey
 from westlight.core.photometry import shutter_for_ev
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.build import GeometryBuild
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4
-from westlight.core.transport.render import PassRun, first_surfaces, surface_under
+from westlight.core.transport.portals import Portal
+from westlight.core.transport.render import (
+    PassRun,
+    first_surfaces,
+    irradiance_at,
+    surface_under,
+)
 from westlight.core.transport.smooth import smooth
 
 from .films import Film, Films, Guide
@@ -60,6 +67,8 @@ FIRST_BOUNCES = 2
 THUMB_WIDTH = 208
 #: Seconds between two rounds of all little pictures while levels or exposure are dragged.
 THUMBS_EVERY_S = 0.3
+#: Paths the meter sends from a surface to read its illuminance.
+METER_SAMPLES = 256
 #: Seconds of tracing between two looks at the pipe: a fraction of a blink.
 SLICE_S = 0.04
 
@@ -70,6 +79,7 @@ class _Scene:
 
     key: str
     build: GeometryBuild
+    openings: list[Portal] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)
 
 
@@ -158,7 +168,9 @@ class LivePicture:
         if self.scene is None or self.scene.key != key:
             self.send({"kind": "note", "text": "Reading the model…"}, b"")
             loaded = core.read_model(model.path, model.up)
-            self.scene = _Scene(key, GeometryBuild(loaded.parts), loaded.remarks)
+            build = GeometryBuild(loaded.parts)
+            openings = find_openings(loaded.parts, assemble(build, []).top)
+            self.scene = _Scene(key, build, openings, loaded.remarks)
             self.films, self._last, self._sources = Films(), {}, {}
             self._assembled_key = ""
 
@@ -174,7 +186,11 @@ class LivePicture:
             s.id: gain_of(s, source) for s, source in zip(self.spec.sources, sources, strict=True)
         }
         if key != self._assembled_key:
-            self.assembled = assemble(self.scene.build, sources, self.spec.clay, self.assembled)
+            portals = self.scene.openings if self.spec.portals or self.spec.closed else []
+            self.assembled = assemble(
+                self.scene.build, sources, self.spec.clay, self.assembled, portals,
+                closed=self.spec.closed,
+            )  # fmt: skip
             self._assembled_key = key
 
     def _source(self, spec: SourceSpec, north: float) -> Source:
@@ -508,9 +524,25 @@ class LivePicture:
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
                 "empty": self.assembled is None,
+                "openings": 0 if self.scene is None else len(self.scene.openings),
+                "noisy": self._noise_by_source(),
             },
             file.getvalue(),
         )
+
+    def _noise_by_source(self) -> list[dict[str, Any]]:
+        """Who makes the noise of the mix: noise of each source, direct and bounced, worst first."""
+        whole = max(self._mean_luminance(), 1e-9)
+        out: list[dict[str, Any]] = []
+        for s in self.spec.sources:
+            film = self.films.get(self._key(s, self.spec.bounces), 1)
+            if not s.counts or film is None or film.mean is None:
+                continue
+            share = float(film.mean @ (self.gains[s.id] * AP1_LUMINANCE)) / whole
+            direct, bounced = film.noise_parts
+            out.append({"source": s.id, "noise": round(film.noise * share, 4),
+                        "direct": round(direct * share, 4), "bounced": round(bounced * share, 4)})  # fmt: skip
+        return sorted(out, key=lambda n: float(n["noise"]), reverse=True)[:6]
 
     def show_thumbs(self, only: set[str] | None = None) -> None:
         """Send the little picture of sources: what each alone adds at this exposure."""
@@ -559,6 +591,47 @@ class LivePicture:
             "normal": [round(float(v), 4) for v in hit[3:6]],
             "distance": round(float(hit[6]), 3),
         }
+
+    def meter(self, x: float, y: float) -> dict[str, Any]:
+        """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.
+
+        Luminance in cd/m², stops from middle grey, working-space RGB, share of each source; and on
+        a surface its illuminance in lux, traced there.
+        """
+        parts = {}
+        for s in self.spec.sources:
+            best = self._best(s) if s.counts and self._can_shine(s) else None
+            if best is None:
+                continue
+            picture = best[0].at(1)
+            h, w = picture.shape[:2]
+            r = max(1, w // 160)
+            row, column = min(int(y * h), h - 1), min(int(x * w), w - 1)
+            spot = picture[max(row - r, 0) : row + r + 1, max(column - r, 0) : column + r + 1]
+            parts[s.id] = spot.mean(axis=(0, 1)).astype(float) * self.gains[s.id]
+        total = sum(parts.values(), np.zeros(3))
+        luminance = float(total @ AP1_LUMINANCE)
+        ev = ev_of(self.spec.exposure)
+        reading: dict[str, Any] = {
+            **self.pick(x, y),
+            "luminance": luminance,
+            "stops": stops_from_middle_grey(luminance, ev),
+            "rgb": [float(v) for v in total],
+            "kelvin": None,
+            "shares": {
+                i: float(p @ AP1_LUMINANCE) / max(luminance, 1e-12) for i, p in parts.items()
+            },
+            "lux": None,
+        }
+        if reading["hit"] and self.assembled is not None:
+            normal = np.array(reading["normal"])
+            at = np.array(reading["position"]) + 1e-3 * normal
+            light = irradiance_at(self.assembled, [at], [normal], samples=METER_SAMPLES, seed=1,
+                                  bounces=2)[0]  # fmt: skip
+            counted = [s.counts for s in self.spec.sources]
+            gains = np.array([self.gains[s.id] for s in self.spec.sources])
+            reading["lux"] = float(((light * gains) @ AP1_LUMINANCE)[counted].sum())
+        return reading
 
 
 def describe_failure(error: BaseException) -> str:

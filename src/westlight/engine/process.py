@@ -33,9 +33,10 @@ def run(connection: Connection) -> None:
                     return
                 if message["kind"] == "spec":
                     latest = message["spec"]
-                elif message["kind"] == "pick":
+                elif message["kind"] in ("pick", "meter"):
+                    ask = live.meter if message["kind"] == "meter" else live.pick
                     send({"kind": "answer", "id": message["id"],
-                          "answer": live.pick(message["x"], message["y"])}, b"")  # fmt: skip
+                          "answer": ask(message["x"], message["y"])}, b"")  # fmt: skip
             try:
                 if latest is not None:
                     live.apply(latest)

@@ -45,19 +45,28 @@ class Place(Settings):
 
     position: Point
     direction: Point = (0.0, 0.0, -1.0)
+    roll_deg: float = 0.0
 
 
 class FixtureSettings(Settings):
     """A fixture: one emitter, repeated at its places as linked copies."""
 
     kind: Literal["fixture"] = "fixture"
-    shape: Literal["rectangle", "disc", "sphere"] = "rectangle"
+    shape: Literal["rectangle", "disc", "sphere", "tube", "spot", "photometric"] = "rectangle"
     width: Annotated[float, Field(gt=0, le=100)] = 0.6
     height: Annotated[float, Field(gt=0, le=100)] = 0.3
     radius: Annotated[float, Field(gt=0, le=100)] = 0.1
     lumen: Annotated[float, Field(gt=0, le=10_000_000)] = 1000.0
     kelvin: Kelvin = 3000.0
     visible: bool = True
+    length: Annotated[float, Field(gt=0, le=100)] = 1.2
+    beam_deg: Annotated[float, Field(gt=0.5, lt=170)] = 24.0
+    field_deg: Annotated[float, Field(gt=1, le=180)] = 48.0
+    narrowing: Annotated[float, Field(ge=0, le=0.95)] = 0.0
+    #: Photometric file: its asset, what it is called, and where it lies (filled in on the way).
+    photometry: str | None = None
+    photometry_name: str = ""
+    photometry_path: str | None = None
     places: list[Place] = Field(default_factory=list)
 
 
@@ -121,6 +130,8 @@ class PictureSpec(Settings):
     exposure: ExposureSettings = Field(default_factory=ExposureSettings)
     sources: list[SourceSpec] = Field(default_factory=list)
     clay: float | None = None
+    portals: bool = True
+    closed: bool = False
     bounces: Annotated[int, Field(ge=0, le=64)] = 6
     denoise: bool = True
     moving: bool = False

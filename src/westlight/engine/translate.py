@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import json
+from functools import lru_cache
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 from westlight import core
+from westlight.core.errors import WestlightError
 from westlight.core.model import Material
 from westlight.core.photometry import ev100
 from westlight.core.sky import Sky
@@ -17,11 +20,14 @@ from westlight.core.sources import (
     Emitter,
     Glow,
     Group,
+    Photometric,
     Rectangle,
     SkySource,
     Source,
     Sphere,
+    Spot,
     Sun,
+    Tube,
 )
 
 from .spec import (
@@ -29,6 +35,7 @@ from .spec import (
     FixtureSettings,
     GlowSettings,
     PictureSpec,
+    Place,
     SkySettings,
     SourceSpec,
     SunSettings,
@@ -60,18 +67,36 @@ def _emitters(settings: FixtureSettings, name: str) -> list[Emitter]:
             "kelvin": settings.kelvin,
             "visible": settings.visible,
         }
-        if settings.shape == "rectangle":
-            made.append(
-                Rectangle(name, place.position, place.direction, settings.width, settings.height,
-                          **common)  # type: ignore[arg-type]
-            )  # fmt: skip
-        elif settings.shape == "disc":
-            made.append(
-                Disc(name, place.position, place.direction, settings.radius, **common)  # type: ignore[arg-type]
-            )
-        else:
-            made.append(Sphere(name, place.position, settings.radius, **common))  # type: ignore[arg-type]
+        made.append(_emitter(settings, name, place, common))
     return made
+
+
+def _emitter(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
+    """One emitter of a fixture at a place."""
+    at, to = place.position, place.direction
+    if s.shape == "rectangle":
+        return Rectangle(name, at, to, s.width, s.height, place.roll_deg, s.narrowing, **common)
+    if s.shape == "disc":
+        return Disc(name, at, to, s.radius, s.narrowing, **common)
+    if s.shape == "sphere":
+        return Sphere(name, at, s.radius, **common)
+    if s.shape == "tube":
+        # It hangs across its direction, along the horizontal.
+        axis = Rectangle(name, at, to, 1.0, 1.0, place.roll_deg).axes[0]
+        return Tube(name, at, tuple(axis), s.length, s.radius, **common)
+    if s.shape == "spot":
+        field = max(s.field_deg, s.beam_deg * 1.05)
+        return Spot(name, at, to, s.beam_deg, field, s.radius, **common)
+    if s.photometry_path is None:
+        raise WestlightError(f"“{name}” has lost its photometric file; choose one again.")
+    distribution = _distribution(s.photometry_path)
+    return Photometric(name, at, to, distribution, place.roll_deg, shape="sphere",
+                       radius=s.radius, **common)  # fmt: skip
+
+
+@lru_cache(maxsize=128)
+def _distribution(path: str) -> core.luminaires.IntensityDistribution:
+    return core.luminaires.read_photometric(path)
 
 
 def source_of(spec: SourceSpec, north_deg: float, materials: list[Material]) -> Source:
@@ -107,7 +132,7 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     if isinstance(s, SunSettings):
         leave_out = {"kelvin", "haze"}
     elif isinstance(s, FixtureSettings):
-        leave_out = {"lumen", "kelvin"}
+        leave_out = {"lumen", "kelvin", "photometry_name"}
     return s.model_dump(exclude=leave_out)
 
 
@@ -117,7 +142,7 @@ def scene_key(spec: PictureSpec) -> str:
         return "nothing"
     file = Path(spec.model.path)
     return _digest(str(file), file.stat().st_mtime_ns if file.exists() else 0,
-                   spec.model.model_dump(), spec.clay)  # fmt: skip
+                   spec.model.model_dump(), spec.clay, spec.portals, spec.closed)  # fmt: skip
 
 
 def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:

@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from westlight.engine.spec import (
+    FixtureSettings,
     ModelSpec,
     PictureSpec,
     SkySettings,
@@ -35,7 +36,8 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
                                     size=look.sun.size, kelvin=look.sun.kelvin,
                                     haze=look.sky.haze)),
         (SKY_ID, "Clear sky" if look.sky.model == "clear" else "CIE sky",
-         SkySettings(azimuth_deg=azimuth, elevation_deg=elevation, **look.sky.model_dump())),
+         SkySettings(azimuth_deg=azimuth, elevation_deg=elevation,
+                     **look.sky.model_dump(exclude={"portals", "closed"}))),
         *((r.id, r.name, _SOURCE.validate_python(r.settings)) for r in rows),
     ]  # fmt: skip
     mixes = {i: look.mix.get(i, Mix()) for i, _, _ in found}
@@ -62,9 +64,19 @@ def picture_of(
         view=view,
         width_px=width_px,
         exposure=look.exposure,
-        sources=sources_of(project, look, sources) if building else [],
+        sources=_with_files(sources_of(project, look, sources), assets) if building else [],
         clay=look.clay.reflectance if look.clay.on else None,
+        portals=look.sky.portals,
+        closed=look.sky.closed,
     )
+
+
+def _with_files(sources: list[SourceSpec], assets: AssetStore) -> list[SourceSpec]:
+    """Sources with the paths of the photometric files they name."""
+    for s in sources:
+        if isinstance(s.settings, FixtureSettings) and s.settings.photometry is not None:
+            s.settings.photometry_path = str(assets.path(s.settings.photometry, ".ies"))
+    return sources
 
 
 def look_state(row: Look) -> LookState:

@@ -27,6 +27,8 @@ class SkyState(Settings):
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
     ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+    portals: bool = True
+    closed: bool = False
 
 
 class Mix(Settings):

@@ -37,12 +37,22 @@ from westlight.store.rows import new_id
 
 from . import daylight, demo, edits, recipe
 from .errors import BadEdit, NotFound
+from .photometry import put_on_shelf, shelf
 from .settings import LookState, ModelState
 from .stills import Stills
 
 #: Name of a new fixture by shape, and its distance from the surface in metres: a globe stands
 #: clear of it, a flat lamp just off it.
-SHAPES = {"rectangle": ("Panel", 0.03), "disc": ("Disc", 0.03), "sphere": ("Globe", 0.13)}
+SHAPES = {
+    "rectangle": ("Panel", 0.03), "disc": ("Disc", 0.03), "sphere": ("Globe", 0.13),
+    "tube": ("Tube", 0.05), "spot": ("Spot", 0.08), "photometric": ("Luminaire", 0.08),
+}  # fmt: skip
+#: Settings that fit a shape better than the defaults.
+_USUAL: dict[str, dict[str, Any]] = {
+    "tube": {"radius": 0.013, "lumen": 1800.0, "kelvin": 4000.0},
+    "spot": {"radius": 0.03, "lumen": 900.0},
+    "photometric": {"radius": 0.03},
+}
 TABLES: dict[str, Any] = {"model": Model, "view": View, "look": Look, "source": Source}
 
 
@@ -87,6 +97,8 @@ class Studio:
             if known["name"] == demo.NAME:
                 return str(known["id"])
         building = self._model_state(folder / "saltmarsh.glb", "y")
+        for file in sorted((folder / "photometry").glob("*.*")):
+            self.add_photometry(file.read_bytes(), file.name)
         with self.store.session() as session:
             project = Project(name=demo.NAME, **demo.PLACE)
             session.add(project)
@@ -176,17 +188,39 @@ class Studio:
         return row_id
 
     def place_fixture(
-        self, project_id: str, shape: str, position: Sequence[float], normal: Sequence[float]
-    ) -> str:
-        """Add a fixture on a surface, a little off it, shining along its normal; returns its id."""
+        self, project_id: str, shape: str, position: Sequence[float], normal: Sequence[float],
+        photometry: str | None = None,
+    ) -> str:  # fmt: skip
+        """Add a fixture on a surface, a little off it, shining along its normal; returns its id.
+
+        A photometric one takes flux and name from its file on the shelf.
+        """
         if shape not in SHAPES:
             raise BadEdit(f"A fixture is one of {', '.join(SHAPES)}.")
         name, gap = SHAPES[shape]
         at = [round(p + n * gap, 4) for p, n in zip(position, normal, strict=True)]
         count = len(self.overview(project_id)["sources"])
-        settings = {"kind": "fixture", "shape": shape,
-                    "places": [{"position": at, "direction": list(normal)}]}  # fmt: skip
+        settings: dict[str, Any] = {
+            "kind": "fixture", "shape": shape,
+            "places": [{"position": at, "direction": list(normal)}],
+            **_USUAL.get(shape, {}),
+        }  # fmt: skip
+        if shape == "photometric":
+            found = next((c for c in self.photometry() if c["asset"] == photometry), None)
+            if found is None:
+                raise BadEdit("Choose a photometric file from the shelf first.")
+            name = found["name"]
+            settings |= {"photometry": photometry, "photometry_name": name,
+                         "lumen": found["flux_lm"]}  # fmt: skip
         return self.add(project_id, "source", f"{name} {count + 1}", settings)
+
+    def photometry(self) -> list[dict[str, Any]]:
+        """Cards of the photometric files on the shelf."""
+        return shelf(self.store, self.assets)
+
+    def add_photometry(self, content: bytes, name: str) -> dict[str, Any]:
+        """Put a photometric file on the shelf; raises `PhotometricError`."""
+        return put_on_shelf(self.store, self.assets, content, name)
 
     def remove(self, project_id: str, kind: str, row_id: str) -> None:
         """Remove a view, look or source."""

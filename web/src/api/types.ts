@@ -25,7 +25,14 @@ export interface Look {
     size: number;
     kelvin: number | null;
   };
-  sky: { model: "clear" | "cie"; cie_type: number; haze: number; ground: number };
+  sky: {
+    model: "clear" | "cie";
+    cie_type: number;
+    haze: number;
+    ground: number;
+    portals: boolean;
+    closed: boolean;
+  };
   exposure: Exposure;
   clay: { on: boolean; reflectance: number };
   mix: Record<string, Mix>;
@@ -43,11 +50,47 @@ export interface View {
 export interface Place {
   position: [number, number, number];
   direction: [number, number, number];
+  roll_deg: number;
+}
+
+export type Shape = "rectangle" | "disc" | "sphere" | "tube" | "spot" | "photometric";
+
+/** A photometric file on the shelf. */
+export interface Luminaire {
+  asset: string;
+  name: string;
+  flux_lm: number;
+  watts: number | null;
+  efficacy: number | null;
+  peak_cd: number;
+  beam_deg: number;
+  field_deg: number;
+  remarks: string[];
+  cone: { distance_m: number; lux: number; diameter_m: number }[];
+  step_deg: number;
+  curve: Record<"0" | "90" | "180" | "270", number[]>;
+}
+
+/** A reading of the meter. */
+export interface Reading {
+  x: number;
+  y: number;
+  luminance: number;
+  stops: number;
+  lux: number | null;
+  rgb: [number, number, number];
+  shares: Record<string, number>;
 }
 
 export interface Fixture {
   kind: "fixture";
-  shape: "rectangle" | "disc" | "sphere";
+  shape: Shape;
+  length: number;
+  beam_deg: number;
+  field_deg: number;
+  narrowing: number;
+  photometry: string | null;
+  photometry_name: string;
   width: number;
   height: number;
   radius: number;
@@ -165,6 +208,8 @@ export interface FrameHead {
   black: number;
   histogram: number[];
   empty: boolean;
+  openings: number;
+  noisy: { source: string; noise: number; direct: number; bounced: number }[];
 }
 
 export type Head =
@@ -173,10 +218,10 @@ export type Head =
   | { kind: "note" | "problem"; text: string }
   | { kind: "ready"; pid: number }
   | ({ kind: "facts" } & Facts)
-  | {
+  | ({
       kind: "picked";
       id: number;
       hit: boolean;
       position?: [number, number, number];
       normal?: [number, number, number];
-    };
+    } & Partial<Omit<Reading, "x" | "y">>);

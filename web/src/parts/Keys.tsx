@@ -22,7 +22,8 @@ const KEYS: [string, string][] = [
   ["[ and ]", "ten minutes earlier or later"],
   ["V", "next view"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
-  ["Esc", "stop placing a fixture"],
+  ["M", "meter: pin readings in the picture"],
+  ["Esc", "stop placing or metering"],
   ["Arrows in a field", "one step; Shift coarse, Alt fine"],
   ["Double click a slider", "back to its normal value"],
   ["?", "this sheet"],
@@ -43,8 +44,9 @@ function onKey(e: KeyboardEvent) {
   const stage = STAGES[Number(e.key) - 1];
   if (stage) set({ stage });
   else if (!look) return;
-  else if (e.key === "Escape") set({ placing: null });
+  else if (e.key === "Escape") set({ placing: null, metering: false });
   else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
+  else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
   else if (e.key === "c") void editLook({ clay: { on: !look.clay.on } }, "Clay");
   else if (e.key === "," || e.key === ".")
     nudgeExposure(e.key === "." ? 1 : -1, look.exposure.shutter_s);

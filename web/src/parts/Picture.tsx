@@ -3,6 +3,9 @@ import { drawOn, pick } from "../state/picture";
 import { importModel, placeFixture, set, useStudio, useView, viewRow } from "../state/studio";
 import { percent } from "./words";
 
+/** Readings pinned at a time; the oldest makes room. */
+const MOST_READINGS = 8;
+
 /** The mounted picture: always there, never covered. Clicking it acts on what is seen. */
 export function Picture() {
   const frame = useStudio((s) => s.frame);
@@ -10,10 +13,22 @@ export function Picture() {
   const placing = useStudio((s) => s.placing);
   const view = useView();
   const canvas = useRef<HTMLCanvasElement>(null);
+  const metering = useStudio((s) => s.metering);
+  const readings = useStudio((s) => s.readings);
   const click = async (e: React.MouseEvent) => {
-    if (!placing || !canvas.current) return;
+    if ((!placing && !metering) || !canvas.current) return;
     const box = canvas.current.getBoundingClientRect();
-    const hit = await pick((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+    const x = (e.clientX - box.left) / box.width;
+    const y = (e.clientY - box.top) / box.height;
+    if (!placing) {
+      const read = await pick(x, y, "meter");
+      const { luminance, stops, shares, rgb, lux } = read;
+      if (luminance === undefined || stops === undefined || !shares || !rgb) return;
+      const reading = { x, y, luminance, stops, shares, rgb, lux: lux ?? null };
+      set((s) => ({ readings: [...s.readings, reading].slice(-MOST_READINGS) }));
+      return;
+    }
+    const hit = await pick(x, y);
     if (!hit.hit || !hit.position || !hit.normal) {
       set({ problem: "There is no surface at this point; click on a wall, ceiling or floor." });
       return;
@@ -39,12 +54,31 @@ export function Picture() {
           aria-label="Picture"
           role="img"
           onClick={(e) => void click(e)}
-          className={`${placing ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+          className={`${placing || metering ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
           style={{
             aspectRatio: view?.aspect ?? 16 / 9,
             width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
           }}
         />
+        {readings.length > 0 && !empty && (
+          <div
+            className="pointer-events-none absolute"
+            style={{
+              aspectRatio: view?.aspect ?? 16 / 9,
+              width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
+            }}
+          >
+            {readings.map((r, i) => (
+              <b
+                key={i}
+                className="absolute -translate-x-1/2 -translate-y-1/2 rounded-full border border-white bg-black/60 px-[5px] text-[10.5px] leading-[15px] text-white"
+                style={{ left: `${r.x * 100}%`, top: `${r.y * 100}%` }}
+              >
+                {i + 1}
+              </b>
+            ))}
+          </div>
+        )}
         {empty && <Empty />}
       </div>
       {placing && (

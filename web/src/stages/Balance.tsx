@@ -1,4 +1,5 @@
 import type { Mix } from "../api/types";
+import { Meter } from "../parts/Meter";
 import { Section } from "../parts/Section";
 import { Amount } from "../parts/Amount";
 import { percent, signed } from "../parts/words";
@@ -65,10 +66,44 @@ export function Balance() {
           </div>
         ))}
       </Section>
+      <Meter />
+      <Noise names={Object.fromEntries(sources.map((s) => [s.id, s.name]))} />
       <p className="pt-2 text-ink-2">
         Levels change the mix of light already traced: nothing is rendered again. +1 EV doubles a
         source.
       </p>
     </>
   );
+}
+
+/** Who makes the noise that is left, and what would calm it. */
+function Noise({ names }: { names: Record<string, string> }) {
+  const frame = useStudio((s) => s.frame);
+  const worst = frame?.noisy[0];
+  if (!frame || !worst) return null;
+  return (
+    <Section title="Noise" aside={`${percent(frame.noise)} of the picture`}>
+      {frame.noisy
+        .filter((n) => n.noise > 0.0005)
+        .slice(0, 4)
+        .map((n) => (
+          <div key={n.source} className="flex justify-between">
+            <span className="truncate">{names[n.source] ?? n.source}</span>
+            <span className="text-ink-2">
+              direct {percent(n.direct)}, bounced {percent(n.bounced)}
+            </span>
+          </div>
+        ))}
+      <p className="pt-1 text-ink-2">{remedy(names[worst.source] ?? worst.source, worst)}</p>
+    </Section>
+  );
+}
+
+/** The cure for a noisy source in a sentence. */
+function remedy(name: string, n: { source: string; direct: number; bounced: number }) {
+  if (n.bounced > n.direct)
+    return `${name} is noisy where it has bounced: that clears with time, or lower its level.`;
+  if (n.source === "sky")
+    return `${name} is noisy where it falls in directly: draw it through the openings (Daylight).`;
+  return `${name} is noisy close to its lamps: a larger or more distant emitter is calmer.`;
 }

@@ -10,6 +10,7 @@ const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff,
 export function Daylight() {
   const look = useLook();
   const facts = useStudio((s) => s.facts);
+  const openings = useStudio((s) => s.frame?.openings ?? 0);
   if (!look) return null;
   const { sun, sky } = look;
   const level = (id: "sun" | "sky") => ({ ...NO_MIX, ...look.mix[id] }).level;
@@ -166,6 +167,33 @@ export function Daylight() {
             onRelease={() => void release("Ground reflectance")}
           />
         </div>
+      </Section>
+      <Section title="Openings" aside={`${openings} found`}>
+        <label className="flex items-center gap-2 pb-1">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={sky.portals || sky.closed}
+            disabled={sky.closed}
+            onChange={(e) =>
+              void editLook({ sky: { portals: e.target.checked } }, "Draw light through openings")
+            }
+          />
+          Draw daylight through them: less noise, same light
+        </label>
+        <label className="flex items-center gap-2 pb-1">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={sky.closed}
+            disabled={openings === 0}
+            onChange={(e) => void editLook({ sky: { closed: e.target.checked } }, "Close the room")}
+          />
+          <span>
+            Nothing enters elsewhere{" "}
+            <i className="cheat" title="A cheat: missing walls stay dark" />
+          </span>
+        </label>
       </Section>
       <Section title="Clay" aside={<kbd>C</kbd>}>
         <label className="flex items-center gap-2 pb-1">

@@ -1,12 +1,15 @@
 import type { Fixture } from "../api/types";
 import { Amount } from "../parts/Amount";
 import { Section } from "../parts/Section";
+import { Shelf } from "../parts/Shelf";
 import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
 
 const SHAPES = [
   ["rectangle", "Rectangle"],
   ["disc", "Disc"],
   ["sphere", "Sphere"],
+  ["tube", "Tube"],
+  ["spot", "Spot"],
 ] as const;
 const WARM_TO_COLD = "linear-gradient(to right, #ff9d3f, #ffd9ae, #fff, #dbe6ff)";
 
@@ -19,7 +22,7 @@ export function Fixtures() {
   return (
     <>
       <Section title="Add a fixture" aside="lands where you click">
-        <div className="flex gap-2">
+        <div className="flex flex-wrap gap-2">
           {SHAPES.map(([shape, label]) => (
             <button
               key={shape}
@@ -32,6 +35,7 @@ export function Fixtures() {
           ))}
         </div>
       </Section>
+      <Shelf />
       <Section title="Fixtures" aside={`${sources?.length ?? 0}`}>
         {sources?.length === 0 && (
           <p className="text-ink-2">
@@ -77,7 +81,7 @@ function Selected({ id, name, saved }: { id: string; name: string; saved: Fixtur
   const f = held ? merge(saved, held) : saved;
   const take = (patch: Partial<Fixture>, moving = false) =>
     hold({ sources: { [id]: patch as Record<string, unknown> } }, moving);
-  const size = (key: "width" | "height" | "radius", label: string) => (
+  const size = (key: "width" | "height" | "radius" | "length", label: string) => (
     <Amount
       label={label}
       value={f[key]}
@@ -87,6 +91,19 @@ function Selected({ id, name, saved }: { id: string; name: string; saved: Fixtur
       normal={key === "radius" ? 0.1 : 0.6}
       logarithmic
       write={(v) => `${v.toFixed(2)} m`}
+      onHold={(v) => take({ [key]: v }, true)}
+      onRelease={() => void release(`${label} of ${name}`)}
+    />
+  );
+  const angle = (key: "beam_deg" | "field_deg", label: string, normal: number) => (
+    <Amount
+      label={label}
+      value={f[key]}
+      min={4}
+      max={160}
+      step={1}
+      normal={normal}
+      write={(v) => `${v.toFixed(0)}°`}
       onHold={(v) => take({ [key]: v }, true)}
       onRelease={() => void release(`${label} of ${name}`)}
     />
@@ -143,7 +160,30 @@ function Selected({ id, name, saved }: { id: string; name: string; saved: Fixtur
           {size("height", "Depth")}
         </>
       ) : (
-        size("radius", "Radius")
+        size("radius", f.shape === "spot" ? "Lens" : "Radius")
+      )}
+      {f.shape === "tube" && size("length", "Length")}
+      {f.shape === "spot" && (
+        <>
+          {angle("beam_deg", "Beam", 24)}
+          {angle("field_deg", "Field", 48)}
+        </>
+      )}
+      {(f.shape === "rectangle" || f.shape === "disc") && (
+        <Amount
+          label="Narrowing"
+          value={f.narrowing}
+          min={0}
+          max={0.95}
+          step={0.01}
+          normal={0}
+          write={(v) => (v === 0 ? "even" : `${(v * 100).toFixed(0)} %`)}
+          onHold={(narrowing) => take({ narrowing }, true)}
+          onRelease={() => void release(`Narrow ${name}`)}
+        />
+      )}
+      {f.shape === "photometric" && (
+        <p className="text-ink-2">Spreads its light as the file “{f.photometry_name}” says.</p>
       )}
       <label className="flex items-center gap-2 py-[3px]">
         <input

@@ -151,10 +151,14 @@ export function drawOn(element: HTMLCanvasElement | null) {
 }
 
 /** The surface under a point of the picture, x and y in 0…1. */
-export function pick(x: number, y: number): Promise<Extract<Head, { kind: "picked" }>> {
+export function pick(
+  x: number,
+  y: number,
+  kind: "pick" | "meter" = "pick",
+): Promise<Extract<Head, { kind: "picked" }>> {
   const id = ++picks;
   return new Promise((resolve) => {
     answers.set(id, resolve);
-    send({ kind: "pick", id, x, y });
+    send({ kind, id, x, y });
   });
 }

@@ -3,7 +3,7 @@
 import { useMemo } from "react";
 import { create } from "zustand";
 import { get as fetchFrom, patch, post, Refusal, remove } from "../api/client";
-import type { Facts, FrameHead, Look, Mix, Project, View } from "../api/types";
+import type { Facts, FrameHead, Look, Mix, Project, Reading, Shape, View } from "../api/types";
 
 export type Stage = "Site" | "View" | "Daylight" | "Fixtures" | "Balance" | "Finish" | "Handover";
 export const STAGES: Stage[] = [
@@ -39,7 +39,11 @@ interface State {
   stage: Stage;
   theme: "day" | "night";
   selected: string;
-  placing: "rectangle" | "disc" | "sphere" | null;
+  placing: Shape | null;
+  /** Photometric file chosen on the shelf. */
+  luminaire: string | null;
+  metering: boolean;
+  readings: Reading[];
   held: Held | null;
   moving: boolean;
   paused: boolean;
@@ -60,6 +64,9 @@ export const useStudio = create<State>(() => ({
   theme: localStorage.getItem("theme") === "night" ? "night" : "day",
   selected: "sun",
   placing: null,
+  luminaire: null,
+  metering: false,
+  readings: [],
   held: null,
   moving: false,
   paused: false,
@@ -149,7 +156,7 @@ export function accept(project: Project) {
 export async function openProject(id: string) {
   try {
     const project = await fetchFrom<Project>(`/projects/${id}`);
-    set({ contributions: {}, held: null, frame: null, selected: "sun" });
+    set({ contributions: {}, held: null, frame: null, selected: "sun", readings: [] });
     accept(project);
     localStorage.setItem("project", id);
     if (project.models.length === 0) set({ stage: "Site" });
@@ -233,7 +240,7 @@ export async function addRow(kind: "view" | "look" | "source", name: string, set
 
 /** A new fixture on the surface that was hit; where exactly it stands is the studio's matter. */
 export async function placeFixture(
-  shape: "rectangle" | "disc" | "sphere",
+  shape: Shape,
   position: [number, number, number],
   normal: [number, number, number],
 ) {
@@ -246,6 +253,7 @@ export async function placeFixture(
         shape,
         position,
         normal,
+        photometry: shape === "photometric" ? get().luminaire : null,
       },
     );
     accept(answer.project);

@@ -15,6 +15,16 @@ from .mix import block_mean
 MIDDLE_GREY = 0.18
 
 
+def stops_from_middle_grey(luminance_cd_m2: float, ev100: float) -> float:
+    """How many stops a luminance lies above middle grey (18 % of the burnt point) at an EV.
+
+    >>> round(stops_from_middle_grey(0.18 * saturation_luminance(10.0), 10.0), 6)
+    0.0
+    """
+    middle = MIDDLE_GREY * saturation_luminance(ev100)
+    return math.log2(max(luminance_cd_m2, 1e-12) / middle)
+
+
 def metered_ev(picture: npt.NDArray[np.float32]) -> float | None:
     """EV100 that puts the geometric mean of a picture in cd/m², (h, w, 3), at middle grey.
 

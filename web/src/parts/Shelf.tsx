@@ -1,0 +1,116 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef, useState } from "react";
+import { get, post } from "../api/client";
+import type { Luminaire } from "../api/types";
+import { say, set, useStudio } from "../state/studio";
+import { Polar } from "./Polar";
+import { Section } from "./Section";
+
+/** Photometric files: choose one to place it, or bring your own. */
+export function Shelf() {
+  const client = useQueryClient();
+  const shelf = useQuery({
+    queryKey: ["photometry"],
+    queryFn: () => get<Luminaire[]>("/photometry"),
+    staleTime: Infinity,
+  });
+  const chosenId = useStudio((s) => s.luminaire);
+  const placing = useStudio((s) => s.placing);
+  const [wanted, setWanted] = useState("");
+  const chooser = useRef<HTMLInputElement>(null);
+  const chosen = shelf.data?.find((l) => l.asset === chosenId);
+  const found = shelf.data?.filter((l) => l.name.toLowerCase().includes(wanted.toLowerCase()));
+  const bring = async (files: FileList | null) => {
+    for (const file of Array.from(files ?? [])) {
+      const form = new FormData();
+      form.append("file", file);
+      try {
+        const card = await post<Luminaire>("/photometry", form);
+        set({ luminaire: card.asset });
+      } catch (error) {
+        say(`${file.name}: ${error instanceof Error ? error.message : String(error)}`);
+      }
+    }
+    await client.invalidateQueries({ queryKey: ["photometry"] });
+  };
+  return (
+    <Section
+      title="Photometric shelf"
+      aside={
+        <button className="quiet underline" onClick={() => chooser.current?.click()}>
+          Add files
+        </button>
+      }
+    >
+      <input
+        ref={chooser}
+        type="file"
+        accept=".ies,.ldt,.IES,.LDT"
+        multiple
+        hidden
+        aria-label="Photometric files"
+        onChange={(e) => {
+          void bring(e.target.files);
+          e.target.value = "";
+        }}
+      />
+      <input
+        className="entry mb-1 w-full"
+        placeholder="Search"
+        aria-label="Search the shelf"
+        value={wanted}
+        onChange={(e) => setWanted(e.target.value)}
+      />
+      <ul className="max-h-[124px] overflow-y-auto" aria-label="Photometric files">
+        {found?.map((l) => (
+          <li key={l.asset}>
+            <button
+              className={`flex w-full justify-between gap-2 border-l-2 py-[2px] pl-2 text-left ${l.asset === chosenId ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
+              aria-pressed={l.asset === chosenId}
+              onClick={() => set({ luminaire: l.asset })}
+            >
+              <span className="truncate">{l.name}</span>
+              <span className="shrink-0 font-normal text-ink-2">
+                {l.remarks.length > 0 && <span title={l.remarks.join(" ")}>doubtful · </span>}
+                {l.flux_lm.toFixed(0)} lm
+              </span>
+            </button>
+          </li>
+        ))}
+        {found?.length === 0 && <li className="text-ink-2">No file of that name.</li>}
+      </ul>
+      {chosen && (
+        <div className="mt-2 flex gap-3">
+          <Polar of={chosen} />
+          <div className="min-w-0 flex-1 text-[11.5px] leading-[1.5] text-ink-2">
+            <div>
+              <b className="text-ink">{chosen.peak_cd.toFixed(0)} cd</b> peak
+            </div>
+            <div>
+              beam {chosen.beam_deg.toFixed(0)}°, field {chosen.field_deg.toFixed(0)}°
+            </div>
+            {chosen.efficacy !== null && <div>{chosen.efficacy.toFixed(0)} lm/W</div>}
+            {chosen.cone.map((c) => (
+              <div key={c.distance_m}>
+                {c.distance_m.toFixed(0)} m: {c.lux.toFixed(0)} lx, ⌀ {c.diameter_m.toFixed(1)} m
+              </div>
+            ))}
+          </div>
+        </div>
+      )}
+      {chosen?.remarks.map((r) => (
+        <p key={r} className="pt-1 text-ink-2">
+          {r}
+        </p>
+      ))}
+      <button
+        className={`button mt-2 w-full ${placing === "photometric" ? "bg-chosen! text-on-chosen" : ""}`}
+        disabled={!chosen}
+        aria-pressed={placing === "photometric"}
+        onClick={() => set({ placing: placing === "photometric" ? null : "photometric" })}
+      >
+        {chosen ? `Place ${chosen.name}` : "Choose a file to place it"}
+      </button>
+    </Section>
+  );
+}
