@@ -4,37 +4,16 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
-import pytest
 from PIL import Image
-from playwright.sync_api import Locator, Page, expect, sync_playwright
+from playwright.sync_api import Locator, Page, expect
 
 from westlight.core.files import read_layers
 
-from ..conftest import Server, wait_for
+from ..conftest import wait_for
 from ..core.test_models import glb
-
-ARGUMENTS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-    "--disable-background-networking", "--disable-component-update", "--disable-sync",
-]  # fmt: skip
-
-
-@pytest.fixture
-def page(server: Server) -> Iterator[Page]:
-    """An empty browser at the application's address; errors in the page fail the test."""
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        problems: list[str] = []
-        page.on("pageerror", lambda error: problems.append(str(error)))
-        page.goto(server.address)
-        yield page
-        browser.close()
-        assert not problems, problems
 
 
 def state(page: Page, name: str) -> str:

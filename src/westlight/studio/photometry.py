@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import tempfile
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -42,9 +43,16 @@ def shelf(store: Store, assets: AssetStore) -> list[dict[str, Any]]:
         rows = session.scalars(select(Asset).where(Asset.media_type == MEDIA_TYPE)).all()
         found = [(r.id, r.name.removesuffix(".ies")) for r in rows]
     return [
-        card(i, name, read_photometric(assets.path(i, ".ies")))
+        _kept_card(i, name, assets.path(i, ".ies"))
         for i, name in sorted(found, key=lambda f: f[1].lower())
+        if assets.path(i, ".ies").is_file()
     ]
+
+
+@lru_cache(maxsize=512)
+def _kept_card(asset: str, name: str, file: Path) -> dict[str, Any]:
+    """A card by content hash: files on the shelf never change, and their integrals take time."""
+    return card(asset, name, read_photometric(file))
 
 
 def card(asset: str, name: str, d: IntensityDistribution) -> dict[str, Any]:

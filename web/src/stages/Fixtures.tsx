@@ -22,7 +22,7 @@ export function Fixtures() {
   return (
     <>
       <Section title="Add a fixture" aside="lands where you click">
-        <div className="flex flex-wrap gap-2">
+        <div className="grid grid-cols-3 gap-2">
           {SHAPES.map(([shape, label]) => (
             <button
               key={shape}

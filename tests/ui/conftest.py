@@ -1,0 +1,29 @@
+"""The browser that the interface is driven in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Page, sync_playwright
+
+from ..conftest import Server
+
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+    "--disable-background-networking", "--disable-component-update", "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture
+def page(server: Server) -> Iterator[Page]:
+    """An empty browser at the application's address; errors in the page fail the test."""
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        problems: list[str] = []
+        page.on("pageerror", lambda error: problems.append(str(error)))
+        page.goto(server.address)
+        yield page
+        browser.close()
+        assert not problems, problems

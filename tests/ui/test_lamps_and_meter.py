@@ -1,0 +1,78 @@
+"""Lamps from the photometric shelf, spots, and the meter, as an artist uses them."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from ..core.test_luminaires import lm63
+from .test_first_light import lit, settled
+
+
+def test_lamp_from_a_file_and_a_reading_under_it(page: Page, tmp_path: Path) -> None:
+    """Bring a file, read its curve, place it, meter the table, see who lights it; bad files."""
+    lit(page)
+    page.keyboard.press("4")
+    chooser = page.get_by_label("Photometric files", exact=True).first
+    bad = tmp_path / "broken.ies"
+    bad.write_bytes(b"IESNA:LM-63-2002\nTILT=NONE\n1 -1 1 3 1 1 2 0 0 0\n1 1 1\n0 45")
+    chooser.set_input_files(bad)
+    expect(page.get_by_text(re.compile("broken.ies: .*ends too early"))).to_be_visible()
+    good = tmp_path / "potter.ies"
+    head = "IESNA:LM-63-2002\n[LUMINAIRE] Potter\nTILT=NONE\n"
+    good.write_bytes(lm63([0, 20, 40, 90], [0], [[30000, 24000, 900, 0]], head=head))
+    chooser.set_input_files(good)
+    expect(page.get_by_role("img", name="Polar curve of Potter")).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name="Place Potter").click()
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] * 0.60, box["y"] + box["height"] * 0.70)
+    strip = page.get_by_role("list", name="Sources")
+    expect(strip.get_by_role("listitem").last).to_contain_text("Potter")
+    lit(page, 1)
+    settled(page)
+
+    # The meter names the sources at a point, brightest first, and tells the ratio of two.
+    page.keyboard.press("m")
+    for x, y in ((0.30, 0.75), (0.62, 0.30)):
+        page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+        page.wait_for_timeout(400)
+    readings = page.get_by_test_id("reading")
+    expect(readings).to_have_count(2)
+    expect(readings.first).to_contain_text("cd/m²")
+    expect(readings.first).to_contain_text(re.compile(r"sky|Sun|Potter"))
+    expect(page.get_by_text(re.compile(r"stops \("))).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="Pin a reading in the picture")).to_be_visible()
+
+
+def test_spot_and_tube_have_their_own_fields(page: Page) -> None:
+    """A spot shows beam and field, a tube its length; undo takes each away again."""
+    lit(page)
+    page.keyboard.press("4")
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+    for shape, label in (("Spot", "Beam"), ("Tube", "Length")):
+        page.get_by_role("button", name=shape, exact=True).click()
+        page.mouse.click(box["x"] + box["width"] * 0.62, box["y"] + box["height"] * 0.30)
+        expect(page.get_by_label(f"{label}, value")).to_be_visible()
+        expect(
+            page.get_by_role("list", name="Sources").get_by_role("listitem").last
+        ).to_contain_text(shape)
+        page.get_by_role("button", name="Undo", exact=True).click()
+        expect(page.get_by_label(f"{label}, value")).to_have_count(0)
+
+
+def test_openings_are_found_and_can_be_closed(page: Page) -> None:
+    """The demo's glazed openings are counted; closing the room is one edit, undone in one step."""
+    lit(page)
+    page.keyboard.press("3")
+    expect(page.get_by_text("6 found")).to_be_visible()
+    closed = page.get_by_label("Nothing enters elsewhere")
+    closed.click()
+    expect(closed).to_be_checked()
+    expect(page.get_by_label(re.compile("Draw daylight through"))).to_be_disabled()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(closed).not_to_be_checked()
