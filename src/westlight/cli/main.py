@@ -160,6 +160,16 @@ def doctor() -> None:
 
 
 @app.command()
+def validate() -> None:
+    """Render the cases with known answers and write docs/validation.md."""
+    ensure_kernels()
+    page = ROOT / "docs/validation.md"
+    done = subprocess.run([sys.executable, str(ROOT / "tests/bench/validation.py"), str(page)])
+    if done.returncode:
+        raise SystemExit(f"{done.returncode} cases are off by more than 1 %; see {page}.")
+
+
+@app.command()
 def bench() -> None:
     """Print the engine's speeds as ratios within one run."""
     folder = ensure_demo()

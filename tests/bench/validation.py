@@ -1,0 +1,121 @@
+"""Cases with known answers as a page: `./westlight validate` writes docs/validation.md."""
+
+from __future__ import annotations
+
+import math
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from westlight import core
+from westlight.core.colour import luminance as lux
+
+UP = [[0.0, 0.0, 1.0]]
+RUNS = 8
+
+
+def _irradiance(build: Callable[[core.Scene], None], samples: int, bounces: int = 0,
+                point: tuple[float, float, float] = (0, 0, 0)) -> np.ndarray:  # fmt: skip
+    """Illuminance at a point in several runs with seeds of their own."""
+    scene = core.Scene()
+    build(scene)
+    return np.array([
+        float(lux(core.irradiance(scene, [point], UP, samples=samples, bounces=bounces, seed=s))[0])
+        for s in range(RUNS)
+    ])  # fmt: skip
+
+
+def _box(scene: core.Scene, material: core.Material) -> None:
+    points = [[x, y, z] for x in (-2, 2) for y in (-2, 2) for z in (0, 3)]
+    faces = [[0, 1, 3], [0, 3, 2], [4, 6, 7], [4, 7, 5], [0, 4, 5], [0, 5, 1],
+             [2, 3, 7], [2, 7, 6], [0, 2, 6], [0, 6, 4], [1, 5, 7], [1, 7, 3]]  # fmt: skip
+    scene.add_mesh(points, faces, material)
+
+
+def cases() -> list[tuple[str, float, np.ndarray]]:
+    """Name, wanted, and what several runs gave."""
+    s = core.sources
+    out = []
+    out.append((
+        "Lambert disc, r 0.5 m at 2 m: E = πL·r²/(r²+h²)", math.pi * 1000 * 0.25 / 4.25,
+        _irradiance(lambda c: c.add_source(
+            s.Disc("d", (0, 0, 2), (0, 0, -1), 0.5, luminance_cd_m2=1000)), 4096),
+    ))  # fmt: skip
+    a = b = 0.5
+    h = 1.0
+    x, y = a / h, b / h
+    factor = 4 / (2 * math.pi) * (
+        x / math.sqrt(1 + x * x) * math.atan(y / math.sqrt(1 + x * x))
+        + y / math.sqrt(1 + y * y) * math.atan(x / math.sqrt(1 + y * y)))  # fmt: skip
+    out.append((
+        "Rectangle 1 × 1 m, parallel at 1 m (configuration factor)", math.pi * 1000 * factor,
+        _irradiance(lambda c: c.add_source(
+            s.Rectangle("r", (0, 0, h), (0, 0, -1), 1, 1, luminance_cd_m2=1000)), 4096),
+    ))  # fmt: skip
+    out.append((
+        "Sphere of 100 cd at 3 m: E = I/d²", 100 / 9,
+        _irradiance(lambda c: c.add_source(
+            s.Sphere("p", (0, 0, 3), 0.01, luminous_intensity_cd=100)), 1024),
+    ))  # fmt: skip
+    out.append((
+        "Spot of 900 cd straight below at 3 m", 100.0,
+        _irradiance(lambda c: c.add_source(
+            s.Spot("s", (0, 0, 3), (0, 0, -1), 24, 48, luminous_intensity_cd=900)), 64),
+    ))  # fmt: skip
+    flat = core.sky.Sky(np.full((4, 4, 3), 1000.0), 0.0, 0.0, np.full(3, 1000.0))
+    out.append((
+        "Even sky of 1000 cd/m² on open ground: E = πL", math.pi * 1000,
+        _irradiance(lambda c: c.add_source(s.SkySource("sky", flat)), 4096),
+    ))  # fmt: skip
+    overcast = core.sky.cie_sky(1, 40.0, horizontal_illuminance_lx=10_000)
+    out.append((
+        "CIE overcast sky of 10 000 lx on open ground", 10_000.0,
+        _irradiance(lambda c: c.add_source(s.SkySource("sky", overcast)), 8192),
+    ))  # fmt: skip
+    for rho in (0.5, 0.9):
+        out.append((
+            f"Closed cavity, ρ = {rho}: L = Le/(1 − ρ)", 10.0 / (1 - rho),
+            _irradiance(lambda c, rho=rho: _box(c, core.Material(rho, emission_cd_m2=10.0)), 1024,  # type: ignore[misc]
+                        200, (0.3, 0.2, 1.5)) / math.pi,
+        ))  # fmt: skip
+    pane = 2 * ((0.52 / 2.52) ** 2) / (1 + (0.52 / 2.52) ** 2)
+
+    def glazed(c: core.Scene) -> None:
+        c.add_mesh([[-5, -5, 1], [5, -5, 1], [5, 5, 1], [-5, 5, 1]], [[0, 1, 2], [0, 2, 3]],
+                   core.Material(1.0, transmission=1.0, ior=1.52))  # fmt: skip
+        c.add_source(s.Sun("sun", 180, 90, normal_illuminance_lx=1000))
+
+    out.append(("Pane n = 1.52 under a zenith sun: T = (1−R)/(1+R)", 1000 * (1 - pane),
+                _irradiance(glazed, 64)))  # fmt: skip
+    return out
+
+
+def main(target: Path) -> int:
+    """Write the page; returns how many cases are off by more than 1 %."""
+    rows, off = [], 0
+    for name, wanted, runs in cases():
+        got, error = float(runs.mean()), float(runs.std(ddof=1)) / math.sqrt(len(runs))
+        gap = got / wanted - 1
+        off += abs(gap) > 0.01
+        rows.append(f"| {name} | {wanted:.5g} | {got:.5g} | {error:.1g} | {gap * 100:+.2f} % |")
+    sky = []
+    for e in (80, 60, 40, 20, 10, -0.83, -6, -12):
+        clear = core.sky.clear_sky(float(e))
+        sky.append(f"| {e}° | {clear.horizontal_illuminance():.4g} | "
+                   f"{clear.sun_normal_illuminance():.4g} |")  # fmt: skip
+    target.write_text(
+        "# Validation\n\nMade by `./westlight validate`. Each case is rendered "
+        f"{RUNS} times with other seeds; the error is that of their mean.\n\n"
+        "| case | wanted | got | standard error | off by |\n|---|---|---|---|---|\n"
+        + "\n".join(rows)
+        + "\n\n## The clear sky\n\nHaze 2.0, ground 0.2; lux on open ground without the sun's disc, and "
+        "on a plane facing the sun.\n\n| sun | sky lx | sun lx |\n|---|---|---|\n"
+        + "\n".join(sky) + "\n"
+    )  # fmt: skip
+    return off
+
+
+if __name__ == "__main__":
+    sys.exit(main(Path(sys.argv[1])))
