@@ -124,3 +124,18 @@ def test_directions_go_there_and_back() -> None:
     for azimuth, elevation in ((0.0, 10.0), (93.0, -5.0), (271.0, 80.0)):
         found = core.sun.azimuth_elevation(core.sun.direction(azimuth, elevation))
         assert found == pytest.approx((azimuth, elevation))
+
+
+def test_when_the_sun_stands_somewhere() -> None:
+    """A place the sun was at is found again, to its own width; one it never reaches is not."""
+    from datetime import datetime
+
+    when = datetime(2026, 4, 20, 16, 40, tzinfo=UTC)
+    p = core.sun.sun_position(when, 43.6, -9.1)
+    found = core.sun.when_the_sun_stands(p.azimuth_deg, p.apparent_elevation_deg, 43.6, -9.1, 2026)
+    assert found[0].apart_deg < 0.2
+    spring = next(m for m in found if m.when.month < 7)
+    assert abs((spring.when - when).total_seconds()) < 36 * 3600
+    assert {m.when.month for m in found} <= {4, 8}
+    north = core.sun.when_the_sun_stands(0.0, 60.0, 43.6, -9.1, 2026)
+    assert north[0].apart_deg > 40

@@ -218,3 +218,23 @@ def test_a_fixture_lands_on_its_surface(studio: Studio) -> None:
         studio.place_fixture(pid, "cone", (0, 0, 0), (0, 0, 1))
     studio.undo(pid)
     assert len(studio.overview(pid)["sources"]) == 2
+
+
+def test_a_free_sun_tells_its_dates(studio: Studio) -> None:
+    """Placed where the sun was, it names that day; placed in the north, it says never."""
+    pid = studio.create_project("House", latitude_deg=43.6, longitude_deg=-9.1)
+    look = studio.overview(pid)["looks"][0]["id"]
+    assert studio.stands(pid, look) is None
+    facts = studio.facts(pid, look)
+    sun = {k: facts[k] for k in ("azimuth_deg", "elevation_deg")}
+    studio.change(pid, "look", look, {"settings": {"sun": {"mode": "free", **sun}}})
+    found = studio.stands(pid, look)
+    assert found is not None
+    assert found["ever"]
+    day = studio.overview(pid)["looks"][0]["settings"]["day"]
+    assert any(abs(int(m["day"][8:]) - int(day[8:])) <= 1 for m in found["matches"])
+    north = {"azimuth_deg": 0.0, "elevation_deg": 60.0}
+    studio.change(pid, "look", look, {"settings": {"sun": north}})
+    never = studio.stands(pid, look)
+    assert never is not None
+    assert not never["ever"]

@@ -139,7 +139,10 @@ def _building(app: FastAPI, studio: Studio) -> None:
 
     @app.get("/api/projects/{project}/looks/{look}/daylight")
     def daylight(project: str, look: str) -> dict[str, Any]:
-        return {"chart": studio.chart(project, look), "facts": studio.facts(project, look)}
+        return {
+            "chart": studio.chart(project, look), "facts": studio.facts(project, look),
+            "stands": studio.stands(project, look),
+        }  # fmt: skip
 
 
 def _shelf(app: FastAPI, studio: Studio) -> None:

@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -17,6 +18,10 @@ import numpy.typing as npt
 SUN_RADIUS_DEG = 0.2665
 #: Elevation of the sun's centre at sunrise and sunset: refraction plus one radius.
 HORIZON_ELEVATION_DEG = -0.833
+
+
+#: Step of the table of a year: the sun moves 2.5° in it, and matches are refined to the minute.
+_YEAR_STEP = timedelta(minutes=10)
 
 
 @dataclass(frozen=True)
@@ -93,6 +98,61 @@ def sun_day(when: datetime, latitude_deg: float, longitude_deg: float) -> SunDay
 
     noon = start + timedelta(minutes=float(minutes[int(np.argmax(elevation))]))
     return SunDay(crossing(True), noon, crossing(False))
+
+
+@dataclass(frozen=True)
+class SunMatch:
+    """A time at which the sun stands nearest to a wanted place, and how far from it in degrees."""
+
+    when: datetime
+    apart_deg: float
+
+
+@lru_cache(maxsize=4)
+def _year(year: int, latitude_deg: float, longitude_deg: float) -> npt.NDArray[np.float64]:
+    """Directions of the sun (refracted) every `_YEAR_STEP` of a year in UTC, (n, 3)."""
+    start = datetime(year, 1, 1, tzinfo=UTC)
+    steps = (datetime(year + 1, 1, 1, tzinfo=UTC) - start) // _YEAR_STEP
+    table = sun_positions(
+        [start + _YEAR_STEP * i for i in range(steps)], latitude_deg, longitude_deg
+    )
+    a, e = np.radians(table[:, 0]), np.radians(table[:, 2])
+    return np.stack([np.sin(a) * np.cos(e), np.cos(a) * np.cos(e), np.sin(e)], axis=1)
+
+
+def when_the_sun_stands(
+    azimuth_deg: float, elevation_deg: float, latitude_deg: float, longitude_deg: float, year: int
+) -> list[SunMatch]:
+    """Times of a year (UTC) when the sun is nearest to a direction, at most one each half-year.
+
+    Half-years run between the solstices, because the sun passes every place of its range once
+    going up and once coming down. Nearest first; the caller judges whether near is near enough.
+    Raises ``ValueError`` for a place off the globe.
+
+    >>> best = when_the_sun_stands(180.0, 46.4, 43.6, -9.1, 2026)
+    >>> best[0].apart_deg < 0.3, sorted(m.when.month for m in best)
+    (True, [3, 9])
+    """
+    path = _year(year, latitude_deg, longitude_deg)
+    cosine = path @ direction(azimuth_deg, elevation_deg)
+    start = datetime(year, 1, 1, tzinfo=UTC)
+    summer = (datetime(year, 6, 21, tzinfo=UTC) - start) // _YEAR_STEP
+    winter = (datetime(year, 12, 21, tzinfo=UTC) - start) // _YEAR_STEP
+    falling = np.zeros(len(path), bool)
+    falling[summer:winter] = True
+    out = []
+    for half in (~falling, falling):
+        i = int(np.where(half, cosine, -2.0).argmax())
+        # Between two steps the sun moves on a great circle's arc; refine to the minute.
+        near = [start + _YEAR_STEP * i + timedelta(minutes=m) for m in range(-8, 9)]
+        table = sun_positions(near, latitude_deg, longitude_deg)
+        wanted = direction(azimuth_deg, elevation_deg)
+        apart = [
+            math.degrees(math.acos(min(1.0, float(direction(a, e) @ wanted)))) for a, _, e in table
+        ]
+        k = int(np.argmin(apart))
+        out.append(SunMatch(near[k], apart[k]))
+    return sorted(out, key=lambda m: m.apart_deg)
 
 
 def direction(azimuth_deg: float, elevation_deg: float) -> npt.NDArray[np.float64]:

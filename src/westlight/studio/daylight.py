@@ -75,6 +75,32 @@ def facts(look: LookState, latitude: float, longitude: float, time_zone: str) ->
     }
 
 
+#: Nearer than this the real sun counts as standing there: about its own diameter.
+NEAR_ENOUGH_DEG = 0.6
+
+
+def stands(
+    look: LookState, latitude: float, longitude: float, time_zone: str
+) -> dict[str, Any] | None:
+    """When the real sun stands where a free one was put; None for a sun placed by time.
+
+    ``matches`` are local days and minutes with degrees apart, nearest first; ``ever`` says whether
+    any of them is near enough to be called the same place.
+    """
+    if look.sun.mode != "free":
+        return None
+    found = core.sun.when_the_sun_stands(
+        look.sun.azimuth_deg, look.sun.elevation_deg, latitude, longitude, look.day.year
+    )
+    matches = []
+    for m in found:
+        local = m.when.astimezone(zone(time_zone))
+        matches.append({"day": local.date().isoformat(), "minutes": local.hour * 60 + local.minute,
+                        "apart_deg": round(m.apart_deg, 2)})  # fmt: skip
+    ever = found[0].apart_deg <= NEAR_ENOUGH_DEG
+    return {"ever": ever, "matches": matches}
+
+
 @lru_cache(maxsize=64)
 def path(day: date, latitude: float, longitude: float, time_zone: str) -> list[tuple[float, float]]:
     """Azimuth and apparent elevation every ten minutes of a day, from local midnight."""

@@ -366,6 +366,11 @@ class Studio:
         project, look = self._look(project_id, look_id, held)
         return daylight.facts(look, project.latitude_deg, project.longitude_deg, project.time_zone)
 
+    def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
+        """When the real sun stands where a look's free sun does."""
+        p, look = self._look(project_id, look_id, None)
+        return daylight.stands(look, p.latitude_deg, p.longitude_deg, p.time_zone)
+
     def chart(self, project_id: str, look_id: str) -> dict[str, Any]:
         """Sun paths and day band for the date of a look."""
         p, look = self._look(project_id, look_id, None)

@@ -180,6 +180,11 @@ export interface Daylight {
     sunset: number | null;
   };
   facts: Facts;
+  /** When the real sun stands where a free one was put. */
+  stands: {
+    ever: boolean;
+    matches: { day: string; minutes: number; apart_deg: number }[];
+  } | null;
 }
 
 export interface Plan {

@@ -99,6 +99,34 @@ export function Sheet() {
           <dd>{sunset === null ? "none this day" : `${clock(sunset)}${until}`}</dd>
         </dl>
       )}
+      {daylight.data?.stands && <Stands of={daylight.data.stands} />}
     </aside>
+  );
+}
+
+/** When the real sun stands where the free one was put, or the nearest it comes; one click goes there. */
+function Stands({ of }: { of: NonNullable<Daylight["stands"]> }) {
+  const near = of.matches.filter((m) => !of.ever || m.apart_deg <= 1.2);
+  return (
+    <div className="mt-3 border-t border-rule pt-2" data-testid="stands">
+      <p className="text-ink-2">
+        {of.ever ? "The real sun stands here" : "The real sun never stands here; nearest"}
+      </p>
+      {near.map((m) => (
+        <button
+          key={m.day}
+          className="block hover:underline"
+          onClick={() =>
+            void editLook(
+              { day: m.day, minutes: m.minutes, sun: { mode: "time" } },
+              "Take the real sun",
+            )
+          }
+        >
+          {date(m.day)}, {clock(m.minutes)}
+          <span className="text-ink-2"> ({m.apart_deg.toFixed(1)}° off)</span>
+        </button>
+      ))}
+    </div>
   );
 }
