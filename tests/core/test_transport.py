@@ -12,6 +12,7 @@ from westlight import core
 from westlight.core.errors import Cancelled
 from westlight.core.sources import Disc, Group, Rectangle, Sphere, Sun
 from westlight.core.transport.film import Accumulator
+from westlight.core.transport.kernels.tracer import trace_rows
 from westlight.core.transport.render import PassRun, irradiance_at
 
 from .shapes import box, lux, quad, uniform_sky
@@ -252,6 +253,19 @@ def test_a_run_given_up_loses_nothing() -> None:
     assert 0 < broken.counts.sum() < 2 * len(broken.counts)
     PassRun(assembled, ROOM_VIEW, [0], [broken], upto=2, seed=5).advance()
     assert _bytes(broken) == _bytes(whole)
+
+
+def test_films_of_unequal_age_share_a_run() -> None:
+    """A young film catches up within a run of several, and the tracer is not compiled again."""
+    assembled = _lamp_room().assembled()
+    young, old, alone = (Accumulator.empty(30, 40) for _ in range(3))
+    PassRun(assembled, ROOM_VIEW, [1], [old], upto=2, seed=5).advance()
+    known = len(trace_rows.signatures)
+    PassRun(assembled, ROOM_VIEW, [0, 1], [young, old], upto=3, seed=5).advance()
+    PassRun(assembled, ROOM_VIEW, [0], [alone], upto=3, seed=5).advance()
+    assert (young.samples, old.samples) == (3, 3)
+    assert young.light == pytest.approx(alone.light, rel=1e-5, abs=1e-7)
+    assert len(trace_rows.signatures) == known
 
 
 def test_films_of_different_passes_merge() -> None:

@@ -46,8 +46,16 @@ class _Bench:
         self.acc = np.zeros((max(slots, 1), 6), np.float32)
         count = assembled.arrays.portal_floats.shape[0]
         self.scratch = np.zeros((assembled.skies, 3, count + 1), np.float32)
-        self.out = np.zeros((BAND_ROWS, width, max(slots, 1), L.OUT_CHANNELS), np.float32)
+        self._out = np.zeros(BAND_ROWS * width * max(slots, 1) * L.OUT_CHANNELS, np.float32)
         self.guide = np.zeros((BAND_ROWS, width, L.GUIDE_CHANNELS), np.float32)
+
+    def band(self, rows: int, width: int, slots: int) -> F4:
+        """An empty band (rows, width, slots, channels), in one piece whatever its size: an array
+        with gaps would be another type to the compiler, and make it compile the tracer again."""
+        shape = (rows, width, max(slots, 1), L.OUT_CHANNELS)
+        out = self._out[: int(np.prod(shape))].reshape(shape)
+        out[...] = 0.0
+        return out
 
 
 class PassRun:
@@ -139,8 +147,7 @@ class PassRun:
         rows, slot_of = slots_of(self.assembled, [self.active[i] for i in behind])
         row0 = band * BAND_ROWS
         row1 = min(row0 + BAND_ROWS, self.view.height_px)
-        out = bench.out[: row1 - row0, :, : max(len(behind), 1)]
-        out[...] = 0.0
+        out = bench.band(row1 - row0, self.view.width_px, len(behind))
         clamp = np.array([self.films[i].clamp for i in behind] or [0], np.float32)
         guide = self.guide
         wants_guide = guide is not None and guide.counts[band] < min(n + 1, self.guide_passes)
@@ -219,8 +226,7 @@ def irradiance_at(
             if job is None:
                 return
             i, k = job
-            out = bench.out[:1, :1, :slots]
-            out[...] = 0.0
+            out = bench.band(1, 1, slots)
             trace_rows(
                 assembled.arrays, _NO_CAMERA, kept, rows, slot_of, bounces, np.float32(0.0), seed,
                 k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
