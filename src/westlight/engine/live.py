@@ -13,17 +13,17 @@ import time
 from collections import deque
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field
 from typing import Any
 
 import numpy as np
 from PIL import Image
 
 from westlight import core
-from westlight.core.analysis import find_openings
+from westlight.core.analysis import find_openings, read_spot, remedy
 from westlight.core.colour import AP1_LUMINANCE, swatch
 from westlight.core.errors import WestlightError
-from westlight.core.finish import Mixture, Shown, metered_ev, show, stops_from_middle_grey
+from westlight.core.finish import Mixture, Shown, metered_ev, show
 from westlight.core.photometry import shutter_for_ev
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
@@ -540,8 +540,10 @@ class LivePicture:
                 continue
             share = float(film.mean @ (self.gains[s.id] * AP1_LUMINANCE)) / whole
             direct, bounced = film.noise_parts
+            words = remedy(s.name, isinstance(s.settings, SkySettings), direct, bounced,
+                           self.spec.portals or self.spec.closed)  # fmt: skip
             out.append({"source": s.id, "noise": round(film.noise * share, 4),
-                        "direct": round(direct * share, 4), "bounced": round(bounced * share, 4)})  # fmt: skip
+                        "direct": round(direct * share, 4), "bounced": round(bounced * share, 4), "remedy": words})  # fmt: skip
         return sorted(out, key=lambda n: float(n["noise"]), reverse=True)[:6]
 
     def show_thumbs(self, only: set[str] | None = None) -> None:
@@ -598,31 +600,12 @@ class LivePicture:
         Luminance in cd/m², stops from middle grey, working-space RGB, share of each source; and on
         a surface its illuminance in lux, traced there.
         """
-        parts = {}
-        for s in self.spec.sources:
-            best = self._best(s) if s.counts and self._can_shine(s) else None
-            if best is None:
-                continue
-            picture = best[0].at(1)
-            h, w = picture.shape[:2]
-            r = max(1, w // 160)
-            row, column = min(int(y * h), h - 1), min(int(x * w), w - 1)
-            spot = picture[max(row - r, 0) : row + r + 1, max(column - r, 0) : column + r + 1]
-            parts[s.id] = spot.mean(axis=(0, 1)).astype(float) * self.gains[s.id]
-        total = sum(parts.values(), np.zeros(3))
-        luminance = float(total @ AP1_LUMINANCE)
-        ev = ev_of(self.spec.exposure)
-        reading: dict[str, Any] = {
-            **self.pick(x, y),
-            "luminance": luminance,
-            "stops": stops_from_middle_grey(luminance, ev),
-            "rgb": [float(v) for v in total],
-            "kelvin": None,
-            "shares": {
-                i: float(p @ AP1_LUMINANCE) / max(luminance, 1e-12) for i, p in parts.items()
-            },
-            "lux": None,
-        }
+        found = {
+            s.id: (best[0].at(1), self.gains[s.id]) for s in self.spec.sources
+            if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
+        }  # fmt: skip
+        spot = read_spot(found, x, y, ev_of(self.spec.exposure))
+        reading: dict[str, Any] = {**self.pick(x, y), **asdict(spot), "lux": None}
         if reading["hit"] and self.assembled is not None:
             normal = np.array(reading["normal"])
             at = np.array(reading["position"]) + 1e-3 * normal

@@ -76,6 +76,8 @@ export interface Reading {
   x: number;
   y: number;
   luminance: number;
+  /** Readings differ by so many stops. */
+  log2_luminance: number;
   stops: number;
   lux: number | null;
   rgb: [number, number, number];
@@ -214,7 +216,7 @@ export interface FrameHead {
   histogram: number[];
   empty: boolean;
   openings: number;
-  noisy: { source: string; noise: number; direct: number; bounced: number }[];
+  noisy: { source: string; noise: number; direct: number; bounced: number; remedy: string }[];
 }
 
 export type Head =

@@ -3,7 +3,8 @@ import { set, sourceList, useLook, useStudio } from "../state/studio";
 import { Section } from "./Section";
 import { percent, signed } from "./words";
 
-const SHADES = ["var(--sun)", "var(--blue)", "var(--ink)", "var(--ink-2)", "var(--ink-3)"];
+/** Sources named under a reading; the rest is too little to matter. */
+const NAMED = 5;
 
 /** Three figures of any size. */
 export const three = (v: number) =>
@@ -45,7 +46,7 @@ export function Meter() {
       </ol>
       {a && b && (
         <p className="pt-2">
-          1 to 2: <b>{Math.abs(Math.log2(a.luminance / b.luminance)).toFixed(1)} stops</b>{" "}
+          1 to 2: <b>{Math.abs(a.log2_luminance - b.log2_luminance).toFixed(1)} stops</b>{" "}
           <span className="text-ink-2">({three(a.luminance / b.luminance)} : 1)</span>
         </p>
       )}
@@ -57,7 +58,8 @@ function Pinned(p: { number: number; reading: Reading; names: Record<string, str
   const shares = Object.entries(p.reading.shares)
     .filter(([, share]) => share > 0.005)
     .sort((x, y) => y[1] - x[1])
-    .slice(0, SHADES.length);
+    .slice(0, NAMED);
+  const prints = useStudio((s) => s.contributions);
   return (
     <li className="pt-2" data-testid="reading">
       <div className="flex justify-between">
@@ -68,12 +70,16 @@ function Pinned(p: { number: number; reading: Reading; names: Record<string, str
         <span className="text-ink-2">{signed(p.reading.stops)} from grey</span>
       </div>
       <div
-        className="mt-1 flex h-[7px] w-full overflow-hidden bg-rule"
+        className="mt-1 flex h-[9px] w-full overflow-hidden border border-ink bg-rule"
         role="img"
         aria-label="Share of each source"
       >
-        {shares.map(([id, share], i) => (
-          <i key={id} style={{ width: `${share * 100}%`, background: SHADES[i] }} />
+        {shares.map(([id, share]) => (
+          <i
+            key={id}
+            className="border-r border-ink"
+            style={{ width: `${share * 100}%`, background: prints[id]?.colour ?? "#888" }}
+          />
         ))}
       </div>
       <div className="pt-[2px] text-[11.5px] text-ink-2">

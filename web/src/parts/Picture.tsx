@@ -22,9 +22,10 @@ export function Picture() {
     const y = (e.clientY - box.top) / box.height;
     if (!placing) {
       const read = await pick(x, y, "meter");
-      const { luminance, stops, shares, rgb, lux } = read;
-      if (luminance === undefined || stops === undefined || !shares || !rgb) return;
-      const reading = { x, y, luminance, stops, shares, rgb, lux: lux ?? null };
+      const { luminance, log2_luminance, stops, shares, rgb, lux } = read;
+      if (luminance === undefined || log2_luminance === undefined) return;
+      if (stops === undefined || !shares || !rgb) return;
+      const reading = { x, y, luminance, log2_luminance, stops, shares, rgb, lux: lux ?? null };
       set((s) => ({ readings: [...s.readings, reading].slice(-MOST_READINGS) }));
       return;
     }

@@ -26,16 +26,14 @@ export function Shelf() {
       form.append("file", file);
       try {
         const card = await post<Luminaire>("/photometry", form);
-        client.setQueryData<Luminaire[]>(["photometry"], (shelf) =>
-          [...(shelf ?? []).filter((l) => l.asset !== card.asset), card].sort((a, b) =>
-            a.name.localeCompare(b.name),
-          ),
-        );
         set({ luminaire: card.asset });
       } catch (error) {
         say(`${file.name}: ${error instanceof Error ? error.message : String(error)}`);
       }
     }
+    // A first load still on its way knows nothing of these files, and asking again would join it.
+    await client.cancelQueries({ queryKey: ["photometry"] });
+    await client.invalidateQueries({ queryKey: ["photometry"] });
   };
   return (
     <Section

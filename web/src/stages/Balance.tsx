@@ -79,8 +79,6 @@ export function Balance() {
 /** Who makes the noise that is left, and what would calm it. */
 function Noise({ names }: { names: Record<string, string> }) {
   const frame = useStudio((s) => s.frame);
-  const sky = useLook()?.sky;
-  const guided = (sky?.portals || sky?.closed) ?? false;
   const worst = frame?.noisy[0];
   if (!frame || !worst) return null;
   return (
@@ -96,24 +94,7 @@ function Noise({ names }: { names: Record<string, string> }) {
             </span>
           </div>
         ))}
-      <p className="pt-1 text-ink-2">
-        {remedy(names[worst.source] ?? worst.source, worst, guided)}
-      </p>
+      <p className="pt-1 text-ink-2">{worst.remedy}</p>
     </Section>
   );
-}
-
-/** The cure for a noisy source in a sentence. */
-function remedy(
-  name: string,
-  n: { source: string; direct: number; bounced: number },
-  guided: boolean,
-) {
-  if (n.bounced > n.direct)
-    return `${name} is noisy where it has bounced: that clears with time, or lower its level.`;
-  if (n.source === "sky" && guided)
-    return `${name} is noisiest where it falls in through gaps without glass: that clears with time.`;
-  if (n.source === "sky")
-    return `${name} is noisy where it falls in directly: draw it through the openings (Daylight).`;
-  return `${name} is noisy close to its lamps: a larger or more distant emitter is calmer.`;
 }
