@@ -9,6 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..errors import SourceError
+from ..sources import axes_towards
 from . import layout as L
 from .embree import EmbreeScene, ray_buffer
 
@@ -50,9 +51,7 @@ class Portal:
 
     def axes(self) -> tuple[Array, Array, Array]:
         """Unit width, height and inward directions."""
-        from ..sources import _axes
-
-        return _axes(self.inward, self.roll_deg, f"portal {self.name}")
+        return axes_towards(self.inward, self.roll_deg, f"portal {self.name}")
 
 
 @dataclass

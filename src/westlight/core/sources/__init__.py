@@ -1,0 +1,30 @@
+"""Sources of light: sun, sky, HDRI, lamps of many shapes, alone or as a group, and glowing meshes.
+
+Every source is traced with a *unit* amount; `gain` is what the result is multiplied by. So level,
+amount and colour change a picture without tracing anything again.
+"""
+
+from .daylight import HdriSource, SkySource, Sun
+from .emission import Emission, axes_towards
+from .groups import Glow, Group, MeshEmitter, Source, as_source
+from .lamps import Disc, Emitter, Photometric, Rectangle, Sphere, Spot, Tube
+
+__all__ = [
+    "Disc",
+    "Emission",
+    "Emitter",
+    "Glow",
+    "Group",
+    "HdriSource",
+    "MeshEmitter",
+    "Photometric",
+    "Rectangle",
+    "SkySource",
+    "Source",
+    "Sphere",
+    "Spot",
+    "Sun",
+    "Tube",
+    "as_source",
+    "axes_towards",
+]
