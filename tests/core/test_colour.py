@@ -35,7 +35,8 @@ from westlight.core.photometry import (
 @pytest.mark.parametrize(
     "name",
     ["photometry", "sun", "colour.spaces", "colour.spectrum", "colour.temperature", "sky.clear",
-     "sky.cie", "sources", "view"],
+     "sky.cie", "view", "luminaires.distribution", "luminaires.read", "analysis.meter",
+     "analysis.noise", "finish.meter"],
 )  # fmt: skip
 def test_worked_examples(name: str) -> None:
     """The examples in the docstrings are true."""

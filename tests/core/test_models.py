@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import io
 import json
 import struct
 from pathlib import Path
@@ -10,10 +11,14 @@ from typing import Any
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from westlight import core
+from westlight.core.analysis import find_openings
 from westlight.core.errors import ModelError
 from westlight.core.model.write import write_glb
+
+from .shapes import box
 
 POINTS = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], "<f4")
 INDEX = np.array([0, 1, 2], "<u2")
@@ -284,3 +289,93 @@ def test_verticals_stay_vertical() -> None:
     assert left_up[0] / left_up[1] == pytest.approx(left_down[0] / left_down[1], abs=1e-6)
     with pytest.raises(ValueError, match="same place"):
         core.View((0, 0, 0), (0, 0, 0))
+
+
+def _texture_document(material: dict[str, Any]) -> dict[str, Any]:
+    """A document whose material names texture 0, a picture that is not there."""
+    return {
+        "materials": [material], "textures": [{"source": 0}], "images": [{"uri": DOT}],
+    }  # fmt: skip
+
+
+def _dot() -> str:
+    raw = io.BytesIO()
+    Image.new("RGBA", (2, 2), (255, 255, 255, 100)).save(raw, "PNG")
+    return "data:image/png;base64," + base64.b64encode(raw.getvalue()).decode()
+
+
+DOT = _dot()
+
+
+def test_cutouts_coverage_and_moved_textures(tmp_path: Path) -> None:
+    """Alpha masks become holes, plain coverage a pane, and a texture transform is kept."""
+    pbr = {"baseColorTexture": {"index": 0, "extensions": {"KHR_texture_transform": {
+        "offset": [0.5, 0.25], "scale": [2, 4], "rotation": 0.1}}}}  # fmt: skip
+    mask = {"alphaMode": "MASK", "alphaCutoff": 0.3, "pbrMetallicRoughness": pbr}
+    read = core.read_model(glb(tmp_path / "a.glb", **_texture_document(mask))).materials[0]
+    assert read.cutout == 0.3
+    assert read.uv_transform == pytest.approx((0.5, 0.25, 0.1, 2.0, 4.0))
+    assert not read.is_pane
+    thin = {"alphaMode": "BLEND", "pbrMetallicRoughness": {"baseColorFactor": [1, 1, 1, 0.2]}}
+    pane = core.read_model(glb(tmp_path / "b.glb", materials=[thin])).materials[0]
+    assert pane.transmission == pytest.approx(0.8)
+    assert pane.cutout is None
+
+
+def test_glass_with_a_colour_inside(tmp_path: Path) -> None:
+    """Volume makes glass solid; its attenuation is the colour left after a distance."""
+    glass = {"extensions": {
+        "KHR_materials_transmission": {"transmissionFactor": 1}, "KHR_materials_ior": {"ior": 1.45},
+        "KHR_materials_volume": {"attenuationColor": [0.2, 0.8, 0.2], "attenuationDistance": 0.1},
+    }}  # fmt: skip
+    read = core.read_model(glb(tmp_path / "a.glb", materials=[glass])).materials[0]
+    assert not read.sheet
+    assert read.ior == 1.45
+    assert read.attenuation_m == 0.1
+    assert read.attenuation[1] > read.attenuation[0]
+
+
+def test_vertex_colours_make_a_painted_copy_of_the_material(tmp_path: Path) -> None:
+    """The mesh that brings colours is painted; a mesh without them keeps the plain material."""
+    document, _ = _document()
+    plain = document["meshes"][0]["primitives"][0]
+    painted = {**plain, "attributes": {"POSITION": 0, "COLOR_0": 0}}
+    model = core.read_model(glb(
+        tmp_path / "a.glb", meshes=[{"primitives": [plain]}, {"primitives": [painted]}],
+        nodes=[{"mesh": 0}, {"mesh": 1}], scenes=[{"nodes": [0, 1]}],
+    ))  # fmt: skip
+    one, two = model.parts
+    assert one.mesh.colours is None
+    assert not one.mesh.materials[0].vertex_colours
+    assert two.mesh.materials[0].vertex_colours
+    assert two.mesh.colours is not None
+    assert two.mesh.colours.shape == (3, 3)
+
+
+def _glazed_house() -> core.Scene:
+    """A house of 4 × 4 × 3 m with one window of two lights in its south wall and a glazed screen
+    that stands free on the lawn."""
+    scene = core.Scene()
+    m, glass = core.Material(0.5), core.Material(1.0, transmission=1.0)
+    for low, high in (
+        ((0, 0, -0.1), (4, 4, 0)), ((0, 0, 3), (4, 4, 3.1)), ((-0.2, 0, 0), (0, 4, 3)),
+        ((4, 0, 0), (4.2, 4, 3)), ((0, 4, 0), (4, 4.2, 3)), ((0, -0.2, 0), (1, 0, 3)),
+        ((3, -0.2, 0), (4, 0, 3)), ((1, -0.2, 0), (3, 0, 1)), ((1, -0.2, 2.4), (3, 0, 3)),
+    ):  # fmt: skip
+        box(scene, low, high, m)
+    for x0, x1 in ((1.0, 1.95), (2.05, 3.0)):
+        light = [[x0, -0.1, 1], [x1, -0.1, 1], [x1, -0.1, 2.4], [x0, -0.1, 2.4]]
+        scene.add_mesh(light, [[0, 1, 2], [0, 2, 3]], glass, "light")
+    screen = [[0, -9, 0], [3, -9, 0], [3, -9, 2], [0, -9, 2]]
+    scene.add_mesh(screen, [[0, 1, 2], [0, 2, 3]], glass, "screen")
+    return scene
+
+
+def test_openings_of_a_house() -> None:
+    """Two lights are one opening that faces in; glass with sky on both sides is none."""
+    scene = _glazed_house()
+    (found,) = find_openings(scene.parts, scene.assembled().top)
+    assert found.inward == pytest.approx((0, 1, 0), abs=1e-6)
+    assert found.position == pytest.approx((2.0, -0.1, 1.7), abs=1e-6)
+    assert (found.width, found.height) == pytest.approx((2.0, 1.4), abs=1e-6)
+    assert find_openings([], core.Scene().assembled().top) == []

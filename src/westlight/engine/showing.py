@@ -1,0 +1,180 @@
+"""Showing the live picture: frames, little pictures of sources, readings, surfaces under a point."""
+
+from __future__ import annotations
+
+import io
+import time
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from westlight.core.analysis import read_spot, remedy
+from westlight.core.colour import AP1_LUMINANCE, swatch
+from westlight.core.finish import Shown, metered_ev, show
+from westlight.core.photometry import shutter_for_ev
+from westlight.core.transport.film import F4
+from westlight.core.transport.render import (
+    irradiance_at,
+    surface_under,
+)
+
+from .spec import SkySettings
+from .state import LiveState
+from .translate import (
+    ev_of,
+    view_of,
+)
+
+THUMB_WIDTH = 208
+#: Paths the meter sends from a surface to read its illuminance.
+METER_SAMPLES = 256
+
+
+class Showing(LiveState):
+    """Everything that is sent; nothing here traces a picture."""
+
+    def _mixture(self) -> tuple[F4, int]:
+        """Scene-linear picture of all sources that count, and its scale."""
+        found = [
+            (best, self.gains[s.id]) for s in self.spec.sources
+            if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
+        ]  # fmt: skip
+        coarse = max((scale for (_, scale), _ in found), default=4)
+        height, width = self.size(coarse)
+        pictures = [film.at(coarse // scale) for (film, scale), _ in found]
+        if any(p.shape[:2] != (height, width) for p in pictures):
+            pictures = [p[:height, :width] for p in pictures]
+        if not found:
+            return np.zeros((height, width, 3), np.float32), coarse
+        return self._mix.of(pictures, [gain for _, gain in found]), coarse
+
+    def shown(self, picture: F4) -> Shown:
+        """A scene-linear picture under the present exposure and tone."""
+        e = self.spec.exposure
+        return show(picture, ev_of(e), e.kelvin, e.tint, e.tone)
+
+    def show_picture(self, settled: bool = False) -> None:
+        """Send the present picture; PNG once it has settled, JPEG on the way."""
+        begun = time.perf_counter()
+        picture, scale = self._mixture()
+        shown = self.shown(picture)
+        file = io.BytesIO()
+        if settled:
+            Image.fromarray(shown.pixels).save(file, "PNG", compress_level=1)
+        else:
+            Image.fromarray(shown.pixels).save(file, "JPEG", quality=90)
+        counted = [
+            (s, self.films.get(self._key(s, self.spec.bounces), scale))
+            for s in self.spec.sources if s.counts and self._can_shine(s)
+        ]  # fmt: skip
+        noise = sum(self._visible_noise(s, f) ** 2 for s, f in counted if f is not None) ** 0.5
+        self.send(
+            {
+                "kind": "frame",
+                "format": "png" if settled else "jpeg",
+                "width": shown.pixels.shape[1],
+                "height": shown.pixels.shape[0],
+                "scale": scale,
+                "passes": min((0 if f is None else f.clean_samples for _, f in counted), default=0),
+                "noise": round(noise, 4),
+                "seconds": round(time.monotonic() - self._started, 1),
+                "milliseconds": round((time.perf_counter() - begun) * 1e3, 1),
+                "settled": settled,
+                "moving": self.spec.moving,
+                "ev": round(ev_of(self.spec.exposure), 2),
+                "metered_s": self._metered(picture),
+                "burnt": round(shown.burnt, 4),
+                "black": round(shown.black, 4),
+                "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
+                "empty": self.assembled is None,
+                "openings": 0 if self.scene is None else len(self.scene.openings),
+                "noisy": self._noise_by_source(),
+            },
+            file.getvalue(),
+        )
+
+    def _noise_by_source(self) -> list[dict[str, Any]]:
+        """Who makes the noise of the mix: noise of each source, direct and bounced, worst first."""
+        whole = max(self._mean_luminance(), 1e-9)
+        out: list[dict[str, Any]] = []
+        for s in self.spec.sources:
+            film = self.films.get(self._key(s, self.spec.bounces), 1)
+            if not s.counts or film is None or film.mean is None:
+                continue
+            share = float(film.mean @ (self.gains[s.id] * AP1_LUMINANCE)) / whole
+            direct, bounced = film.noise_parts
+            words = remedy(s.name, isinstance(s.settings, SkySettings), direct, bounced,
+                           self.spec.portals or self.spec.closed)  # fmt: skip
+            out.append({"source": s.id, "noise": round(film.noise * share, 4),
+                        "direct": round(direct * share, 4), "bounced": round(bounced * share, 4), "remedy": words})  # fmt: skip
+        return sorted(out, key=lambda n: float(n["noise"]), reverse=True)[:6]
+
+    def show_thumbs(self, only: set[str] | None = None) -> None:
+        """Send the little picture of sources: what each alone adds at this exposure."""
+        if only is None:
+            self._thumbs_dirty, self._thumbs_at = False, time.monotonic()
+        if self.assembled is None:
+            return
+        for s in self.spec.sources:
+            if only is not None and s.id not in only:
+                continue
+            found = self._best(s)
+            if found is None:
+                small = np.zeros((self.size(4)[0] // 2, self.size(4)[1] // 2, 3), np.float32)
+            else:
+                film, scale = found
+                factor = max(1, self.size(scale)[1] // THUMB_WIDTH)
+                small = film.at(factor) * self.gains[s.id].astype(np.float32)
+            shown = self.shown(small)
+            file = io.BytesIO()
+            Image.fromarray(shown.pixels).save(file, "JPEG", quality=85)
+            head = {
+                "kind": "contribution",
+                "source": s.id,
+                "burnt": round(shown.burnt, 4),
+                "colour": swatch(self.gains[s.id]),
+            }
+            self.send(head, file.getvalue())
+
+    def _metered(self, picture: F4) -> float | None:
+        e, ev = self.spec.exposure, metered_ev(picture)
+        return None if ev is None else shutter_for_ev(ev, e.f_number, e.iso)
+
+    def pick(self, x: float, y: float) -> dict[str, Any]:
+        """The solid surface under a point of the picture (0…1 from top left)."""
+        if self.assembled is None:
+            return {"hit": False}
+        view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+        hit = surface_under(self.assembled, *view.ray(x, y))
+        if hit is None:
+            return {"hit": False}
+        return {
+            "hit": True,
+            "position": [round(float(v), 4) for v in hit[:3]],
+            "normal": [round(float(v), 4) for v in hit[3:6]],
+            "distance": round(float(hit[6]), 3),
+        }
+
+    def meter(self, x: float, y: float) -> dict[str, Any]:
+        """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.
+
+        Luminance in cd/m², stops from middle grey, working-space RGB, share of each source; and on
+        a surface its illuminance in lux, traced there.
+        """
+        found = {
+            s.id: (best[0].at(1), self.gains[s.id]) for s in self.spec.sources
+            if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
+        }  # fmt: skip
+        spot = read_spot(found, x, y, ev_of(self.spec.exposure))
+        reading: dict[str, Any] = {**self.pick(x, y), **asdict(spot), "lux": None}
+        if reading["hit"] and self.assembled is not None:
+            normal = np.array(reading["normal"])
+            at = np.array(reading["position"]) + 1e-3 * normal
+            light = irradiance_at(self.assembled, [at], [normal], samples=METER_SAMPLES, seed=1,
+                                  bounces=2)[0]  # fmt: skip
+            counted = [s.counts for s in self.spec.sources]
+            gains = np.array([self.gains[s.id] for s in self.spec.sources])
+            reading["lux"] = float(((light * gains) @ AP1_LUMINANCE)[counted].sum())
+        return reading
