@@ -15,6 +15,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from sqlalchemy import create_engine, text
 
 from westlight.cli.postgres import Cluster
 from westlight.store import Store
@@ -65,6 +66,18 @@ def studio(store: Store, tmp_path: Path) -> Studio:
     return Studio(store, tmp_path)
 
 
+def own_database(url: str, name: str) -> str:
+    """A new migrated database beside another; returns its address."""
+    engine = create_engine(url, isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        connection.execute(text(f"CREATE DATABASE {name}"))
+    engine.dispose()
+    made = Store(engine.url.set(database=name).render_as_string(hide_password=False))
+    made.migrate()
+    made.close()
+    return made.url
+
+
 def free_port() -> int:
     """A free port on loopback."""
     with socket.socket() as s:
@@ -75,12 +88,12 @@ def free_port() -> int:
 class Server:
     """A Westlight server in a process of its own, which tests may kill."""
 
-    def __init__(self, cluster: Cluster, folder: Path, demo: Path, web: Path) -> None:
+    def __init__(self, url: str, folder: Path, demo: Path, web: Path) -> None:
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.environment = {
             **os.environ,
-            "WESTLIGHT_DATABASE_URL": cluster.url,
+            "WESTLIGHT_DATABASE_URL": url,
             "WESTLIGHT_DATA": str(folder),
             "WESTLIGHT_DEMO": str(demo),
             "WESTLIGHT_WEB": str(web),
@@ -135,13 +148,17 @@ def wait_for(
 
 
 @pytest.fixture(scope="session")
-def server(cluster: Cluster, demo_folder: Path, store: Store) -> Iterator[Server]:
-    """A running server with the demo project and the built front end."""
+def server(cluster: Cluster, demo_folder: Path) -> Iterator[Server]:
+    """A running server with the demo project and the built front end.
+
+    Its database is its own: projects of other tests have their files in other folders.
+    """
     from westlight.cli.main import ensure_front_end, ensure_kernels
 
     ensure_kernels()
+    url = own_database(cluster.url, "served")
     folder = Path(tempfile.mkdtemp(prefix="wl-server-"))
-    made = Server(cluster, folder, demo_folder, ensure_front_end())
+    made = Server(url, folder, demo_folder, ensure_front_end())
     made.start()
     yield made
     made.stop()
