@@ -21,6 +21,7 @@ from westlight.studio.daylight import warm_up
 from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
 
+from . import answers as A
 from .bodies import Edit, EditKind, Kind, NewFixture, NewProject, NewRow, NewStill
 from .picture import PictureSocket
 from .settings import ServerSettings
@@ -75,51 +76,51 @@ def _errors(app: FastAPI) -> None:
 
 
 def _projects(app: FastAPI, studio: Studio) -> None:
-    @app.get("/api/projects")
+    @app.get("/api/projects", response_model=list[A.Named])
     def projects() -> list[dict[str, Any]]:
         return studio.projects()
 
-    @app.post("/api/projects")
+    @app.post("/api/projects", response_model=A.Named)
     def create(body: NewProject) -> dict[str, str]:
-        return {"id": studio.create_project(body.name)}
+        return {"id": studio.create_project(body.name), "name": body.name}
 
-    @app.get("/api/projects/{project}")
+    @app.get("/api/projects/{project}", response_model=A.Project)
     def overview(project: str) -> dict[str, Any]:
         return studio.overview(project)
 
-    @app.patch("/api/projects/{project}/{kind}/{row}")
+    @app.patch("/api/projects/{project}/{kind}/{row}", response_model=A.Project)
     def change(project: str, kind: EditKind, row: str, body: Edit) -> dict[str, Any]:
         studio.change(project, kind, row, body.patch, body.label, body.gesture)
         return studio.overview(project)
 
-    @app.post("/api/projects/{project}/rows/{kind}")
+    @app.post("/api/projects/{project}/rows/{kind}", response_model=A.Made)
     def add(project: str, kind: Kind, body: NewRow) -> dict[str, Any]:
         row = studio.add(project, kind, body.name, body.settings)
         return {"id": row, "project": studio.overview(project)}
 
-    @app.post("/api/projects/{project}/fixtures")
+    @app.post("/api/projects/{project}/fixtures", response_model=A.Made)
     def place(project: str, body: NewFixture) -> dict[str, Any]:
         row = studio.place_fixture(project, body.shape, body.position, body.normal, body.photometry)
         return {"id": row, "project": studio.overview(project)}
 
-    @app.delete("/api/projects/{project}/{kind}/{row}")
+    @app.delete("/api/projects/{project}/{kind}/{row}", response_model=A.Project)
     def remove(project: str, kind: Kind, row: str) -> dict[str, Any]:
         studio.remove(project, kind, row)
         return studio.overview(project)
 
-    @app.post("/api/projects/{project}/undo")
+    @app.post("/api/projects/{project}/undo", response_model=A.Stepped)
     def undo(project: str) -> dict[str, Any]:
         label = studio.undo(project)
         return {"label": label, "project": studio.overview(project)}
 
-    @app.post("/api/projects/{project}/redo")
+    @app.post("/api/projects/{project}/redo", response_model=A.Stepped)
     def redo(project: str) -> dict[str, Any]:
         label = studio.redo(project)
         return {"label": label, "project": studio.overview(project)}
 
 
 def _building(app: FastAPI, studio: Studio) -> None:
-    @app.post("/api/projects/{project}/import")
+    @app.post("/api/projects/{project}/import", response_model=A.Imported)
     async def import_model(project: str, file: UploadFile, up: str = "y") -> dict[str, Any]:
         if up not in ("y", "z"):
             raise ModelError("The up axis must be y or z.")
@@ -133,11 +134,11 @@ def _building(app: FastAPI, studio: Studio) -> None:
             )
         return {"report": report, "project": studio.overview(project)}
 
-    @app.get("/api/projects/{project}/plan")
+    @app.get("/api/projects/{project}/plan", response_model=A.Plan | None)
     def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
         return studio.plan(project, height)
 
-    @app.get("/api/projects/{project}/looks/{look}/daylight")
+    @app.get("/api/projects/{project}/looks/{look}/daylight", response_model=A.Daylight)
     def daylight(project: str, look: str) -> dict[str, Any]:
         return {
             "chart": studio.chart(project, look), "facts": studio.facts(project, look),
@@ -146,11 +147,11 @@ def _building(app: FastAPI, studio: Studio) -> None:
 
 
 def _shelf(app: FastAPI, studio: Studio) -> None:
-    @app.get("/api/photometry")
+    @app.get("/api/photometry", response_model=list[A.Luminaire])
     def photometry() -> list[dict[str, Any]]:
         return studio.photometry()
 
-    @app.post("/api/photometry")
+    @app.post("/api/photometry", response_model=A.Luminaire)
     async def add(file: UploadFile) -> dict[str, Any]:
         content = await file.read(9_000_000)
         return await run_in_threadpool(
@@ -159,7 +160,7 @@ def _shelf(app: FastAPI, studio: Studio) -> None:
 
 
 def _stills(app: FastAPI, studio: Studio) -> None:
-    @app.post("/api/projects/{project}/stills")
+    @app.post("/api/projects/{project}/stills", response_model=A.Made)
     def order(project: str, body: NewStill) -> dict[str, Any]:
         still = studio.order_still(
             project, body.look, body.view, width_px=body.width_px, noise=body.noise,
@@ -167,7 +168,7 @@ def _stills(app: FastAPI, studio: Studio) -> None:
         )  # fmt: skip
         return {"id": still, "project": studio.overview(project)}
 
-    @app.post("/api/projects/{project}/stills/{still}/cancel")
+    @app.post("/api/projects/{project}/stills/{still}/cancel", response_model=A.Project)
     def cancel(project: str, still: str) -> dict[str, Any]:
         studio.stills.cancel(still)
         return studio.overview(project)

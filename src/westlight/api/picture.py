@@ -19,6 +19,8 @@ from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
 from westlight.studio.studio import Studio
 
+from .answers import Picked
+
 log = structlog.get_logger()
 #: Frames on their way to the browser before it must say that it has drawn one.
 IN_FLIGHT = 2
@@ -90,7 +92,8 @@ class PictureSocket:
         elif kind in ("pick", "meter"):
             ask = self.engine.meter if kind == "meter" else self.engine.pick
             answer = await asyncio.to_thread(ask, message["x"], message["y"])
-            self._put({"kind": "picked", "id": message["id"], **answer}, b"")
+            picked = Picked(kind="picked", id=message["id"], **answer)
+            self._put(picked.model_dump(), b"")
 
     async def _follow(self) -> None:
         """Tell the engine the newest state; states that came in between are skipped."""

@@ -14,7 +14,7 @@ Kelvin = Annotated[float, Field(ge=1000, le=25000)]
 class Settings(BaseModel):
     """Base of all settings: unknown fields are an error, so a typing slip is noticed."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", json_schema_serialization_defaults_required=True)
 
 
 class SunSettings(Settings):

@@ -1,30 +1,40 @@
 // Requests to the server. A refusal carries words for the artist; they are shown as they are.
 
+import createClient from "openapi-fetch";
+import type { paths } from "./schema";
+
 export class Refusal extends Error {}
 
-async function send<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const form = body instanceof FormData;
-  let answer: Response;
-  try {
-    answer = await fetch(`/api${path}`, {
-      method,
-      headers: body !== undefined && !form ? { "content-type": "application/json" } : undefined,
-      body: form ? body : body === undefined ? undefined : JSON.stringify(body),
-    });
-  } catch {
-    throw new Refusal("The server does not answer. Your last edit was not saved; try again.");
-  }
-  if (!answer.ok) {
-    const said: unknown = await answer.json().catch(() => null);
+export const api = createClient<paths>({ baseUrl: "/" });
+
+api.use({
+  onError() {
+    return new Refusal("The server does not answer. Your last edit was not saved; try again.");
+  },
+  async onResponse({ response }) {
+    if (response.ok) return;
+    const said: unknown = await response.json().catch(() => null);
     const detail = (said as { detail?: unknown } | null)?.detail;
     throw new Refusal(
-      typeof detail === "string" ? detail : `The server refused this (${answer.status}).`,
+      typeof detail === "string" ? detail : `The server refused this (${response.status}).`,
     );
-  }
-  return (await answer.json()) as T;
+  },
+});
+
+/** What was answered; whatever is no answer has been thrown on the way. */
+export async function answer<T>(asked: Promise<{ data?: T }>): Promise<T> {
+  return (await asked).data as T;
 }
 
-export const get = <T>(path: string) => send<T>("GET", path);
-export const post = <T>(path: string, body?: unknown) => send<T>("POST", path, body);
-export const patch = <T>(path: string, body: unknown) => send<T>("PATCH", path, body);
-export const remove = <T>(path: string) => send<T>("DELETE", path);
+/** A file as the body of a request. */
+export function form(file: File) {
+  return {
+    // The description knows a file only as a string of bytes.
+    body: { file: file as unknown as string },
+    bodySerializer: () => {
+      const packed = new FormData();
+      packed.append("file", file);
+      return packed;
+    },
+  };
+}

@@ -7,6 +7,7 @@ import {
   merge,
   release,
   set,
+  showView,
   STAGES,
   stepBack,
   useStudio,
@@ -56,7 +57,7 @@ function onKey(e: KeyboardEvent) {
     void release("Change the time");
   } else if (e.key === "v" && s.project) {
     const i = s.project.views.findIndex((v) => v.id === s.viewId);
-    set({ viewId: s.project.views[(i + 1) % s.project.views.length]?.id ?? "", held: null });
+    showView(s.project.views[(i + 1) % s.project.views.length]?.id ?? "");
   } else if (e.key === "?") set({ keysShown: true });
   else return;
   e.preventDefault();

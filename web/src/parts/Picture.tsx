@@ -1,6 +1,14 @@
 import { useRef, useState } from "react";
-import { drawOn, pick } from "../state/picture";
-import { importModel, placeFixture, set, useStudio, useView, viewRow } from "../state/studio";
+import { drawOn, pick, read } from "../state/picture";
+import {
+  importModel,
+  placeFixture,
+  set,
+  showView,
+  useStudio,
+  useView,
+  viewRow,
+} from "../state/studio";
 import { percent } from "./words";
 
 /** Readings pinned at a time; the oldest makes room. */
@@ -21,12 +29,8 @@ export function Picture() {
     const x = (e.clientX - box.left) / box.width;
     const y = (e.clientY - box.top) / box.height;
     if (!placing) {
-      const read = await pick(x, y, "meter");
-      const { luminance, log2_luminance, stops, shares, rgb, lux } = read;
-      if (luminance === undefined || log2_luminance === undefined) return;
-      if (stops === undefined || !shares || !rgb) return;
-      const reading = { x, y, luminance, log2_luminance, stops, shares, rgb, lux: lux ?? null };
-      set((s) => ({ readings: [...s.readings, reading].slice(-MOST_READINGS) }));
+      const reading = await read(x, y);
+      if (reading) set((s) => ({ readings: [...s.readings, reading].slice(-MOST_READINGS) }));
       return;
     }
     const hit = await pick(x, y);
@@ -102,7 +106,7 @@ function Views() {
           key={v.id}
           aria-pressed={v.id === current?.id}
           className={v.id === current?.id ? "font-[650]" : "text-on-mount-2 hover:text-on-mount"}
-          onClick={() => set({ viewId: v.id, held: null })}
+          onClick={() => showView(v.id)}
         >
           {v.name}
         </button>

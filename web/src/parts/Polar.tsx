@@ -31,14 +31,14 @@ export function Polar({ of, size = 108 }: { of: Luminaire; size?: number }) {
         <path d={`M${MIDDLE} 4V96M4 ${MIDDLE}H96`} opacity="0.5" />
       </g>
       <path
-        d={curve(of.curve["90"], of.curve["270"])}
+        d={curve(of.curve["90"] ?? [], of.curve["270"] ?? [])}
         fill="none"
         stroke="var(--ink-2)"
         strokeWidth="0.9"
         strokeDasharray="3 2"
       />
       <path
-        d={curve(of.curve["0"], of.curve["180"])}
+        d={curve(of.curve["0"] ?? [], of.curve["180"] ?? [])}
         fill="var(--sun)"
         fillOpacity="0.16"
         stroke="var(--sun)"

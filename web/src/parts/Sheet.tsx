@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { get as fetchFrom } from "../api/client";
-import type { Daylight, Plan } from "../api/types";
+import { answer, api } from "../api/client";
+import type { Daylight } from "../api/types";
 import { editLook, lookRow, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
 import { SunChart } from "./SunChart";
@@ -17,7 +17,12 @@ export function Sheet() {
   const model = project?.models[0]?.id;
   const plan = useQuery({
     queryKey: ["plan", project?.id, model],
-    queryFn: () => fetchFrom<Plan | null>(`/projects/${project?.id}/plan`),
+    queryFn: () =>
+      answer(
+        api.GET("/api/projects/{project}/plan", {
+          params: { path: { project: project?.id ?? "" } },
+        }),
+      ),
     enabled: !!project,
     staleTime: Infinity,
   });
@@ -34,7 +39,12 @@ export function Sheet() {
       saved?.sun,
       saved?.sky,
     ],
-    queryFn: () => fetchFrom<Daylight>(`/projects/${project?.id}/looks/${lookId}/daylight`),
+    queryFn: () =>
+      answer(
+        api.GET("/api/projects/{project}/looks/{look}/daylight", {
+          params: { path: { project: project?.id ?? "", look: lookId } },
+        }),
+      ),
     enabled: !!project && !!lookId,
     placeholderData: (old) => old,
   });

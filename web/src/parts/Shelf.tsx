@@ -1,7 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { get, post } from "../api/client";
-import type { Luminaire } from "../api/types";
+import { answer, api, form } from "../api/client";
 import { say, set, useStudio } from "../state/studio";
 import { Polar } from "./Polar";
 import { Section } from "./Section";
@@ -11,7 +10,7 @@ export function Shelf() {
   const client = useQueryClient();
   const shelf = useQuery({
     queryKey: ["photometry"],
-    queryFn: () => get<Luminaire[]>("/photometry"),
+    queryFn: () => answer(api.GET("/api/photometry")),
     staleTime: Infinity,
   });
   const chosenId = useStudio((s) => s.luminaire);
@@ -22,10 +21,8 @@ export function Shelf() {
   const found = shelf.data?.filter((l) => l.name.toLowerCase().includes(wanted.toLowerCase()));
   const bring = async (files: FileList | null) => {
     for (const file of Array.from(files ?? [])) {
-      const form = new FormData();
-      form.append("file", file);
       try {
-        const card = await post<Luminaire>("/photometry", form);
+        const card = await answer(api.POST("/api/photometry", form(file)));
         set({ luminaire: card.asset });
       } catch (error) {
         say(`${file.name}: ${error instanceof Error ? error.message : String(error)}`);

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
-import { post } from "../api/client";
-import type { Project, Still } from "../api/types";
+import { answer, api } from "../api/client";
+import type { Still } from "../api/types";
 import { Amount } from "../parts/Amount";
 import { Section } from "../parts/Section";
 import { percent } from "../parts/words";
@@ -23,15 +23,18 @@ export function Handover() {
   if (!project) return null;
   const order = async () => {
     try {
-      const answer = await post<{ project: Project }>(`/projects/${project.id}/stills`, {
-        look: lookId,
-        view: viewId,
-        width_px: Math.round(width),
-        noise: noise / 100,
-        seconds: minutes * 60,
-        samples: 4096,
+      const asked = api.POST("/api/projects/{project}/stills", {
+        params: { path: { project: project.id } },
+        body: {
+          look: lookId,
+          view: viewId,
+          width_px: Math.round(width),
+          noise: noise / 100,
+          seconds: minutes * 60,
+          samples: 4096,
+        },
       });
-      accept(answer.project);
+      accept((await answer(asked)).project);
     } catch (error) {
       say(error);
     }
@@ -102,7 +105,12 @@ function StillRow({ still, project }: { still: Still; project: string }) {
   const png = still.files.find((f) => f.kind === "png");
   const cancel = async () => {
     try {
-      accept(await post<Project>(`/projects/${project}/stills/${still.id}/cancel`));
+      const path = { project, still: still.id };
+      accept(
+        await answer(
+          api.POST("/api/projects/{project}/stills/{still}/cancel", { params: { path } }),
+        ),
+      );
     } catch (error) {
       say(error);
     }

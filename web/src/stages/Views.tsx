@@ -8,7 +8,7 @@ import {
   hold,
   release,
   removeRow,
-  set,
+  showView,
   useStudio,
   useView,
   viewRow,
@@ -46,9 +46,7 @@ export function Views() {
           <button
             className="quiet underline"
             onClick={() =>
-              void addRow("view", `${row.name} 2`, row.settings).then(
-                (id) => id && set({ viewId: id }),
-              )
+              void addRow("view", `${row.name} 2`, row.settings).then((id) => id && showView(id))
             }
           >
             Copy
@@ -60,7 +58,7 @@ export function Views() {
             <button
               className={`border-l-2 pl-2 ${v.id === row.id ? "border-blue font-[650]" : "border-transparent text-ink-2"}`}
               aria-pressed={v.id === row.id}
-              onClick={() => set({ viewId: v.id, held: null })}
+              onClick={() => showView(v.id)}
             >
               {v.name}
             </button>

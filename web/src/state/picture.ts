@@ -1,6 +1,6 @@
 // The picture's socket: says what is shown and held, draws the frames that come back.
 
-import type { Head } from "../api/types";
+import type { Head, Picked, Reading } from "../api/types";
 import { get, set, useStudio } from "./studio";
 
 let socket: WebSocket | null = null;
@@ -10,7 +10,7 @@ let onTheWay = 0;
 let behind = false;
 let queued = false;
 let picks = 0;
-const answers = new Map<number, (head: Extract<Head, { kind: "picked" }>) => void>();
+const answers = new Map<number, (head: Picked) => void>();
 
 /** Pixels the picture has on this screen, in steps, so that a window dragged wider is not a stream. */
 function pictureWidth() {
@@ -77,6 +77,7 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     if (behind) show();
   }
   set({ frame: head, note: "" });
+  if (!head.moving) void readAgain();
 }
 
 /** A small picture of the look for its chip, kept between visits. */
@@ -151,14 +152,36 @@ export function drawOn(element: HTMLCanvasElement | null) {
 }
 
 /** The surface under a point of the picture, x and y in 0…1. */
-export function pick(
-  x: number,
-  y: number,
-  kind: "pick" | "meter" = "pick",
-): Promise<Extract<Head, { kind: "picked" }>> {
+export function pick(x: number, y: number, kind: "pick" | "meter" = "pick"): Promise<Picked> {
   const id = ++picks;
   return new Promise((resolve) => {
     answers.set(id, resolve);
     send({ kind, id, x, y });
   });
+}
+
+/** The meter's reading at a point; null where there is no picture yet. */
+export async function read(x: number, y: number): Promise<Reading | null> {
+  const { luminance, log2_luminance, stops, shares, rgb, lux } = await pick(x, y, "meter");
+  if (luminance === null || log2_luminance === null || stops === null || !shares || !rgb)
+    return null;
+  return { x, y, luminance, log2_luminance, stops, shares, rgb, lux };
+}
+
+/** Time between two rounds of readings while the picture refines, in ms. */
+const READ_EVERY = 700;
+let reading = false;
+
+/** Pinned readings follow the picture they are read from. */
+async function readAgain() {
+  const pinned = get().readings;
+  if (reading || pinned.length === 0) return;
+  reading = true;
+  try {
+    const fresh = await Promise.all(pinned.map((r) => read(r.x, r.y)));
+    // One that was pinned or taken off meanwhile is left as it is.
+    if (get().readings === pinned) set({ readings: pinned.map((r, i) => fresh[i] ?? r) });
+  } finally {
+    setTimeout(() => (reading = false), READ_EVERY);
+  }
 }

@@ -2,7 +2,7 @@
 
 import { useMemo } from "react";
 import { create } from "zustand";
-import { get as fetchFrom, patch, post, Refusal, remove } from "../api/client";
+import { answer, api, form, Refusal } from "../api/client";
 import type { Facts, FrameHead, Look, Mix, Project, Reading, Shape, View } from "../api/types";
 
 export type Stage = "Site" | "View" | "Daylight" | "Fixtures" | "Balance" | "Finish" | "Handover";
@@ -153,9 +153,12 @@ export function accept(project: Project) {
   }));
 }
 
+const fetchProject = (id: string) =>
+  answer(api.GET("/api/projects/{project}", { params: { path: { project: id } } }));
+
 export async function openProject(id: string) {
   try {
-    const project = await fetchFrom<Project>(`/projects/${id}`);
+    const project = await fetchProject(id);
     set({ contributions: {}, held: null, frame: null, selected: "sun", readings: [] });
     accept(project);
     localStorage.setItem("project", id);
@@ -167,7 +170,7 @@ export async function openProject(id: string) {
 
 export async function begin() {
   try {
-    const projects = await fetchFrom<{ id: string; name: string }[]>("/projects");
+    const projects = await answer(api.GET("/api/projects"));
     set({ projects });
     const wanted = localStorage.getItem("project");
     const first = projects.find((p) => p.id === wanted) ?? projects[0];
@@ -179,7 +182,7 @@ export async function begin() {
 
 export async function reload() {
   const { project } = get();
-  if (project) accept(await fetchFrom<Project>(`/projects/${project.id}`));
+  if (project) accept(await fetchProject(project.id));
 }
 
 type Kind = "project" | "model" | "view" | "look" | "source";
@@ -192,12 +195,22 @@ export function edit(kind: Kind, id: string, body: object, label: string, gestur
     const { project } = get();
     if (!project) return;
     try {
-      accept(await patch(`/projects/${project.id}/${kind}/${id}`, { patch: body, label, gesture }));
+      const path = { project: project.id, kind, row: id };
+      const asked = api.PATCH("/api/projects/{project}/{kind}/{row}", {
+        params: { path },
+        body: { patch: { ...body }, label, gesture },
+      });
+      accept(await answer(asked));
     } catch (error) {
       say(error);
     }
   });
   return waiting;
+}
+
+/** Look from another view; readings belong to the picture they were taken in. */
+export function showView(viewId: string) {
+  set({ viewId, held: null, readings: [] });
 }
 
 export function editLook(settings: Partially<Look>, label: string, gesture?: string) {
@@ -226,12 +239,14 @@ export async function addRow(kind: "view" | "look" | "source", name: string, set
   const { project } = get();
   if (!project) return "";
   try {
-    const answer = await post<{ id: string; project: Project }>(
-      `/projects/${project.id}/rows/${kind}`,
-      { name, settings },
+    const made = await answer(
+      api.POST("/api/projects/{project}/rows/{kind}", {
+        params: { path: { project: project.id, kind } },
+        body: { name, settings: { ...settings } },
+      }),
     );
-    accept(answer.project);
-    return answer.id;
+    accept(made.project);
+    return made.id;
   } catch (error) {
     say(error);
     return "";
@@ -247,17 +262,19 @@ export async function placeFixture(
   const { project } = get();
   if (!project) return;
   try {
-    const answer = await post<{ id: string; project: Project }>(
-      `/projects/${project.id}/fixtures`,
-      {
-        shape,
-        position,
-        normal,
-        photometry: shape === "photometric" ? get().luminaire : null,
-      },
+    const made = await answer(
+      api.POST("/api/projects/{project}/fixtures", {
+        params: { path: { project: project.id } },
+        body: {
+          shape,
+          position,
+          normal,
+          photometry: shape === "photometric" ? get().luminaire : null,
+        },
+      }),
     );
-    accept(answer.project);
-    set({ selected: answer.id, placing: null, stage: "Fixtures" });
+    accept(made.project);
+    set({ selected: made.id, placing: null, stage: "Fixtures" });
   } catch (error) {
     say(error);
   }
@@ -267,7 +284,8 @@ export async function removeRow(kind: "view" | "look" | "source", id: string) {
   const { project } = get();
   if (!project) return;
   try {
-    accept(await remove<Project>(`/projects/${project.id}/${kind}/${id}`));
+    const path = { project: project.id, kind, row: id };
+    accept(await answer(api.DELETE("/api/projects/{project}/{kind}/{row}", { params: { path } })));
   } catch (error) {
     say(error);
   }
@@ -278,7 +296,12 @@ export async function stepBack(which: "undo" | "redo") {
   if (!project) return;
   try {
     await waiting;
-    accept((await post<{ project: Project }>(`/projects/${project.id}/${which}`)).project);
+    const params = { path: { project: project.id } };
+    const asked =
+      which === "undo"
+        ? api.POST("/api/projects/{project}/undo", { params })
+        : api.POST("/api/projects/{project}/redo", { params });
+    accept((await answer(asked)).project);
   } catch (error) {
     say(error);
   }
@@ -286,8 +309,8 @@ export async function stepBack(which: "undo" | "redo") {
 
 export async function newProject(name: string) {
   try {
-    const { id } = await post<{ id: string }>("/projects", { name });
-    set({ projects: await fetchFrom("/projects") });
+    const { id } = await answer(api.POST("/api/projects", { body: { name } }));
+    set({ projects: await answer(api.GET("/api/projects")) });
     await openProject(id);
   } catch (error) {
     say(error);
@@ -297,15 +320,13 @@ export async function newProject(name: string) {
 export async function importModel(file: File, up: "y" | "z") {
   const { project } = get();
   if (!project) return;
-  const body = new FormData();
-  body.append("file", file);
   set({ note: `Reading ${file.name} …`, problem: "" });
   try {
-    const answer = await post<{ project: Project }>(
-      `/projects/${project.id}/import?up=${up}`,
-      body,
-    );
-    accept(answer.project);
+    const asked = api.POST("/api/projects/{project}/import", {
+      params: { path: { project: project.id }, query: { up } },
+      ...form(file),
+    });
+    accept((await answer(asked)).project);
     set({ note: "" });
   } catch (error) {
     set({ note: "" });

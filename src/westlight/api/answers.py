@@ -1,0 +1,288 @@
+"""What the server answers: the shapes the browser's generated types are made from."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from westlight.engine.spec import FixtureSettings, GlowSettings, ViewSettings
+from westlight.studio.settings import LookState, ModelState
+
+Point = tuple[float, float, float]
+Track = list[tuple[float, float]]
+
+
+class Answer(BaseModel):
+    """Base of answers. Fields with a default are always sent."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+
+
+class Named(Answer):
+    """A row by id and name."""
+
+    id: str
+    name: str
+
+
+class ModelRow(Named):
+    """A building of the project."""
+
+    settings: ModelState
+
+
+class ViewRow(Named):
+    """A view of the project."""
+
+    settings: ViewSettings
+
+
+class LookRow(Named):
+    """A look of the project."""
+
+    settings: LookState
+
+
+class SourceRow(Named):
+    """A fixture or a glowing material of the project."""
+
+    settings: Annotated[FixtureSettings | GlowSettings, Field(discriminator="kind")]
+
+
+class StillFile(Answer):
+    """A file of a finished still."""
+
+    kind: str
+    asset: str
+    name: str
+    bytes: int
+
+
+class StillProgress(Answer):
+    """How far a still is; ``left`` in seconds."""
+
+    share: float
+    text: str | None = None
+    passes: int | None = None
+    noise: float | None = None
+    left: float | None = None
+
+
+class StillRow(Named):
+    """A still, waiting, being rendered or done."""
+
+    status: Literal["waiting", "rendering", "done", "failed", "cancelled"]
+    created_at: str
+    width_px: int
+    files: list[StillFile]
+    problem: str | None
+    progress: StillProgress | None
+
+
+class Project(Named):
+    """A project with everything in it, and the labels of the next undo and redo."""
+
+    latitude_deg: float
+    longitude_deg: float
+    time_zone: str
+    north_deg: float
+    models: list[ModelRow]
+    views: list[ViewRow]
+    looks: list[LookRow]
+    sources: list[SourceRow]
+    stills: list[StillRow]
+    undo: str | None
+    redo: str | None
+
+
+class Made(Answer):
+    """A new row, and the project with it."""
+
+    id: str
+    project: Project
+
+
+class Stepped(Answer):
+    """What was undone or redone, and the project after it."""
+
+    label: str | None
+    project: Project
+
+
+class ImportReport(Answer):
+    """What the import found in a model file."""
+
+    triangles: int
+    parts: int
+    materials: int
+    size_m: Point
+    low: Point
+    high: Point
+    remarks: list[str]
+    glows: list[str]
+    cameras: list[dict[str, Any]]
+
+
+class Imported(Answer):
+    """Report of an import, and the project with the building."""
+
+    report: ImportReport
+    project: Project
+
+
+class Plan(Answer):
+    """The plan cut, metres; polygons of filled walls, open edges and what lies below."""
+
+    height_m: float
+    low: tuple[float, float]
+    high: tuple[float, float]
+    filled: list[Track]
+    open: list[Track]
+    below: list[Track]
+
+
+class SunChart(Answer):
+    """Sun paths as azimuth and elevation in degrees, and the colours of the day's band."""
+
+    day: Track
+    longest: Track
+    shortest: Track
+    hours: list[Track]
+    band: list[str]
+    sunrise: float | None
+    sunset: float | None
+
+
+class Facts(Answer):
+    """Sun and sky in numbers: degrees, and lux on open ground."""
+
+    azimuth_deg: float
+    elevation_deg: float
+    sun_lx: float
+    sky_lx: float
+
+
+class Match(Answer):
+    """A day and clock time at which the real sun stands near a place, and how near."""
+
+    day: str
+    minutes: int
+    apart_deg: float
+
+
+class Stands(Answer):
+    """When the real sun stands where a free one was put; ``ever`` whether near enough."""
+
+    ever: bool
+    matches: list[Match]
+
+
+class Daylight(Answer):
+    """The light of a look's place and hour."""
+
+    chart: SunChart
+    facts: Facts
+    stands: Stands | None
+
+
+class ConeStep(Answer):
+    """Light straight below a luminaire at a distance."""
+
+    distance_m: float
+    lux: float
+    diameter_m: float
+
+
+class Luminaire(Answer):
+    """A photometric file on the shelf. ``curve`` has intensities over the peak by plane."""
+
+    asset: str
+    name: str
+    flux_lm: float
+    watts: float | None
+    efficacy: float | None
+    peak_cd: float
+    beam_deg: float
+    field_deg: float
+    remarks: list[str]
+    cone: list[ConeStep]
+    step_deg: float
+    curve: dict[str, list[float]]
+
+
+class SourceNoise(Answer):
+    """Noise one source makes in the mix, and what would cure it."""
+
+    source: str
+    noise: float
+    direct: float
+    bounced: float
+    remedy: str
+
+
+class FrameHead(Answer):
+    """Head of a frame on the picture's socket; the picture file follows it."""
+
+    kind: Literal["frame"]
+    format: Literal["png", "jpeg"]
+    width: int
+    height: int
+    scale: int
+    passes: int
+    noise: float
+    seconds: float
+    milliseconds: float
+    settled: bool
+    moving: bool
+    ev: float
+    metered_s: float | None
+    burnt: float
+    black: float
+    histogram: list[int]
+    empty: bool
+    openings: int
+    noisy: list[SourceNoise]
+
+
+class ContributionHead(Answer):
+    """Head of the little picture of one source."""
+
+    kind: Literal["contribution"]
+    source: str
+    burnt: float
+    colour: str
+
+
+class Picked(Answer):
+    """The surface under a point of the picture, and with the meter what is read there."""
+
+    kind: Literal["picked"]
+    id: int
+    hit: bool
+    position: Point | None = None
+    normal: Point | None = None
+    distance: float | None = None
+    luminance: float | None = None
+    log2_luminance: float | None = None
+    stops: float | None = None
+    lux: float | None = None
+    rgb: Point | None = None
+    shares: dict[str, float] | None = None
+
+
+class Said(Answer):
+    """Words for the status line."""
+
+    kind: Literal["note", "problem"]
+    text: str
+
+
+class FactsHead(Facts):
+    """Sun and sky under a moving hand."""
+
+    kind: Literal["facts"]
+
+
+#: What comes over the socket, which the web framework does not describe.
+SOCKET_HEADS: list[type[Answer]] = [FrameHead, ContributionHead, Picked, Said, FactsHead]
