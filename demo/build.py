@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from . import furniture, luminaires, workshop, yard
+from . import furniture, luminaires, tables, workshop, yard
 from .writer import GlbWriter
 
 
@@ -43,6 +43,7 @@ def build(folder: Path) -> Path:
     target = folder / "saltmarsh.glb"
     writer.save(target)
     luminaires.write_shelf(folder / "photometry")
+    tables.write_tables(folder / "tables")
     (folder / "saltmarsh.json").write_text(json.dumps({"fixtures": fixtures()}, indent=1))
     return target
 

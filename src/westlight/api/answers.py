@@ -72,7 +72,7 @@ class StillProgress(Answer):
 class StillRow(Named):
     """A still, waiting, being rendered or done."""
 
-    status: Literal["waiting", "rendering", "done", "failed", "cancelled"]
+    status: Literal["waiting", "rendering", "paused", "done", "failed", "cancelled"]
     created_at: str
     width_px: int
     files: list[StillFile]
@@ -284,5 +284,22 @@ class FactsHead(Facts):
     kind: Literal["facts"]
 
 
+class StartingGrade(Answer):
+    """Settings of the grade that suit the present picture."""
+
+    contrast: float
+    shadows: float
+    compression: float
+    compression_start: float
+    saturation: float
+
+
+class GradeHead(Answer):
+    """An answer to the wish for a starting point."""
+
+    kind: Literal["grade"]
+    grade: StartingGrade
+
+
 #: What comes over the socket, which the web framework does not describe.
-SOCKET_HEADS: list[type[Answer]] = [FrameHead, ContributionHead, Picked, Said, FactsHead]
+SOCKET_HEADS: list[type[Answer]] = [FrameHead, ContributionHead, Picked, Said, FactsHead, GradeHead]

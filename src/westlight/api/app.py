@@ -7,7 +7,7 @@ import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from fastapi import FastAPI, Request, UploadFile, WebSocket
 from fastapi.responses import FileResponse, JSONResponse
@@ -20,6 +20,7 @@ from westlight.store import Store
 from westlight.studio.daylight import warm_up
 from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
+from westlight.studio.tables import LARGEST_BYTES
 
 from . import answers as A
 from .bodies import Edit, EditKind, Kind, NewFixture, NewProject, NewRow, NewStill
@@ -53,6 +54,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _projects(app, studio)
     _building(app, studio)
     _shelf(app, studio)
+    _tables(app, studio)
     _stills(app, studio)
 
     @app.get("/api/health")
@@ -159,18 +161,28 @@ def _shelf(app: FastAPI, studio: Studio) -> None:
         )
 
 
+def _tables(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/tables", response_model=list[A.Named])
+    def tables() -> list[dict[str, Any]]:
+        return studio.tables()
+
+    @app.post("/api/tables", response_model=A.Named)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        content = await file.read(LARGEST_BYTES + 1)
+        name = Path(file.filename or "table.cube").name
+        return await run_in_threadpool(studio.add_table, content, name)
+
+
 def _stills(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/stills", response_model=A.Made)
     def order(project: str, body: NewStill) -> dict[str, Any]:
-        still = studio.order_still(
-            project, body.look, body.view, width_px=body.width_px, noise=body.noise,
-            seconds=body.seconds, samples=body.samples,
-        )  # fmt: skip
+        wanted = body.model_dump(exclude={"look", "view"})
+        still = studio.order_still(project, body.look, body.view, **wanted)
         return {"id": still, "project": studio.overview(project)}
 
-    @app.post("/api/projects/{project}/stills/{still}/cancel", response_model=A.Project)
-    def cancel(project: str, still: str) -> dict[str, Any]:
-        studio.stills.cancel(still)
+    @app.post("/api/projects/{project}/stills/{still}/{act}", response_model=A.Project)
+    def act(project: str, still: str, act: Literal["cancel", "pause", "resume"]) -> dict[str, Any]:
+        getattr(studio.stills, act)(still)
         return studio.overview(project)
 
     @app.get("/api/files/{asset}")

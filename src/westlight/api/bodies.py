@@ -6,6 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from westlight.engine.still_files import Kind as FileKind
+from westlight.engine.still_files import Pass
+
 Kind = Literal["view", "look", "source"]
 EditKind = Literal["project", "model", "view", "look", "source"]
 
@@ -55,3 +58,8 @@ class NewStill(Body):
     noise: Annotated[float, Field(gt=0, le=1)] = 0.02
     seconds: Annotated[float, Field(gt=0, le=86_400)] = 600
     samples: Annotated[int, Field(ge=1, le=65_536)] = 256
+    files: Annotated[list[FileKind], Field(min_length=1)] = ["exr", "png"]
+    passes: list[Pass] = []
+    sources: bool = True
+    half: bool = True
+    screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"

@@ -17,6 +17,7 @@ from fastapi import WebSocket, WebSocketDisconnect
 
 from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
+from westlight.engine.spec import FinishSettings
 from westlight.studio.studio import Studio
 
 from .answers import Picked
@@ -89,6 +90,9 @@ class PictureSocket:
             # Which picture, at which width, paused or not, and what the hand is moving.
             self._showing = message
             self._changed.set()
+        elif kind == "start":
+            grade = await asyncio.to_thread(self.engine.ask, "starting_grade", mood=message["mood"])
+            self._put({"kind": "grade", "grade": grade}, b"")
         elif kind in ("pick", "meter"):
             ask = self.engine.meter if kind == "meter" else self.engine.pick
             answer = await asyncio.to_thread(ask, message["x"], message["y"])
@@ -113,7 +117,11 @@ class PictureSocket:
             self._put({"kind": "problem", "text": str(error)}, b"")
             return
         moving, paused = bool(m.get("moving")), bool(m.get("paused"))
-        self.engine.show(spec.model_copy(update={"moving": moving, "paused": paused}))
+        changes: dict[str, Any] = {"moving": moving, "paused": paused}
+        if m.get("plain"):
+            # The light as it was traced, for as long as a key is held.
+            changes["finish"] = FinishSettings()
+        self.engine.show(spec.model_copy(update=changes))
         # The numbers on the sheet follow twice a second; the picture comes first.
         if (m.get("held") or {}).get("look"):
             if self._loop.time() - self._facts_at < FACTS_EVERY_S:

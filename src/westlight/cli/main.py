@@ -190,7 +190,7 @@ def render(
     ),
 ) -> None:
     """Render a still of a project without a server."""
-    from westlight.engine.still import StillOrder, render_still
+    from westlight.engine.still import StillOrder, StillRun
     from westlight.store import Store
     from westlight.studio.studio import Studio
 
@@ -224,7 +224,7 @@ def render(
         if message.get("passes"):
             console.print(f"  pass {message['passes']}  noise {message['noise']}", end="\r")
 
-    files = render_still(order, report)
+    files = StillRun(order, report).render() or {}
     console.print("\n" + "\n".join(files.values()))
 
 

@@ -82,16 +82,18 @@ class EngineHost:
 
     def meter(self, x: float, y: float) -> dict[str, Any]:
         """Ask for a reading at a point of the picture, 0…1 from top left."""
-        return self.pick(x, y, kind="meter")
+        return self.ask("meter", x=x, y=y)
 
-    def pick(
-        self, x: float, y: float, timeout_s: float = 10.0, kind: str = "pick"
-    ) -> dict[str, Any]:
+    def pick(self, x: float, y: float) -> dict[str, Any]:
         """Ask for the surface under a point of the picture, 0…1 from top left."""
+        return self.ask("pick", x=x, y=y)
+
+    def ask(self, what: str, timeout_s: float = 10.0, **of: Any) -> dict[str, Any]:
+        """Ask the engine one of its `ANSWERS` about the present picture."""
         number = next(self._numbers)
         answer: Future[dict[str, Any]] = Future()
         self._answers[number] = answer
-        self._send({"kind": kind, "id": number, "x": x, "y": y})
+        self._send({"kind": "ask", "id": number, "what": what, "of": of})
         try:
             return answer.result(timeout_s)
         finally:

@@ -15,7 +15,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from westlight import core
 from westlight.core.errors import WestlightError
+from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4
 from westlight.core.transport.render import (
@@ -23,6 +25,7 @@ from westlight.core.transport.render import (
     first_surfaces,
 )
 from westlight.core.transport.smooth import smooth
+from westlight.core.transport.survey import survey
 
 from .films import Film, Guide
 from .showing import Showing
@@ -39,6 +42,8 @@ HALF_SIZE_SAMPLES = 4
 #: A film is denoised again when it has this many times the samples of the last time: often enough
 #: to see progress, seldom enough that denoising stays a small share of the work.
 CLEAN_AGAIN = 3
+#: Rays from each pixel of the occlusion pass; the denoiser does the rest.
+OPENNESS_SAMPLES = 6
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
 #: Samples every source gets at full size before their noise decides who gets more.
@@ -75,6 +80,7 @@ class LivePicture(Showing):
         self._cleaning: tuple[Future[F4], Film, str, int] | None = None
         self._cleaned: set[str] = set()
         self._first: tuple[tuple[str, int, int], F4] | None = None
+        self._opening: tuple[Future[F4], str] | None = None
 
     def apply(self, spec: PictureSpec) -> None:
         """Take a new state; only what its keys say has changed is traced again."""
@@ -106,6 +112,7 @@ class LivePicture(Showing):
             time.monotonic() - self._thumbs_at > THUMBS_EVERY_S
         ):  # fmt: skip
             self.show_thumbs()
+        self._survey_openness()
         if self._cleaning or self._to_clean:
             return self._clean_next()
         if self._run is None and not self._begin_next():
@@ -113,7 +120,33 @@ class LivePicture(Showing):
         self._advance()
         return True
 
+    def _survey_openness(self) -> None:
+        """Make the occlusion pass when the finish asks for it, on the denoiser's thread."""
+        o = self.spec.finish.occlusion
+        if self._opening is not None and self._opening[0].done():
+            job, key = self._opening
+            self._openness, self._opening = (key, job.result()), None
+            self._dirty = True
+        if not o.amount or self.spec.moving or self._opening is not None:
+            return
+        assert self.assembled is not None
+        key = f"{self._guide_key()}{o.radius_m}"
+        if self._openness is None or self._openness[0] != key:
+            view = view_of(self.spec.view, *reversed(self.size(2)))
+            job = self._pool.submit(self._openness_of, self.assembled, view, o.radius_m)
+            self._opening = (job, key)
+
+    def _openness_of(self, assembled: Assembled, view: core.View, radius_m: float) -> F4:
+        made = survey(assembled, view, {"occlusion"}, OPENNESS_SAMPLES, 0,
+                      radius_m)["occlusion"]  # fmt: skip
+        grey = np.repeat(made[..., None], 3, axis=2)
+        none = np.zeros_like(grey)
+        return np.ascontiguousarray(self.denoise(grey, none + 0.5, none)[..., 0])
+
     def _finish_quietly(self) -> bool:
+        if self._opening is not None:
+            wait([self._opening[0]], timeout=0.02)
+            return True
         if self._thumbs_dirty and not self.spec.moving:
             self.show_thumbs()
             return True

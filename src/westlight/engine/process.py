@@ -11,6 +11,9 @@ from typing import Any
 from .live import LivePicture, describe_failure
 from .spec import PictureSpec
 
+#: What can be asked of the present picture, and the method that knows.
+ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade"}
+
 
 def run(connection: Connection) -> None:
     """Serve until the pipe closes. Every message is a dict with a ``kind``."""
@@ -33,10 +36,9 @@ def run(connection: Connection) -> None:
                     return
                 if message["kind"] == "spec":
                     latest = message["spec"]
-                elif message["kind"] in ("pick", "meter"):
-                    ask = live.meter if message["kind"] == "meter" else live.pick
-                    send({"kind": "answer", "id": message["id"],
-                          "answer": ask(message["x"], message["y"])}, b"")  # fmt: skip
+                elif message["kind"] == "ask":
+                    answer = getattr(live, ANSWERS[message["what"]])(**message["of"])
+                    send({"kind": "answer", "id": message["id"], "answer": answer}, b"")
             try:
                 if latest is not None:
                     live.apply(latest)

@@ -12,7 +12,8 @@ from PIL import Image
 
 from westlight.core.analysis import read_spot, remedy
 from westlight.core.colour import AP1_LUMINANCE, swatch
-from westlight.core.finish import Shown, metered_ev, show
+from westlight.core.finish import Finish, Shown, baked, develop, metered_ev, show, starting_grade
+from westlight.core.finish.start import Mood
 from westlight.core.photometry import shutter_for_ev
 from westlight.core.transport.film import F4
 from westlight.core.transport.render import (
@@ -24,6 +25,7 @@ from .spec import SkySettings
 from .state import LiveState
 from .translate import (
     ev_of,
+    finish_of,
     view_of,
 )
 
@@ -51,15 +53,33 @@ class Showing(LiveState):
         return self._mix.of(pictures, [gain for _, gain in found]), coarse
 
     def shown(self, picture: F4) -> Shown:
-        """A scene-linear picture under the present exposure and tone."""
+        """A scene-linear picture under the present exposure and tone, without the lens."""
         e = self.spec.exposure
-        return show(picture, ev_of(e), e.kelvin, e.tint, e.tone)
+        table = baked(e.tone, finish_of(self.spec.finish, e.tone).grade)
+        return show(picture, ev_of(e), e.kelvin, e.tint, table)
+
+    def finished(self, picture: F4, scale: int, settled: bool) -> Shown:
+        """The picture as the look finishes it."""
+        e = self.spec.exposure
+        finish = finish_of(self.spec.finish, e.tone)
+        passes = self._finish_passes(finish, scale)
+        return develop(picture, ev_of(e), e.kelvin, e.tint, finish, passes, dither=settled)
+
+    def _finish_passes(self, finish: Finish, scale: int) -> dict[str, F4]:
+        """Output passes the finish asks for, as far as they are there."""
+        passes: dict[str, F4] = {}
+        guide = self.films.guides.get((self._guide_key(), scale))
+        if finish.haze.per_metre and guide is not None and guide.film.passes > 0:
+            passes |= {n: guide.film.output_pass(n) for n in ("depth", "alpha")}
+        if finish.occlusion.amount and self._openness is not None:
+            passes["occlusion"] = self._openness[1]
+        return passes
 
     def show_picture(self, settled: bool = False) -> None:
         """Send the present picture; PNG once it has settled, JPEG on the way."""
         begun = time.perf_counter()
         picture, scale = self._mixture()
-        shown = self.shown(picture)
+        shown = self.finished(picture, scale, settled)
         file = io.BytesIO()
         if settled:
             Image.fromarray(shown.pixels).save(file, "PNG", compress_level=1)
@@ -141,6 +161,14 @@ class Showing(LiveState):
     def _metered(self, picture: F4) -> float | None:
         e, ev = self.spec.exposure, metered_ev(picture)
         return None if ev is None else shutter_for_ev(ev, e.f_number, e.iso)
+
+    def starting_grade(self, mood: Mood) -> dict[str, Any]:
+        """Settings of the grade for a mood, worked out from the present picture."""
+        picture, _ = self._mixture()
+        before = finish_of(self.spec.finish, self.spec.exposure.tone).grade
+        made = starting_grade(picture, ev_of(self.spec.exposure), mood, before)
+        names = ("contrast", "shadows", "compression", "compression_start", "saturation")
+        return {name: getattr(made, name) for name in names}
 
     def pick(self, x: float, y: float) -> dict[str, Any]:
         """The solid surface under a point of the picture (0…1 from top left)."""

@@ -16,6 +16,7 @@ from westlight.core.finish import Mixture
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.build import GeometryBuild
+from westlight.core.transport.film import F4
 from westlight.core.transport.portals import Portal
 
 from .films import Film, Films
@@ -62,6 +63,8 @@ class LiveState:
         self._moved: set[str] = set()
         self._sources: dict[str, tuple[str, Source]] = {}
         self._mix = Mixture()
+        #: Ambient occlusion of the view, with the key it was made for.
+        self._openness: tuple[str, F4] | None = None
 
     def _key(self, source: SourceSpec, bounces: int) -> str:
         return self._keys[(source.id, bounces)]

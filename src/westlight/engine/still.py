@@ -1,81 +1,166 @@
 """Rendering one still: a process of its own that reports its progress line by line.
 
 `python -m westlight.engine.still ORDER.json` reads the order, prints a JSON object per line
-(progress, noise, seconds, then done with the files), and can simply be killed to cancel it.
+(progress, noise, seconds, then done with the files). Asked to end (SIGTERM) it keeps what it has
+gathered beside the order; killed, it has what was kept last. Started again it goes on from there,
+to the same picture bit for bit: a pass is the same whoever traces it.
 """
 
 from __future__ import annotations
 
 import json
 import os
+import signal
 import sys
 import time
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from pydantic import Field
 
 from westlight import core
+from westlight.core.analysis import find_openings
 from westlight.core.errors import WestlightError
-from westlight.core.files import write_exr, write_png
-from westlight.core.finish import show
 from westlight.core.transport.assemble import assemble
 from westlight.core.transport.build import GeometryBuild
-from westlight.core.transport.denoise import Denoiser
-from westlight.core.transport.film import Accumulator, Film, GuideFilm
+from westlight.core.transport.film import F4, Accumulator, Film, GuideFilm
+from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import PassRun
+from westlight.core.transport.survey import EXTRA_PASSES, survey
 
-from .spec import PictureSpec, Settings
-from .translate import CALM, ev_of, gain_of, source_of, view_of
+from .still_files import Recipe, write_files
+from .translate import CALM, gain_of, source_of, view_of
+
+#: Rays from each pixel for passes that are no light.
+SURVEY_SAMPLES = 32
+#: Seconds between two writings of what has been gathered.
+KEEP_EVERY_S = 20.0
 
 
-class StillOrder(Settings):
+class StillOrder(Recipe):
     """What to render and when to stop: at the noise, the time or the samples, whichever first."""
 
-    spec: PictureSpec
-    folder: str
-    stem: str = "still"
     noise: float = Field(default=0.02, gt=0, le=1)
     seconds: float = Field(default=600.0, gt=0)
     samples: int = Field(default=256, ge=1)
     seed: int = 1
 
 
-def render_still(order: StillOrder, report: Any) -> dict[str, str]:
-    """Render an order and write its files; ``report`` gets a dict from time to time."""
-    spec = order.spec
-    if spec.model is None:
-        raise WestlightError("There is no building to render; import one on the Site stage.")
-    begun = time.monotonic()
-    report({"kind": "progress", "share": 0.0, "text": "Reading the model"})
-    build = GeometryBuild(core.read_model(spec.model.path, spec.model.up).parts)
-    chosen = [s for s in spec.sources if s.counts]
-    sources = [source_of(s, spec.model.north_deg, build.materials) for s in chosen]
-    gains = {s.name: gain_of(s, c) for s, c in zip(chosen, sources, strict=True)}
-    shining = [i for i, s in enumerate(chosen) if gains[s.name].max() > 0]
-    assembled = assemble(build, sources, spec.clay)
-    view = view_of(spec.view, spec.width_px, spec.height_px)
-    films = [Accumulator.empty(spec.height_px, spec.width_px) for _ in shining]
-    guide = GuideFilm.empty(spec.height_px, spec.width_px)
-    film = Film(
-        {chosen[i].name: f for i, f in zip(shining, films, strict=True)},
-        {chosen[i].name: gains[chosen[i].name] for i in shining}, guide,
-    )  # fmt: skip
-    noise = 1.0
-    for n in range(order.samples):
-        run = PassRun(assembled, view, shining, films, guide, upto=n + 1, seed=order.seed,
-                      bounces=spec.bounces, calm=CALM)  # fmt: skip
-        while not run.advance(0.5):
-            share = _share(order, n + run.share, noise, time.monotonic() - begun)
-            report(_progress(share, n, noise, begun))
-        if n % 2 and (n < 8 or n % 8 == 7):
-            noise = film.noise()
-        seconds = time.monotonic() - begun
-        report(_progress(_share(order, n + 1, noise, seconds), n + 1, noise, begun))
-        if seconds > order.seconds or (n >= 3 and noise <= order.noise):
-            break
-    report({"kind": "progress", "share": 0.99, "text": "Writing the files"})
-    return _write(order, film)
+class StillRun:
+    """One still being rendered; what it has gathered is kept on disk, so that it can go on."""
+
+    def __init__(self, order: StillOrder, report: Any) -> None:
+        spec = order.spec
+        if spec.model is None:
+            raise WestlightError("There is no building to render; import one on the Site stage.")
+        self.order, self.report = order, report
+        report({"kind": "progress", "share": 0.0, "text": "Reading the model"})
+        parts = core.read_model(spec.model.path, spec.model.up).parts
+        build = GeometryBuild(parts)
+        chosen = [s for s in spec.sources if s.counts]
+        sources = [source_of(s, spec.model.north_deg, build.materials) for s in chosen]
+        gains = [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
+        self.shining = [i for i, gain in enumerate(gains) if gain.max() > 0]
+        portals: list[Portal] = []
+        if spec.portals or spec.closed:
+            portals = find_openings(parts, assemble(build, []).top)
+        self.assembled = assemble(build, sources, spec.clay, None, portals, closed=spec.closed)
+        self.view = view_of(spec.view, spec.width_px, spec.height_px)
+        size = (spec.height_px, spec.width_px)
+        names = _distinct([chosen[i].name for i in self.shining])
+        self.film = Film(
+            {name: Accumulator.empty(*size) for name in names},
+            {name: gains[i] for name, i in zip(names, self.shining, strict=True)},
+            GuideFilm.empty(*size),
+        )  # fmt: skip
+        self.kept = Path(order.folder) / "gathered.npz"
+        self.seconds = restore(self.kept, self.film)
+        self._stopped = False
+
+    def stop(self, *_: Any) -> None:
+        """Ask the run to keep what it has and end."""
+        self._stopped = True
+
+    def render(self) -> dict[str, str] | None:
+        """Trace until a limit is met and write the files; None when it was stopped before."""
+        order, films = self.order, list(self.film.accumulators.values())
+        begun = time.monotonic() - self.seconds
+        kept_at = time.monotonic()
+        done = min((f.samples for f in films), default=order.samples)
+        noise = self.film.noise() if done > 1 else 1.0
+        for n in range(done, order.samples):
+            run = PassRun(self.assembled, self.view, self.shining, films, self.film.guide,
+                          upto=n + 1, seed=order.seed, bounces=order.spec.bounces, calm=CALM)  # fmt: skip
+            while not run.advance(0.5):
+                seconds = time.monotonic() - begun
+                share = _share(order, n + run.share, noise, seconds)
+                self.report(_progress(share, n, noise, seconds))
+                if self._stopped:
+                    self._keep(seconds)
+                    return None
+                if time.monotonic() - kept_at > KEEP_EVERY_S:
+                    self._keep(seconds)
+                    kept_at = time.monotonic()
+            if n % 2 and (n < 8 or n % 8 == 7):
+                noise = self.film.noise()
+            seconds = time.monotonic() - begun
+            self.report(_progress(_share(order, n + 1, noise, seconds), n + 1, noise, seconds))
+            if seconds > order.seconds or (n >= 3 and noise <= order.noise):
+                break
+            if self._stopped:
+                self._keep(seconds)
+                return None
+        self.report({"kind": "progress", "share": 0.99, "text": "Writing the files"})
+        files = write_files(order, self.film, self._extra())
+        self.kept.unlink(missing_ok=True)
+        return files
+
+    def _extra(self) -> dict[str, F4]:
+        """Passes that are surveyed once, after the light: those asked for, and for the finish."""
+        wanted = set(self.order.passes) & EXTRA_PASSES
+        o = self.order.spec.finish.occlusion
+        if o.amount:
+            wanted.add("occlusion")
+        return survey(
+            self.assembled, self.view, wanted, SURVEY_SAMPLES, self.order.seed, o.radius_m
+        )
+
+    def _keep(self, seconds: float) -> None:
+        keep(self.kept, self.film, seconds)
+
+
+def _distinct(names: list[str]) -> list[str]:
+    """Names with a number where one comes twice."""
+    out: list[str] = []
+    for name in names:
+        n = sum(o == name or o.startswith(f"{name} (") for o in out)
+        out.append(f"{name} ({n + 1})" if n else name)
+    return out
+
+
+def keep(file: Path, film: Film, seconds: float) -> None:
+    """Write what has been gathered, whole or not at all."""
+    arrays: dict[str, Any] = {"seconds": np.array(seconds)}
+    for i, acc in enumerate(film.accumulators.values()):
+        for name in ("light", "bounced", "odd", "removed", "counts"):
+            arrays[f"{i}.{name}"] = getattr(acc, name)
+    arrays |= {"guide.sums": film.guide.sums, "guide.counts": film.guide.counts}
+    part = file.with_suffix(".part.npz")
+    np.savez(part, **arrays)
+    part.replace(file)
+
+
+def restore(file: Path, film: Film) -> float:
+    """Take up what an earlier run gathered for the same film; returns its seconds, 0 without."""
+    if not file.is_file():
+        return 0.0
+    with np.load(file) as kept:
+        for i, acc in enumerate(film.accumulators.values()):
+            for name in ("light", "bounced", "odd", "removed", "counts"):
+                getattr(acc, name)[...] = kept[f"{i}.{name}"]
+        film.guide.sums[...], film.guide.counts[...] = kept["guide.sums"], kept["guide.counts"]
+        return float(kept["seconds"])
 
 
 def _share(order: StillOrder, passes: float, noise: float, seconds: float) -> float:
@@ -84,29 +169,12 @@ def _share(order: StillOrder, passes: float, noise: float, seconds: float) -> fl
     return min(0.98, max(passes / order.samples, seconds / order.seconds, by_noise))
 
 
-def _progress(share: float, passes: int, noise: float, begun: float) -> dict[str, Any]:
-    seconds = time.monotonic() - begun
+def _progress(share: float, passes: int, noise: float, seconds: float) -> dict[str, Any]:
     left = seconds * (1 - share) / share if share > 0.01 else None
     return {
         "kind": "progress", "share": round(share, 4), "passes": passes, "noise": round(noise, 4),
         "seconds": round(seconds, 1), "left": None if left is None else round(left, 1),
     }  # fmt: skip
-
-
-def _write(order: StillOrder, film: Film) -> dict[str, str]:
-    folder = Path(order.folder)
-    folder.mkdir(parents=True, exist_ok=True)
-    spec, e = order.spec, order.spec.exposure
-    beauty = film.beauty
-    picture = beauty
-    if spec.denoise:
-        albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
-        picture = Denoiser()(beauty, albedo, normal, "high")
-    exr, png = folder / f"{order.stem}.exr", folder / f"{order.stem}.png"
-    layers = {name: film.contribution(name) for name in film.names}
-    write_exr(exr, beauty, layers, recipe=spec.model_dump_json())
-    write_png(png, show(picture, ev_of(e), e.kelvin, e.tint, e.tone).pixels)
-    return {"exr": str(exr), "png": str(png)}
 
 
 def main(path: str) -> int:
@@ -119,7 +187,10 @@ def main(path: str) -> int:
 
     try:
         order = StillOrder.model_validate_json(Path(path).read_text())
-        report({"kind": "done", "files": render_still(order, report)})
+        run = StillRun(order, report)
+        signal.signal(signal.SIGTERM, run.stop)
+        files = run.render()
+        report({"kind": "stopped"} if files is None else {"kind": "done", "files": files})
     except WestlightError as error:
         report({"kind": "failed", "text": str(error)})
         return 1

@@ -12,6 +12,7 @@ import numpy as np
 
 from westlight import core
 from westlight.core.errors import WestlightError
+from westlight.core.finish import Curve, DepthHaze, Finish, Glare, Grade, Lens, Occlusion
 from westlight.core.model import Material
 from westlight.core.photometry import ev100
 from westlight.core.sky import Sky
@@ -32,6 +33,7 @@ from westlight.core.sources import (
 
 from .spec import (
     ExposureSettings,
+    FinishSettings,
     FixtureSettings,
     GlowSettings,
     PictureSpec,
@@ -168,12 +170,31 @@ def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
     )  # fmt: skip
 
 
+def finish_of(settings: FinishSettings, tone: str) -> Finish:
+    """The core's finish of settings."""
+    g = settings.grade
+    numbers: dict[str, Any] = g.model_dump(
+        exclude={"curve", "red", "green", "blue", "table", "table_name", "table_path",
+                 "table_opacity"}
+    )  # fmt: skip
+    grade = Grade(
+        **numbers, curve=Curve(tuple(g.curve)), red=Curve(tuple(g.red)),
+        green=Curve(tuple(g.green)), blue=Curve(tuple(g.blue)),
+        cube=g.table_path, cube_opacity=g.table_opacity,
+    )  # fmt: skip
+    return Finish(
+        tone, grade, Glare(**settings.glare.model_dump()),
+        Occlusion(**settings.occlusion.model_dump()), DepthHaze(**settings.haze.model_dump()),
+        Lens(**settings.lens.model_dump()),
+    )  # fmt: skip
+
+
 def ev_of(exposure: ExposureSettings) -> float:
     """EV100 of exposure settings."""
     return ev100(exposure.f_number, exposure.shutter_s, exposure.iso)
 
 
 __all__ = [
-    "CALM", "GlowSettings", "ev_of", "film_keys", "gain_of", "scene_key", "sky_of", "source_of",
+    "CALM", "GlowSettings", "ev_of", "film_keys", "finish_of", "gain_of", "scene_key", "sky_of", "source_of",
     "traced_settings", "view_of",
 ]  # fmt: skip

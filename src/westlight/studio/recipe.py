@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from westlight.engine.spec import (
+    FinishSettings,
     FixtureSettings,
     ModelSpec,
     PictureSpec,
@@ -64,6 +65,7 @@ def picture_of(
         view=view,
         width_px=width_px,
         exposure=look.exposure,
+        finish=_with_table(look.finish, assets),
         sources=_with_files(sources_of(project, look, sources), assets) if building else [],
         clay=look.clay.reflectance if look.clay.on else None,
         portals=look.sky.portals,
@@ -77,6 +79,15 @@ def _with_files(sources: list[SourceSpec], assets: AssetStore) -> list[SourceSpe
         if isinstance(s.settings, FixtureSettings) and s.settings.photometry is not None:
             s.settings.photometry_path = str(assets.path(s.settings.photometry, ".ies"))
     return sources
+
+
+def _with_table(finish: FinishSettings, assets: AssetStore) -> FinishSettings:
+    """A finish with the path of the film table it names."""
+    if finish.grade.table is None:
+        return finish
+    path = str(assets.path(finish.grade.table, ".cube"))
+    grade = finish.grade.model_copy(update={"table_path": path})
+    return finish.model_copy(update={"grade": grade})
 
 
 def look_state(row: Look) -> LookState:

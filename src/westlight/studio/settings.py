@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from westlight.engine.spec import ExposureSettings, Kelvin, Level, Settings
+from westlight.engine.spec import ExposureSettings, FinishSettings, Kelvin, Level, Settings
 
 
 class SunState(Settings):
@@ -54,6 +54,7 @@ class LookState(Settings):
     sun: SunState = Field(default_factory=SunState)
     sky: SkyState = Field(default_factory=SkyState)
     exposure: ExposureSettings = Field(default_factory=ExposureSettings)
+    finish: FinishSettings = Field(default_factory=FinishSettings)
     clay: ClayState = Field(default_factory=ClayState)
     mix: dict[str, Mix] = Field(default_factory=dict)
     note: str = ""

@@ -1,10 +1,15 @@
-"""Stills: each is rendered by a process of its own, one after another, and can be cancelled."""
+"""Stills: each is rendered by a process of its own, one after another.
+
+A still can be paused, resumed and cancelled. What a stopped one has gathered lies in its folder, so it
+goes on from there, whether the artist, the server or the machine ended it.
+"""
 
 from __future__ import annotations
 
 import json
 import queue
 import re
+import shutil
 import subprocess
 import sys
 import threading
@@ -19,6 +24,9 @@ from westlight.engine.still import StillOrder
 from westlight.store import Asset, AssetStore, Still, Store
 
 log = structlog.get_logger()
+#: Seconds a render process gets to keep what it has gathered.
+STOP_S = 20.0
+_MEDIA = {"exr": "image/x-exr", "tiff": "image/tiff", "jpeg": "image/jpeg"}
 
 
 class Stills:
@@ -30,7 +38,7 @@ class Stills:
         self.progress: dict[str, dict[str, Any]] = {}
         self._queue: queue.Queue[str | None] = queue.Queue()
         self._running: tuple[str, subprocess.Popen[str]] | None = None
-        self._cancelled: set[str] = set()
+        self._closing = False
         self._thread = threading.Thread(target=self._work, name="stills", daemon=True)
 
     def start(self) -> None:
@@ -47,10 +55,15 @@ class Stills:
         self._thread.start()
 
     def close(self) -> None:
-        """Stop the work; the still in progress will be rendered anew at the next start."""
+        """Stop the work; the still in progress goes on at the next start."""
+        self._closing = True
         self._queue.put(None)
         if self._running is not None:
-            self._running[1].kill()
+            self._running[1].terminate()
+            try:
+                self._running[1].wait(STOP_S)
+            except subprocess.TimeoutExpired:
+                self._running[1].kill()
 
     def order(self, project_id: str, name: str, order: StillOrder) -> str:
         """Queue a still and return its id."""
@@ -67,11 +80,27 @@ class Stills:
         return still_id
 
     def cancel(self, still_id: str) -> None:
-        """Take a still out of the queue or stop it."""
-        self._cancelled.add(still_id)
+        """Take a still out of the queue or stop it; what it has gathered is thrown away."""
         self._finish(still_id, "cancelled")
         if self._running is not None and self._running[0] == still_id:
             self._running[1].kill()
+            self._running[1].wait(STOP_S)
+        shutil.rmtree(self.folder / still_id, ignore_errors=True)
+
+    def pause(self, still_id: str) -> None:
+        """Let a still wait until it is resumed; what it has gathered is kept."""
+        self._finish(still_id, "paused")
+        if self._running is not None and self._running[0] == still_id:
+            self._running[1].terminate()
+
+    def resume(self, still_id: str) -> None:
+        """Queue a paused or failed still again."""
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is None or still.status not in ("paused", "failed"):
+                return
+            still.status = "waiting"
+        self._queue.put(still_id)
 
     def _finish(self, still_id: str, status: str, **settings: Any) -> None:
         with self.store.session() as session:
@@ -113,7 +142,8 @@ class Stills:
         self.progress.pop(still_id, None)
         if last.get("kind") == "done":
             self._finish(still_id, "done", files=self._keep(last["files"]))
-        elif still_id not in self._cancelled:
+            shutil.rmtree(folder, ignore_errors=True)
+        elif last.get("kind") != "stopped" and not self._closing:
             problem = last.get("text") if last.get("kind") == "failed" else None
             self._finish(still_id, "failed", problem=problem or "The render process was ended.")
 
@@ -123,7 +153,7 @@ class Stills:
             path = Path(name)
             asset_id = self.assets.put(path)
             size = path.stat().st_size
-            media = "image/png" if kind == "png" else "image/x-exr"
+            media = _MEDIA.get(kind, "image/png")
             with self.store.session() as session:
                 if session.get(Asset, asset_id) is None:
                     session.add(

@@ -35,7 +35,7 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import daylight, demo, edits, recipe
+from . import daylight, demo, edits, recipe, tables
 from .errors import BadEdit, NotFound
 from .photometry import put_on_shelf, shelf
 from .settings import LookState, ModelState
@@ -99,6 +99,8 @@ class Studio:
         building = self._model_state(folder / "saltmarsh.glb", "y")
         for file in sorted((folder / "photometry").glob("*.*")):
             self.add_photometry(file.read_bytes(), file.name)
+        for file in sorted((folder / "tables").glob("*.cube")):
+            self.add_table(file.read_bytes(), file.name)
         with self.store.session() as session:
             project = Project(name=demo.NAME, **demo.PLACE)
             session.add(project)
@@ -221,6 +223,14 @@ class Studio:
     def add_photometry(self, content: bytes, name: str) -> dict[str, Any]:
         """Put a photometric file on the shelf; raises `PhotometricError`."""
         return put_on_shelf(self.store, self.assets, content, name)
+
+    def tables(self) -> list[dict[str, Any]]:
+        """Film tables on the shelf."""
+        return tables.shelf(self.store)
+
+    def add_table(self, content: bytes, name: str) -> dict[str, Any]:
+        """Put a film table on the shelf; raises `CubeError`."""
+        return tables.put_on_shelf(self.store, self.assets, content, name)
 
     def remove(self, project_id: str, kind: str, row_id: str) -> None:
         """Remove a view, look or source."""
@@ -388,10 +398,9 @@ class Studio:
         return project, LookState.model_validate(edits.validated("look", settings))
 
     def order_still(
-        self, project_id: str, look_id: str, view_id: str, *, width_px: int, noise: float,
-        seconds: float, samples: int,
-    ) -> str:  # fmt: skip
-        """Queue a still of a look from a view; returns its id."""
+        self, project_id: str, look_id: str, view_id: str, *, width_px: int, **wanted: Any
+    ) -> str:
+        """Queue a still of a look from a view; ``wanted`` are limits and files of `StillOrder`."""
         spec = self.picture(project_id, look_id, view_id, width_px=width_px)
         if spec.model is None:
             raise BadEdit("There is no building to render; import one on the Site stage.")
@@ -400,7 +409,7 @@ class Studio:
             assert look is not None
             assert view is not None
             name = f"{view.name}, {look.name}"
-        order = StillOrder(spec=spec, folder="", noise=noise, seconds=seconds, samples=samples)
+        order = StillOrder(spec=spec, folder="", **wanted)
         return self.stills.order(project_id, name, order)
 
     def asset_file(self, asset_id: str) -> tuple[Path, str, str]:

@@ -210,7 +210,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project}/stills/{still}/cancel": {
+    "/api/projects/{project}/stills/{still}/{act}": {
         parameters: {
             query?: never;
             header?: never;
@@ -219,8 +219,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Cancel */
-        post: operations["cancel_api_projects__project__stills__still__cancel_post"];
+        /** Act */
+        post: operations["act_api_projects__project__stills__still___act__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -262,12 +262,35 @@ export interface paths {
         patch: operations["change_api_projects__project___kind___row__patch"];
         trace?: never;
     };
+    "/api/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tables */
+        get: operations["tables_api_tables_get"];
+        put?: never;
+        /** Add */
+        post: operations["add_api_tables_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /** Body_add_api_photometry_post */
         Body_add_api_photometry_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_add_api_tables_post */
+        Body_add_api_tables_post: {
             /** File */
             file: string;
         };
@@ -331,6 +354,27 @@ export interface components {
             stands: components["schemas"]["Stands"] | null;
         };
         /**
+         * DepthHazeSettings
+         * @description Haze by depth, a cheat; see `core.finish.DepthHaze`.
+         */
+        DepthHazeSettings: {
+            /**
+             * Kelvin
+             * @default 7500
+             */
+            kelvin: number;
+            /**
+             * Per Metre
+             * @default 0
+             */
+            per_metre: number;
+            /**
+             * Stops
+             * @default 1
+             */
+            stops: number;
+        };
+        /**
          * Edit
          * @description Columns and settings to lay over a row; edits of one gesture are one step of undo.
          */
@@ -382,7 +426,7 @@ export interface components {
              * @default natural
              * @enum {string}
              */
-            tone: "natural" | "linear";
+            tone: "natural" | "linear" | "film";
         };
         /**
          * Facts
@@ -416,6 +460,17 @@ export interface components {
             sky_lx: number;
             /** Sun Lx */
             sun_lx: number;
+        };
+        /**
+         * FinishSettings
+         * @description Everything after light, tone apart, which stands with the exposure.
+         */
+        FinishSettings: {
+            glare: components["schemas"]["GlareSettings"];
+            grade: components["schemas"]["GradeSettings"];
+            haze: components["schemas"]["DepthHazeSettings"];
+            lens: components["schemas"]["LensSettings"];
+            occlusion: components["schemas"]["OcclusionSettings"];
         };
         /**
          * FixtureSettings
@@ -546,6 +601,37 @@ export interface components {
             width: number;
         };
         /**
+         * GlareSettings
+         * @description Light scattered by the lens; see `core.finish.Glare`.
+         */
+        GlareSettings: {
+            /**
+             * Blades
+             * @default 6
+             */
+            blades: number;
+            /**
+             * Glow
+             * @default 0
+             */
+            glow: number;
+            /**
+             * Rotation Deg
+             * @default 10
+             */
+            rotation_deg: number;
+            /**
+             * Spread
+             * @default 0.02
+             */
+            spread: number;
+            /**
+             * Star
+             * @default 0
+             */
+            star: number;
+        };
+        /**
          * GlowSettings
          * @description Light of an emissive material of the model, by the material's name.
          */
@@ -557,6 +643,167 @@ export interface components {
             kind: "glow";
             /** Material */
             material: string;
+        };
+        /**
+         * GradeHead
+         * @description An answer to the wish for a starting point.
+         */
+        GradeHead: {
+            grade: components["schemas"]["StartingGrade"];
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "grade";
+        };
+        /**
+         * GradeSettings
+         * @description Tone and colour; see `core.finish.Grade`. The defaults change nothing.
+         */
+        GradeSettings: {
+            /**
+             * Black
+             * @default 0
+             */
+            black: number;
+            /** Blue */
+            blue: [
+                number,
+                number
+            ][];
+            /**
+             * Compression
+             * @default 0
+             */
+            compression: number;
+            /**
+             * Compression Start
+             * @default 2
+             */
+            compression_start: number;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
+            /** Green */
+            green: [
+                number,
+                number
+            ][];
+            /**
+             * Mid
+             * @default 0
+             */
+            mid: number;
+            /**
+             * Offset
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Pivot
+             * @default 0
+             */
+            pivot: number;
+            /**
+             * Power
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            power: [
+                number,
+                number,
+                number
+            ];
+            /** Red */
+            red: [
+                number,
+                number
+            ][];
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Shadows
+             * @default 0
+             */
+            shadows: number;
+            /**
+             * Shoulder
+             * @default 0.5
+             */
+            shoulder: number;
+            /**
+             * Slope
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            slope: [
+                number,
+                number,
+                number
+            ];
+            /** Table */
+            table: string | null;
+            /**
+             * Table Name
+             * @default
+             */
+            table_name: string;
+            /**
+             * Table Opacity
+             * @default 1
+             */
+            table_opacity: number;
+            /** Table Path */
+            table_path: string | null;
+            /**
+             * Toe
+             * @default 0.4
+             */
+            toe: number;
+            /**
+             * Vibrance
+             * @default 0
+             */
+            vibrance: number;
+            /**
+             * Warm Lights
+             * @default 0
+             */
+            warm_lights: number;
+            /**
+             * Warm Shadows
+             * @default 0
+             */
+            warm_shadows: number;
+            /**
+             * White
+             * @default 1
+             */
+            white: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -610,6 +857,27 @@ export interface components {
             report: components["schemas"]["ImportReport"];
         };
         /**
+         * LensSettings
+         * @description Vignette, grain and sharpness; see `core.finish.Lens`.
+         */
+        LensSettings: {
+            /**
+             * Grain
+             * @default 0
+             */
+            grain: number;
+            /**
+             * Sharpen
+             * @default 0
+             */
+            sharpen: number;
+            /**
+             * Vignette
+             * @default 0
+             */
+            vignette: number;
+        };
+        /**
          * LookRow
          * @description A look of the project.
          */
@@ -633,6 +901,7 @@ export interface components {
              */
             day: string;
             exposure: components["schemas"]["ExposureSettings"];
+            finish: components["schemas"]["FinishSettings"];
             /**
              * Minutes
              * @default 972
@@ -843,6 +1112,19 @@ export interface components {
          * @description A still to render: stops at noise, time or samples, whichever first.
          */
         NewStill: {
+            /**
+             * Files
+             * @default [
+             *       "exr",
+             *       "png"
+             *     ]
+             */
+            files: ("exr" | "png" | "png16" | "tiff" | "jpeg")[];
+            /**
+             * Half
+             * @default true
+             */
+            half: boolean;
             /** Look */
             look: string;
             /**
@@ -851,15 +1133,31 @@ export interface components {
              */
             noise: number;
             /**
+             * Passes
+             * @default []
+             */
+            passes: ("direct" | "bounced" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle")[];
+            /**
              * Samples
              * @default 256
              */
             samples: number;
             /**
+             * Screen
+             * @default sRGB
+             * @enum {string}
+             */
+            screen: "sRGB" | "Display P3" | "Rec.709";
+            /**
              * Seconds
              * @default 600
              */
             seconds: number;
+            /**
+             * Sources
+             * @default true
+             */
+            sources: boolean;
             /** View */
             view: string;
             /**
@@ -867,6 +1165,27 @@ export interface components {
              * @default 1920
              */
             width_px: number;
+        };
+        /**
+         * OcclusionSettings
+         * @description Ambient occlusion multiplied in; see `core.finish.Occlusion`.
+         */
+        OcclusionSettings: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * Radius M
+             * @default 0.6
+             */
+            radius_m: number;
+            /**
+             * White
+             * @default 0.9
+             */
+            white: number;
         };
         /**
          * Picked
@@ -1126,6 +1445,22 @@ export interface components {
             matches: components["schemas"]["Match"][];
         };
         /**
+         * StartingGrade
+         * @description Settings of the grade that suit the present picture.
+         */
+        StartingGrade: {
+            /** Compression */
+            compression: number;
+            /** Compression Start */
+            compression_start: number;
+            /** Contrast */
+            contrast: number;
+            /** Saturation */
+            saturation: number;
+            /** Shadows */
+            shadows: number;
+        };
+        /**
          * Stepped
          * @description What was undone or redone, and the project after it.
          */
@@ -1184,7 +1519,7 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "waiting" | "rendering" | "done" | "failed" | "cancelled";
+            status: "waiting" | "rendering" | "paused" | "done" | "failed" | "cancelled";
             /** Width Px */
             width_px: number;
         };
@@ -1760,13 +2095,14 @@ export interface operations {
             };
         };
     };
-    cancel_api_projects__project__stills__still__cancel_post: {
+    act_api_projects__project__stills__still___act__post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 project: string;
                 still: string;
+                act: "cancel" | "pause" | "resume";
             };
             cookie?: never;
         };
@@ -1880,6 +2216,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tables_api_tables_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"][];
+                };
+            };
+        };
+    };
+    add_api_tables_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_api_tables_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
                 };
             };
             /** @description Validation Error */

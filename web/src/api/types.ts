@@ -28,6 +28,7 @@ export type Head =
   | Schemas["Said"]
   | Schemas["FactsHead"]
   | Picked
+  | Schemas["GradeHead"]
   | { kind: "ready"; pid: number };
 
 /** A reading of the meter that was pinned. */

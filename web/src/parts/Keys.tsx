@@ -24,6 +24,7 @@ const KEYS: [string, string][] = [
   ["V", "next view"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["M", "meter: pin readings in the picture"],
+  ["hold T", "the light as it was traced, without finish"],
   ["Esc", "stop placing or metering"],
   ["Arrows in a field", "one step; Shift coarse, Alt fine"],
   ["Double click a slider", "back to its normal value"],
@@ -48,6 +49,7 @@ function onKey(e: KeyboardEvent) {
   else if (e.key === "Escape") set({ placing: null, metering: false });
   else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
   else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
+  else if (e.key === "t") set({ plain: true });
   else if (e.key === "c") void editLook({ clay: { on: !look.clay.on } }, "Clay");
   else if (e.key === "," || e.key === ".")
     nudgeExposure(e.key === "." ? 1 : -1, look.exposure.shutter_s);
@@ -63,12 +65,25 @@ function onKey(e: KeyboardEvent) {
   e.preventDefault();
 }
 
+/** What is shown only while a key is held ends with it, or when the page loses the keyboard. */
+const letGo = () => set({ plain: false });
+
+function onKeyUp(e: KeyboardEvent) {
+  if (e.key === "t") letGo();
+}
+
 /** Keyboard of the page, and the sheet that lists it. */
 export function Keys() {
   const shown = useStudio((s) => s.keysShown);
   useEffect(() => {
     window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
+    window.addEventListener("keyup", onKeyUp);
+    window.addEventListener("blur", letGo);
+    return () => {
+      window.removeEventListener("keydown", onKey);
+      window.removeEventListener("keyup", onKeyUp);
+      window.removeEventListener("blur", letGo);
+    };
   }, []);
   return (
     <Dialog.Root open={shown} onOpenChange={(keysShown) => set({ keysShown })}>

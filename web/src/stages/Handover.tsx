@@ -1,10 +1,34 @@
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Still } from "../api/types";
+import type { components } from "../api/schema";
 import { Amount } from "../parts/Amount";
+import { Choice } from "../parts/Choice";
 import { Section } from "../parts/Section";
 import { percent } from "../parts/words";
 import { accept, reload, say, useStudio } from "../state/studio";
+
+type Order = components["schemas"]["NewStill"];
+
+const KINDS: Record<Order["files"][number], string> = {
+  exr: "EXR",
+  png: "PNG",
+  png16: "PNG 16 bit",
+  tiff: "TIFF 16 bit",
+  jpeg: "JPEG",
+};
+
+const PASSES: Record<Order["passes"][number], string> = {
+  direct: "direct",
+  bounced: "bounced",
+  albedo: "albedo",
+  normal: "normal",
+  depth: "depth",
+  position: "position",
+  occlusion: "occlusion",
+  alpha: "alpha",
+  speckle: "speckle",
+};
 
 /** Final stills: order, follow, download. */
 export function Handover() {
@@ -14,6 +38,13 @@ export function Handover() {
   const [width, setWidth] = useState(1920);
   const [noise, setNoise] = useState(2);
   const [minutes, setMinutes] = useState(10);
+  const [allViews, setAllViews] = useState(false);
+  const [allLooks, setAllLooks] = useState(false);
+  const [files, setFiles] = useState<Order["files"]>(["exr", "png"]);
+  const [passes, setPasses] = useState<Order["passes"]>([]);
+  const [sources, setSources] = useState(true);
+  const [half, setHalf] = useState(true);
+  const [screen, setScreen] = useState<Order["screen"]>("sRGB");
   const active = project?.stills.some((s) => s.status === "waiting" || s.status === "rendering");
   useEffect(() => {
     if (!active) return;
@@ -21,27 +52,58 @@ export function Handover() {
     return () => clearInterval(timer);
   }, [active]);
   if (!project) return null;
+  const views = allViews ? project.views.map((v) => v.id) : [viewId];
+  const looks = allLooks ? project.looks.map((l) => l.id) : [lookId];
+  const count = views.length * looks.length;
   const order = async () => {
     try {
-      const asked = api.POST("/api/projects/{project}/stills", {
-        params: { path: { project: project.id } },
-        body: {
-          look: lookId,
-          view: viewId,
-          width_px: Math.round(width),
-          noise: noise / 100,
-          seconds: minutes * 60,
-          samples: 4096,
-        },
-      });
-      accept((await answer(asked)).project);
+      for (const look of looks)
+        for (const view of views) {
+          const asked = api.POST("/api/projects/{project}/stills", {
+            params: { path: { project: project.id } },
+            body: {
+              look,
+              view,
+              width_px: Math.round(width),
+              noise: noise / 100,
+              seconds: minutes * 60,
+              samples: 4096,
+              files,
+              passes,
+              sources,
+              half,
+              screen,
+            },
+          });
+          accept((await answer(asked)).project);
+        }
     } catch (error) {
       say(error);
     }
   };
   return (
     <>
-      <Section title="Save a still" aside="this view, this look">
+      <Section title="Save stills">
+        <Choice
+          label="Views"
+          value={allViews ? "all" : "one"}
+          options={[
+            { value: "one", label: "This view" },
+            { value: "all", label: `All ${project.views.length} views` },
+          ]}
+          onChoose={(v) => setAllViews(v === "all")}
+        />
+        <div className="mt-1 mb-2">
+          <Choice
+            label="Looks"
+            value={allLooks ? "all" : "one"}
+            options={[
+              { value: "one", label: "This look" },
+              { value: "all", label: `All ${project.looks.length} looks` },
+            ]}
+            onChoose={(v) => setAllLooks(v === "all")}
+          />
+        </div>
         <Amount
           label="Width"
           value={width}
@@ -78,14 +140,46 @@ export function Handover() {
           onHold={setMinutes}
           onRelease={setMinutes}
         />
-        <p className="my-2 text-ink-2">
-          PNG as shown, and a scene-linear EXR with one layer per source. Stops at the noise or the
-          time, whichever comes first.
-        </p>
-        <button className="button" onClick={() => void order()}>
-          Save still
-        </button>
+        <p className="mt-2 text-ink-2">Stops at the noise or the time, whichever comes first.</p>
       </Section>
+      <Section title="Files">
+        <Ticks
+          options={KINDS}
+          chosen={files}
+          onChange={(next) => next.length > 0 && setFiles(next)}
+        />
+        <Pick
+          label="Screen"
+          value={screen}
+          options={["sRGB", "Display P3", "Rec.709"]}
+          onPick={(v) => setScreen(v as Order["screen"])}
+        />
+      </Section>
+      {files.includes("exr") && (
+        <Section title="Layers of the EXR" aside="scene-linear, cd/m²">
+          <label className="flex items-center gap-2 py-[2px]">
+            <input
+              type="checkbox"
+              className="accent-[var(--chosen)]"
+              checked={sources}
+              onChange={(e) => setSources(e.target.checked)}
+            />
+            one for each source
+          </label>
+          <Ticks options={PASSES} chosen={passes} onChange={setPasses} />
+          <Pick
+            label="Numbers"
+            value={half ? "half" : "float"}
+            options={["half", "float"]}
+            onPick={(v) => setHalf(v === "half")}
+          />
+        </Section>
+      )}
+      <div className="py-3">
+        <button className="button" onClick={() => void order()}>
+          {count === 1 ? "Save still" : `Save ${count} stills`}
+        </button>
+      </div>
       <Section title="Stills" aside={`${project.stills.length}`}>
         {project.stills.length === 0 && (
           <p className="text-ink-2">Finished stills are kept here.</p>
@@ -100,21 +194,63 @@ export function Handover() {
   );
 }
 
+/** Several of a few. */
+function Ticks<T extends string>(p: {
+  options: Record<T, string>;
+  chosen: T[];
+  onChange: (chosen: T[]) => void;
+}) {
+  return (
+    <div className="grid grid-cols-2 gap-x-2">
+      {(Object.entries(p.options) as [T, string][]).map(([value, label]) => (
+        <label key={value} className="flex items-center gap-2 py-[2px]">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={p.chosen.includes(value)}
+            onChange={(e) =>
+              p.onChange(
+                e.target.checked ? [...p.chosen, value] : p.chosen.filter((c) => c !== value),
+              )
+            }
+          />
+          {label}
+        </label>
+      ))}
+    </div>
+  );
+}
+
+function Pick(p: { label: string; value: string; options: string[]; onPick: (v: string) => void }) {
+  return (
+    <label className="mt-1 grid grid-cols-[78px_1fr] items-center gap-2">
+      <span className="text-ink-2">{p.label}</span>
+      <select className="entry" value={p.value} onChange={(e) => p.onPick(e.target.value)}>
+        {p.options.map((o) => (
+          <option key={o}>{o}</option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
 function StillRow({ still, project }: { still: Still; project: string }) {
   const p = still.progress;
-  const png = still.files.find((f) => f.kind === "png");
-  const cancel = async () => {
+  const png = still.files.find((f) => f.kind === "png" || f.kind === "jpeg");
+  const act = async (what: "cancel" | "pause" | "resume") => {
     try {
-      const path = { project, still: still.id };
-      accept(
-        await answer(
-          api.POST("/api/projects/{project}/stills/{still}/cancel", { params: { path } }),
-        ),
-      );
+      const path = { project, still: still.id, act: what };
+      const asked = api.POST("/api/projects/{project}/stills/{still}/{act}", { params: { path } });
+      accept(await answer(asked));
     } catch (error) {
       say(error);
     }
   };
+  const button = (what: "cancel" | "pause" | "resume", word: string) => (
+    <button className="quiet underline" onClick={() => void act(what)}>
+      {word}
+    </button>
+  );
   return (
     <li
       className="border-t border-rule py-2 first:border-t-0"
@@ -135,13 +271,14 @@ function StillRow({ still, project }: { still: Still; project: string }) {
             {still.width_px} px
             {still.status === "waiting" && " · waiting"}
             {still.status === "cancelled" && " · cancelled"}
+            {still.status === "paused" && " · paused, what it has is kept"}
             {still.status === "rendering" &&
               (p?.passes
                 ? ` · pass ${p.passes}${p.noise && p.noise < 1 ? ` · noise ${percent(p.noise)}` : ""}`
                 : ` · ${p?.text ?? "starting"}`)}
           </div>
           {still.problem && <div className="text-sun">{still.problem}</div>}
-          <div className="flex gap-3">
+          <div className="flex flex-wrap gap-x-3">
             {still.files.map((f) => (
               <a
                 key={f.kind}
@@ -149,16 +286,16 @@ function StillRow({ still, project }: { still: Still; project: string }) {
                 href={`/api/files/${f.asset}`}
                 download={f.name}
               >
-                {f.kind.toUpperCase()} {(f.bytes / 1e6).toFixed(1)} MB
+                {KINDS[f.kind as Order["files"][number]]} {(f.bytes / 1e6).toFixed(1)} MB
               </a>
             ))}
           </div>
         </div>
-        {(still.status === "waiting" || still.status === "rendering") && (
-          <button className="quiet self-start underline" onClick={() => void cancel()}>
-            Cancel
-          </button>
-        )}
+        <div className="flex flex-col items-end">
+          {still.status === "rendering" && button("pause", "Pause")}
+          {(still.status === "paused" || still.status === "failed") && button("resume", "Resume")}
+          {["waiting", "rendering", "paused"].includes(still.status) && button("cancel", "Cancel")}
+        </div>
       </div>
       {still.status === "rendering" && (
         <div

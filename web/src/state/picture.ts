@@ -52,6 +52,7 @@ function show() {
       held: s.held,
       moving: s.moving,
       paused: s.paused,
+      plain: s.plain,
       width: pictureWidth(),
     });
   });
@@ -106,6 +107,8 @@ function take(message: ArrayBuffer) {
       const kept = { url, burnt: head.burnt, colour: head.colour };
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
+  } else if (head.kind === "grade") {
+    for (const give of starts.splice(0)) give(head.grade);
   } else if (head.kind === "facts") set({ facts: head });
   else if (head.kind === "note") set({ note: head.text });
   else if (head.kind === "problem") set({ problem: head.text });
@@ -141,7 +144,8 @@ export function startPicture() {
       s.viewId !== before.viewId ||
       s.held !== before.held ||
       s.moving !== before.moving ||
-      s.paused !== before.paused
+      s.paused !== before.paused ||
+      s.plain !== before.plain
     )
       show();
   });
@@ -149,6 +153,17 @@ export function startPicture() {
 
 export function drawOn(element: HTMLCanvasElement | null) {
   canvas = element;
+}
+
+type StartingGrade = Extract<Head, { kind: "grade" }>["grade"];
+const starts: ((grade: StartingGrade) => void)[] = [];
+
+/** A starting point for the grade, worked out from the present picture. */
+export function askStart(mood: "flat" | "natural" | "strong"): Promise<StartingGrade> {
+  return new Promise((resolve) => {
+    starts.push(resolve);
+    send({ kind: "start", mood });
+  });
 }
 
 /** The surface under a point of the picture, x and y in 0…1. */

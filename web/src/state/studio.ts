@@ -47,6 +47,8 @@ interface State {
   held: Held | null;
   moving: boolean;
   paused: boolean;
+  /** The light as it was traced, while a key is held. */
+  plain: boolean;
   frame: FrameHead | null;
   facts: Facts | null;
   contributions: Record<string, Contribution>;
@@ -70,6 +72,7 @@ export const useStudio = create<State>(() => ({
   held: null,
   moving: false,
   paused: false,
+  plain: false,
   frame: null,
   facts: null,
   contributions: {},

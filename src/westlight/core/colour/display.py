@@ -14,12 +14,18 @@ import numpy as np
 import numpy.typing as npt
 import PyOpenColorIO as ocio
 
-from .spaces import AP1_TO_SRGB, srgb_encode
+from .spaces import AP1_TO_SRGB, P3_FROM_AP1, srgb_encode
 
 Float32 = npt.NDArray[np.float32]
 
-#: Names offered to the artist, with the view of OpenColorIO's built-in ACES configuration.
-TONES = {"natural": "ACES 2.0 - SDR 100 nits (Rec.709)", "linear": ""}
+#: Names offered to the artist, with the look of OpenColorIO's built-in ACES configuration.
+TONES = {"natural": "ACES 2.0 - SDR 100 nits", "linear": "", "film": ""}
+#: Screens a picture can be made for, with their linear space and display in that configuration.
+SCREENS = {
+    "sRGB": ("sRGB - Display", "(Rec.709)"),
+    "Display P3": ("Display P3 - Display", "(P3 D65)"),
+    "Rec.709": ("Rec.1886 Rec.709 - Display", "(Rec.709)"),
+}
 TABLE_SIZE = 41
 #: Scene-linear value at the last grid point; brighter light is shown like this one.
 SHAPER_TOP = 30.0
@@ -36,25 +42,41 @@ class DisplayTransform:
     table: Float32
 
 
-def _grid() -> Float32:
-    t = np.linspace(0.0, 1.0, TABLE_SIZE)
-    x = SHAPER_TOP * t**4
-    return np.stack(np.meshgrid(x, x, x, indexing="ij"), axis=-1).astype(np.float32)
+def display_grid() -> npt.NDArray[np.float64]:
+    """Exposed AP1 values at the grid points of the tables, (n, n, n, 3)."""
+    x = SHAPER_TOP * np.linspace(0.0, 1.0, TABLE_SIZE) ** 4
+    return np.stack(np.meshgrid(x, x, x, indexing="ij"), axis=-1)
 
 
 @lru_cache(maxsize=8)
-def display_transform(name: str = "natural") -> DisplayTransform:
-    """The baked transform called ``name`` ("natural" or "linear"); ``ValueError`` otherwise."""
+def _processor(name: str, screen: str) -> ocio.CPUProcessor:
+    config = ocio.Config.CreateFromBuiltinConfig("ocio://default")
+    display, gamut = SCREENS[screen]
+    transform = ocio.DisplayViewTransform("ACEScg", display, f"{TONES[name]} {gamut}")
+    return config.getProcessor(transform).getDefaultCPUProcessor()
+
+
+def shown_on_display(
+    rgb: npt.ArrayLike, name: str = "natural", screen: str = "sRGB"
+) -> npt.NDArray[np.float64]:
+    """Exposed AP1 (…, 3) as encoded values of a screen, 0…1; ``ValueError`` for unknown names."""
     if name not in TONES:
         raise ValueError(f"No tone called {name!r}; choose one of {', '.join(TONES)}.")
-    rgb = np.ascontiguousarray(_grid().reshape(-1, 3))
-    if name == "linear":
-        out = srgb_encode(rgb @ AP1_TO_SRGB.T).astype(np.float32)
-    else:
-        config = ocio.Config.CreateFromBuiltinConfig("ocio://default")
-        transform = ocio.DisplayViewTransform("ACEScg", "sRGB - Display", TONES[name])
-        config.getProcessor(transform).getDefaultCPUProcessor().applyRGB(rgb)
-        out = rgb
-    n = TABLE_SIZE
-    table = np.clip(out, 0.0, 1.0).astype(np.float32).reshape(n, n, n, 3)
+    if screen not in SCREENS:
+        raise ValueError(f"No screen called {screen!r}; choose one of {', '.join(SCREENS)}.")
+    x = np.asarray(rgb, np.float64)
+    if not TONES[name]:
+        linear = x @ (P3_FROM_AP1 if screen == "Display P3" else AP1_TO_SRGB).T
+        if screen == "Rec.709":
+            return np.clip(linear, 0, 1) ** (1 / 2.4)
+        return srgb_encode(linear)
+    flat = np.ascontiguousarray(x.reshape(-1, 3), np.float32)
+    _processor(name, screen).applyRGB(flat)
+    return np.clip(flat.astype(np.float64), 0, 1).reshape(x.shape)
+
+
+@lru_cache(maxsize=8)
+def display_transform(name: str = "natural", screen: str = "sRGB") -> DisplayTransform:
+    """The baked transform of a tone on a screen; ``ValueError`` for unknown names."""
+    table = shown_on_display(display_grid(), name, screen).astype(np.float32)
     return DisplayTransform(name, np.ascontiguousarray(table))

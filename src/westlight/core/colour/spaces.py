@@ -46,6 +46,13 @@ XYZ_TO_AP1: Array = np.linalg.inv(AP1_TO_XYZ).astype(np.float64)
 _SRGB_TO_XYZ: Array = rgb_to_xyz_matrix(SRGB_PRIMARIES_XY, D65_XY)
 SRGB_TO_AP1: Array = XYZ_TO_AP1 @ adaptation_matrix(D65_XY, AP1_WHITE_XY) @ _SRGB_TO_XYZ
 AP1_TO_SRGB: Array = np.linalg.inv(SRGB_TO_AP1).astype(np.float64)
+_P3_TO_XYZ: Array = rgb_to_xyz_matrix(
+    np.array([[0.680, 0.320], [0.265, 0.690], [0.150, 0.060]]), D65_XY
+)
+#: Working space to linear Display P3 (SMPTE EG 432-1 primaries, D65).
+P3_FROM_AP1: Array = np.linalg.inv(
+    XYZ_TO_AP1 @ adaptation_matrix(D65_XY, AP1_WHITE_XY) @ _P3_TO_XYZ
+).astype(np.float64)
 #: Weights of luminance Y in the working space.
 AP1_LUMINANCE: Array = AP1_TO_XYZ[1]
 

@@ -12,7 +12,9 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 import OpenImageIO as oiio
+from PIL import Image
 
+from ..colour.profile import screen_profile
 from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY, SRGB_TO_AP1, srgb_decode
 from ..errors import PictureFileError
 
@@ -39,18 +41,26 @@ def layer_name(name: str) -> str:
     return name.replace(".", "_").strip() or "layer"
 
 
+#: Customary channel of passes with one value; other such passes are Y.
+_SINGLE = {"depth": "Z", "alpha": "A"}
+
+
 def write_exr(
     path: Path, beauty: F4, layers: Mapping[str, F4], recipe: str = "", half: bool = True
 ) -> None:
     """Write a multi-layer EXR: (h, w, 3) pictures in cd/m², a recipe as text inside.
+
+    Layers may be (h, w) as well: one channel, named Z for "depth", A for "alpha" and Y otherwise.
 
     Raises `PictureFileError` when the file cannot be written.
     """
     names = ["R", "G", "B"]
     planes = [beauty]
     for name, picture in layers.items():
-        names += [f"{layer_name(name)}.{c}" for c in "RGB"]
-        planes.append(picture)
+        flat = picture.ndim == 2
+        channels = _SINGLE.get(name, "Y") if flat else "RGB"
+        names += [f"{layer_name(name)}.{c}" for c in channels]
+        planes.append(picture[..., None] if flat else picture)
     pixels = np.concatenate(planes, axis=2).astype(np.float32)
     if half:
         # Half floats end at 65504; the sun's disc lies far beyond and would become infinite.
@@ -69,15 +79,42 @@ def write_exr(
     _write(path, spec, pixels)
 
 
-def write_png(path: Path, pixels: npt.NDArray[np.uint8]) -> None:
-    """Write an 8-bit sRGB PNG of (h, w, 3)."""
-    spec = oiio.ImageSpec(pixels.shape[1], pixels.shape[0], 3, oiio.UINT8)
-    spec.attribute("oiio:ColorSpace", "sRGB")
+#: How OpenImageIO calls the colour spaces of screens, so that files are tagged.
+_TAGS = {"sRGB": "sRGB", "Display P3": "srgb_p3d65_display", "Rec.709": "Rec709"}
+
+
+def write_picture(
+    path: Path, pixels: npt.NDArray[np.uint8] | npt.NDArray[np.uint16], screen: str = "sRGB"
+) -> None:
+    """Write encoded values (h, w, 3) of 8 or 16 bits as PNG or TIFF, tagged with their screen.
+
+    Raises `PictureFileError` when the file cannot be written.
+    """
+    kind = oiio.UINT8 if pixels.dtype == np.uint8 else oiio.UINT16
+    spec = oiio.ImageSpec(pixels.shape[1], pixels.shape[0], 3, kind)
+    spec.attribute("oiio:ColorSpace", _TAGS[screen])
+    profile = screen_profile(screen)
+    spec.attribute(
+        "ICCProfile", oiio.TypeDesc(f"uint8[{len(profile)}]"), np.frombuffer(profile, np.uint8)
+    )
+    if path.suffix == ".tiff":
+        spec.attribute("compression", "zip")
     _write(path, spec, np.ascontiguousarray(pixels))
 
 
+def write_jpeg(path: Path, pixels: npt.NDArray[np.uint8], screen: str = "sRGB") -> None:
+    """Write 8-bit encoded values (h, w, 3) as JPEG of high quality, with its screen's profile."""
+    temporary = path.with_name(f"{path.stem}.part.jpg")
+    Image.fromarray(pixels).save(temporary, quality=95, subsampling=0,
+                                 icc_profile=screen_profile(screen))  # fmt: skip
+    temporary.replace(path)
+
+
 def read_layers(path: Path) -> dict[str, F4]:
-    """Layers of an EXR by name; the beauty under "". Raises `PictureFileError`."""
+    """Layers of an EXR by name, (h, w, 3) or (h, w); the beauty under "".
+
+    Raises `PictureFileError`.
+    """
     opened = oiio.ImageInput.open(str(path))
     if opened is None:
         raise PictureFileError(f"“{path.name}” cannot be read: {oiio.geterror()}")
@@ -88,10 +125,13 @@ def read_layers(path: Path) -> dict[str, F4]:
     for i, channel in enumerate(spec.channelnames):
         layer, _, component = channel.rpartition(".")
         groups.setdefault(layer, {})[component] = i
-    return {
-        layer: np.ascontiguousarray(pixels[..., [found[c] for c in "RGB"]])
-        for layer, found in groups.items() if set("RGB") <= set(found)
-    }  # fmt: skip
+    out: dict[str, F4] = {}
+    for layer, found in groups.items():
+        if set("RGB") <= set(found):
+            out[layer] = np.ascontiguousarray(pixels[..., [found[c] for c in "RGB"]])
+        elif len(found) == 1:
+            out[layer] = np.ascontiguousarray(pixels[..., next(iter(found.values()))])
+    return out
 
 
 def read_linear(path: Path, max_width: int | None = None) -> F4:

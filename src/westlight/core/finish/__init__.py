@@ -1,7 +1,18 @@
 """Finish: from contributions to the picture on the screen. Nothing here traces light."""
 
+from .develop import DepthHaze, Finish, Lens, Occlusion, develop, developed, developed_exactly
+from .glow import Glare, with_glare
+from .grade import Curve, Grade, baked, develop_colour
+from .lut import CubeError, parse_cube, read_cube
 from .meter import metered_ev, stops_from_middle_grey
 from .mix import Mixture, block_mean, mix
 from .show import Shown, show
+from .start import starting_grade
 
-__all__ = ["Mixture", "Shown", "block_mean", "metered_ev", "mix", "show", "stops_from_middle_grey"]
+__all__ = [
+    "CubeError", "Curve", "DepthHaze", "Finish", "Glare", "Grade", "Lens", "Mixture", "Occlusion",
+    "Shown", "baked", "block_mean", "develop", "develop_colour", "developed", "developed_exactly",
+    "metered_ev", "mix",
+    "parse_cube", "read_cube", "show", "starting_grade",
+    "stops_from_middle_grey", "with_glare",
+]  # fmt: skip

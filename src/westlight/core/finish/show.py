@@ -12,6 +12,7 @@ from numba import njit
 from ..colour.display import (
     SHAPER_TOP,
     TABLE_SIZE,
+    DisplayTransform,
     display_transform,
 )
 from ..colour.temperature import white_balance_matrix
@@ -42,7 +43,7 @@ _LAST = np.float32(TABLE_SIZE - 1 - 1e-3)
 
 
 @njit(nogil=True, cache=True, fastmath=True, error_model="numpy", _nrt=False)
-def _show_rows(picture, m, table, out, tally, row0, row1):  # type: ignore[no-untyped-def]
+def _show_rows(picture, m, table, out, tally, row0, row1, dither):  # type: ignore[no-untyped-def]
     """Tetrahedral look-up in the display table; ``tally`` (258,) gets luma bins, burnt, black."""
     for y in range(row0, row1):
         for x in range(picture.shape[1]):
@@ -78,10 +79,16 @@ def _show_rows(picture, m, table, out, tally, row0, row1):  # type: ignore[no-un
             e, f = hi - mid, mid - lo
             top, bottom = 0, 255
             luma = np.float32(0)
+            half = np.float32(0.5)
+            if dither:
+                # Interleaved gradient noise: neighbours differ most, so no bands are seen.
+                n = np.float32(0.06711056) * x + np.float32(0.00583715) * y
+                n = np.float32(52.9829189) * (n - math.floor(n))
+                half = n - math.floor(n)
             for c in range(3):
                 t = a * table[i, j, k, c] + e * table[i1, j1, k1, c]
                 t += f * table[i2, j2, k2, c] + d * table[i + 1, j + 1, k + 1, c]
-                byte = int(t * np.float32(255) + np.float32(0.5))
+                byte = min(int(t * np.float32(255) + half), 255)
                 out[y, x, c] = byte
                 top, bottom = max(top, byte), min(bottom, byte)
                 luma += t * (np.float32(0.25) if c != 1 else np.float32(0.5))
@@ -93,13 +100,15 @@ def _show_rows(picture, m, table, out, tally, row0, row1):  # type: ignore[no-un
 
 
 def show(
-    picture: F4, ev: float, kelvin: float = 6500.0, tint: float = 0.0, tone: str = "natural"
-) -> Shown:
+    picture: F4, ev: float, kelvin: float = 6500.0, tint: float = 0.0,
+    tone: str | DisplayTransform = "natural", dither: bool = False,
+) -> Shown:  # fmt: skip
     """A scene-linear picture in cd/m² as the camera settings show it.
 
-    ``ev`` is EV100, ``kelvin`` and ``tint`` the white point, ``tone`` a display transform.
+    ``ev`` is EV100, ``kelvin`` and ``tint`` the white point, ``tone`` a display transform or the
+    name of one; ``dither`` breaks the steps of 8 bits up.
     """
-    transform = display_transform(tone)
+    transform = display_transform(tone) if isinstance(tone, str) else tone
     matrix = (white_balance_matrix(kelvin, tint) / saturation_luminance(ev)).astype(np.float32)
     height, width = picture.shape[:2]
     out = np.empty((height, width, 3), np.uint8)
@@ -110,7 +119,7 @@ def show(
         tally = np.zeros(258, np.int64)
         for row0 in starts:
             row1 = min(row0 + 24, height)
-            _show_rows(picture, matrix, transform.table, out, tally, row0, row1)
+            _show_rows(picture, matrix, transform.table, out, tally, row0, row1, dither)
         tallies.append(tally)
 
     run_in_threads(work, thread_count())

@@ -1,0 +1,128 @@
+"""Glow and star glare: light scattered by eye or lens, as a convolution of the linear picture.
+
+No threshold: every pixel scatters the same share of its light, so only bright ones show it, and
+no light is made or lost but what falls beside the picture. The glow follows the glare functions of
+Spencer, Shirley, Zimmerman & Greenberg 1995 (f1 and f2, falling with the third and second power of
+the angle); the star is the diffraction picture of a bladed aperture (Fraunhofer), its size in
+proportion to the wavelength of each colour.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+from PIL import Image
+from scipy import fft
+from scipy.ndimage import map_coordinates
+
+from .mix import block_mean
+
+F4 = npt.NDArray[np.float32]
+#: Widest picture the scattering is computed at; it is smooth, so wider ones use this.
+WIDEST = 640
+#: Peak wavelengths of red, green and blue in nm.
+_WAVELENGTHS = (610.0, 550.0, 465.0)
+_THREADS = 2
+
+
+@dataclass(frozen=True)
+class Glare:
+    """How a lens scatters: ``glow`` and ``star`` are shares of the light, 0…0.5; ``spread`` the
+    width of the glow as a share of the picture's width; ``blades`` and ``rotation_deg`` the star's."""
+
+    glow: float = 0.0
+    star: float = 0.0
+    spread: float = 0.02
+    blades: int = 6
+    rotation_deg: float = 0.0
+
+
+def glow_kernel(height: int, width: int, spread: float) -> F4:
+    """Point-spread function of the glow around [0, 0] (wrapping), sum 1, (height, width)."""
+    y = np.fft.fftfreq(height, 1 / height)[:, None] / width
+    x = np.fft.fftfreq(width, 1 / width)[None, :] / width
+    r = np.hypot(x, y) / spread
+    f = 1.0 / (r + 0.25) ** 3 + 0.35 / (r + 0.25) ** 2
+    # Nothing is spread further than the picture is wide, so that the far ends do not wrap.
+    f *= np.clip(2.0 - 2.0 * r * spread / 0.5, 0, 1)
+    return np.asarray(f / f.sum(), np.float32)
+
+
+def star_kernel(height: int, width: int, blades: int, rotation_deg: float) -> F4:
+    """Diffraction picture of an aperture of ``blades`` straight edges, per colour, sum 1 each.
+
+    (height, width, 3) around [0, 0].
+    """
+    n = 512
+    c = (np.arange(n) - n / 2 + 0.5) / (n / 2)
+    x, y = np.meshgrid(c, c)
+    opening = np.ones((n, n), np.float64)
+    for k in range(blades):
+        a = np.radians(rotation_deg) + 2 * np.pi * k / blades
+        # Soft edges of a pixel or so, or the grid itself would show as a cross.
+        edge = 0.20 - (x * np.cos(a) + y * np.sin(a))
+        opening *= np.clip(edge * n / 2 + 0.5, 0, 1)
+    power = np.abs(np.fft.fftshift(np.fft.fft2(np.fft.ifftshift(opening)))) ** 2
+    rows = np.fft.fftfreq(height, 1 / height)[:, None]
+    columns = np.fft.fftfreq(width, 1 / width)[None, :]
+    out = np.empty((height, width, 3), np.float32)
+    for i, wavelength in enumerate(_WAVELENGTHS):
+        # The whole table spans two thirds of the picture's width, more for red than for blue.
+        scale = n / (0.66 * width) * 550.0 / wavelength
+        at = np.stack(np.broadcast_arrays(rows * scale + n / 2, columns * scale + n / 2))
+        f = map_coordinates(power, at, order=1, mode="constant")
+        out[..., i] = f / max(float(f.sum()), 1e-12)
+    return out
+
+
+@lru_cache(maxsize=6)
+def _spectrum(height: int, width: int, g: Glare) -> npt.NDArray[np.complex64]:
+    total = np.zeros((height, width, 3), np.float32)
+    if g.glow > 0:
+        total += g.glow * glow_kernel(height, width, g.spread)[..., None]
+    if g.star > 0:
+        total += g.star * star_kernel(height, width, g.blades, g.rotation_deg)
+    return np.asarray(fft.rfft2(total, axes=(0, 1), workers=_THREADS), np.complex64)
+
+
+def scattered(picture: F4, g: Glare) -> F4:
+    """Light that the lens scatters, (h, w, 3), in the unit of the picture."""
+    height, width = picture.shape[:2]
+    factor = max(1, -(-width // WIDEST))
+    small = block_mean(np.ascontiguousarray(picture, np.float32), factor)
+    h, w = small.shape[:2]
+    # Room around the picture, or light would come in again on the other side.
+    rows, columns = (
+        fft.next_fast_len(h + h // 2, real=True),
+        fft.next_fast_len(w + w // 2, real=True),
+    )
+    spectrum = fft.rfft2(small, (rows, columns), axes=(0, 1), workers=_THREADS)
+    spectrum *= _spectrum(rows, columns, g)
+    out = fft.irfft2(spectrum, (rows, columns), axes=(0, 1), workers=_THREADS)[:h, :w]
+    out = np.maximum(out, 0).astype(np.float32)
+    if factor > 1:
+        out = enlarged(out, height, width)
+    return out
+
+
+def enlarged(picture: F4, height: int, width: int) -> F4:
+    """A picture (h, w, …) at another size, bilinear between the middles of its pixels."""
+    planes = picture.reshape(*picture.shape[:2], -1)
+    out = [
+        np.asarray(Image.fromarray(np.ascontiguousarray(planes[..., i])).resize(
+            (width, height), Image.Resampling.BILINEAR
+        ))
+        for i in range(planes.shape[2])
+    ]  # fmt: skip
+    return np.stack(out, axis=-1).reshape(height, width, *picture.shape[2:])
+
+
+def with_glare(picture: F4, g: Glare) -> F4:
+    """The picture as the lens gives it: what it scatters is missing where it came from."""
+    if g.glow + g.star <= 0:
+        return picture
+    kept = np.float32(1.0 - min(g.glow + g.star, 1.0))
+    return np.asarray(picture * kept + scattered(picture, g), np.float32)

@@ -1,0 +1,57 @@
+"""A starting point for the grade, worked out from how the picture's light is spread."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from ..colour import AP1_LUMINANCE
+from ..photometry import saturation_luminance
+from .grade import MIDDLE_GREY, PLAIN, Grade
+
+F4 = npt.NDArray[np.float32]
+Mood = Literal["flat", "natural", "strong"]
+#: Stops between the 2nd and the 98th per cent that a picture of each mood should have.
+_SPAN = {"flat": 4.6, "natural": 6.0, "strong": 7.4}
+_OPEN_SHADOWS = {"flat": 1.0, "natural": 0.6, "strong": 0.2}
+#: Stops from middle grey to burning.
+_BURNS = float(-np.log2(MIDDLE_GREY))
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Stops from middle grey below which 2, 50 and 98 per cent of the picture lie, and 99.7."""
+
+    low: float
+    middle: float
+    high: float
+    top: float
+
+
+def spread_of(picture: F4, ev: float) -> Spread:
+    """How the light of a picture (h, w, 3) in cd/m² is spread at an exposure (EV100)."""
+    y = np.maximum(picture @ AP1_LUMINANCE.astype(np.float32), 1e-9)
+    stops = np.log2(y / (MIDDLE_GREY * saturation_luminance(ev)))
+    return Spread(*(float(v) for v in np.percentile(stops, [2, 50, 98, 99.7])))
+
+
+def starting_grade(picture: F4, ev: float, mood: Mood, grade: Grade = PLAIN) -> Grade:
+    """``grade`` with contrast, shadows and compression set for a mood; all else is left alone.
+
+    The span of the picture is brought half-way to that of the mood, highlights are held as far as
+    they burn, and shadows opened as far as they drown.
+    """
+    s = spread_of(picture, ev)
+    slope = float(np.clip((_SPAN[mood] / max(s.high - s.low, 0.5)) ** 0.5, 0.72, 1.4))
+    after_low, after_top = slope * s.low, slope * s.top
+    return replace(
+        grade,
+        contrast=round(slope, 3),
+        shadows=round(float(np.clip((-4.6 - after_low) / 3, 0, 1.2)) * _OPEN_SHADOWS[mood], 2),
+        compression=round(float(np.clip((after_top - _BURNS + 0.4) / 2.5, 0, 1)), 2),
+        compression_start=2.0,
+        saturation={"flat": 0.95, "natural": 1.0, "strong": 1.05}[mood],
+    )

@@ -1,0 +1,83 @@
+"""Files of a still: the layered EXR with its output passes, and the finished picture."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+from pydantic import Field
+
+from westlight.core.files import write_exr, write_jpeg, write_picture
+from westlight.core.finish import develop, developed_exactly
+from westlight.core.transport.denoise import Denoiser
+from westlight.core.transport.film import F4, Film
+
+from .spec import PictureSpec, Settings
+from .translate import ev_of, finish_of
+
+Kind = Literal["exr", "png", "png16", "tiff", "jpeg"]
+Pass = Literal[
+    "direct", "bounced", "albedo", "normal", "depth", "position", "occlusion", "alpha", "speckle"
+]
+
+
+class Recipe(Settings):
+    """A picture and the files that are wanted of it."""
+
+    spec: PictureSpec
+    folder: str
+    stem: str = "still"
+    files: list[Kind] = Field(default=["exr", "png"], min_length=1)
+    passes: list[Pass] = Field(default_factory=list)
+    sources: bool = True
+    half: bool = True
+    screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"
+
+
+def write_files(order: Recipe, film: Film, extra: Mapping[str, F4]) -> dict[str, str]:
+    """Write the files an order asks for; returns their paths by kind."""
+    Path(order.folder).mkdir(parents=True, exist_ok=True)
+    beauty = film.beauty
+    made: dict[str, str] = {}
+    for kind in order.files:
+        ending = {"png16": "16.png", "jpeg": "jpg"}.get(kind, kind)
+        file = Path(order.folder) / f"{order.stem}.{ending}"
+        if kind == "exr":
+            write_exr(file, beauty, layers_of(order, film, extra), half=order.half,
+                      recipe=order.spec.model_dump_json())  # fmt: skip
+        else:
+            _write_finished(order, kind, file, _clean(order, film, beauty), film, extra)
+        made[kind] = str(file)
+    return made
+
+
+def layers_of(order: Recipe, film: Film, extra: Mapping[str, F4]) -> dict[str, F4]:
+    """Layers beside the beauty: one per source, then the output passes asked for."""
+    layers = {name: film.contribution(name) for name in film.names} if order.sources else {}
+    for name in order.passes:
+        layers[name] = extra[name] if name in extra else film.output_pass(name)
+    return layers
+
+
+def _clean(order: Recipe, film: Film, beauty: F4) -> F4:
+    if not order.spec.denoise:
+        return beauty
+    albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
+    return Denoiser()(beauty, albedo, normal, "high")
+
+
+def _write_finished(
+    order: Recipe, kind: Kind, file: Path, picture: F4, film: Film, extra: Mapping[str, F4]
+) -> None:
+    spec, e = order.spec, order.spec.exposure
+    finish = finish_of(spec.finish, e.tone)
+    passes = {n: film.output_pass(n) for n in ("depth", "alpha")} | dict(extra)
+    if kind in ("png", "jpeg"):
+        shown = develop(picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True)
+        write = write_jpeg if kind == "jpeg" else write_picture
+        write(file, shown.pixels, order.screen)
+    else:
+        exact = developed_exactly(picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen)
+        write_picture(file, np.round(exact * 65535).astype(np.uint16), order.screen)

@@ -1,0 +1,142 @@
+"""Stills: interrupted ones go on to the same bits, files are what they say, passes add up."""
+
+from __future__ import annotations
+
+import io
+import json
+import signal
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import OpenImageIO as oiio
+import pytest
+from PIL import Image, ImageCms
+
+from westlight.core.files import read_layers
+from westlight.engine.spec import (
+    FinishSettings,
+    FixtureSettings,
+    ModelSpec,
+    OcclusionSettings,
+    PictureSpec,
+    Place,
+    SkySettings,
+    SourceSpec,
+    ViewSettings,
+)
+from westlight.engine.still import StillOrder, StillRun
+
+from ..core.test_models import glb
+
+
+def order(folder: Path, **changes: Any) -> StillOrder:
+    """A small still of two triangles under a sky and a lamp."""
+    model = glb(folder / "scene.glb")
+    spec = PictureSpec(
+        model=ModelSpec(path=str(model), up="y"), width_px=64, denoise=False, bounces=2,
+        view=ViewSettings(position=(16.0, -1.0, 2.0), target=(10.5, 1.0, 1.2), aspect=1.0),
+        sources=[
+            SourceSpec(id="sky", name="Sky", settings=SkySettings(elevation_deg=40)),
+            SourceSpec(id="a", name="Lamp", settings=FixtureSettings(
+                shape="sphere", places=[Place(position=(12.0, 0.5, 1.5))])),
+            SourceSpec(id="b", name="Lamp", settings=FixtureSettings(
+                shape="disc", places=[Place(position=(12.0, 0.2, 1.0))])),
+        ],
+        finish=FinishSettings(occlusion=OcclusionSettings(amount=0.5)),
+    )  # fmt: skip
+    return StillOrder(spec=spec, folder=str(folder), noise=1e-6, samples=6, **changes)
+
+
+def quiet(_: dict[str, Any]) -> None:
+    """Nobody listens."""
+
+
+def test_a_stopped_still_goes_on_to_the_same_bits(tmp_path: Path) -> None:
+    whole, broken = tmp_path / "whole", tmp_path / "broken"
+    for folder in (whole, broken):
+        folder.mkdir()
+    first = StillRun(order(whole, half=False), quiet)
+    assert first.render() is not None
+
+    run = StillRun(order(broken, half=False), quiet)
+
+    def stop_soon(message: dict[str, Any]) -> None:
+        if message.get("passes", 0) >= 2:
+            run.stop()
+
+    run.report = stop_soon
+    assert run.render() is None
+    assert run.film.accumulators["Sky"].samples < 6
+    again = StillRun(order(broken, half=False), quiet)
+    assert again.render() is not None
+    a, b = (read_layers(f / "still.exr") for f in (whole, broken))
+    assert a.keys() == b.keys()
+    for name in a:
+        assert np.array_equal(a[name], b[name]), name
+    assert not (broken / "gathered.npz").exists()
+
+
+def test_a_terminated_process_keeps_what_it_has(tmp_path: Path) -> None:
+    """Ended by the system in the middle, a render leaves its films beside the order."""
+    long = order(tmp_path).model_copy(update={"samples": 60_000})
+    long.spec.width_px = 256
+    file = tmp_path / "order.json"
+    file.write_text(long.model_dump_json())
+    process = subprocess.Popen([sys.executable, "-m", "westlight.engine.still", str(file)],
+                               stdout=subprocess.PIPE, text=True)  # fmt: skip
+    assert process.stdout is not None
+    for line in process.stdout:
+        if json.loads(line).get("passes", 0) >= 3:
+            process.send_signal(signal.SIGTERM)
+            break
+    rest = process.stdout.read().splitlines()
+    assert process.wait(60) == 0
+    assert json.loads(rest[-1])["kind"] == "stopped"
+    taken_up = StillRun(long, quiet)
+    assert taken_up.film.accumulators["Sky"].samples >= 2
+    assert taken_up.seconds > 0
+
+
+def test_layers_and_passes(tmp_path: Path) -> None:
+    """Sources add up to the beauty, direct and bounced do, two lamps of a name are two layers."""
+    made = StillRun(order(tmp_path, passes=["direct", "bounced", "depth", "alpha", "normal",
+                                            "occlusion", "position", "albedo", "speckle"],
+                          half=False), quiet).render()  # fmt: skip
+    assert made is not None
+    layers = read_layers(Path(made["exr"]))
+    sources = ["Sky", "Lamp", "Lamp (2)"]
+    assert np.allclose(sum(layers[s] for s in sources), layers[""], atol=1e-4 * layers[""].max())
+    assert np.allclose(layers["direct"] + layers["bounced"], layers[""], atol=1e-3)
+    for name in ("depth", "alpha", "occlusion", "speckle"):
+        assert layers[name].shape == (64, 64)
+    hit = layers["alpha"] > 0.999
+    assert hit.any()
+    assert 1.0 < layers["depth"][hit].mean() < 8.0
+    assert np.abs(np.linalg.norm(layers["normal"][hit], axis=1) - 1).max() < 0.02
+    assert layers["occlusion"].max() <= 1.0
+    recipe = oiio.ImageInput.open(made["exr"]).spec().getattribute("westlight:recipe")
+    assert PictureSpec.model_validate_json(recipe).width_px == 64
+
+
+@pytest.mark.parametrize("screen", ["sRGB", "Display P3", "Rec.709"])
+def test_pictures_of_every_kind(tmp_path: Path, screen: str) -> None:
+    """Eight and sixteen bits show the same picture, and each file names its screen."""
+    kinds = ["png", "png16", "tiff", "jpeg"]
+    made = StillRun(order(tmp_path, files=kinds, screen=screen), quiet).render()
+    assert made is not None
+    assert sorted(made) == sorted(kinds)
+    pixels = {}
+    for kind, name in made.items():
+        opened = oiio.ImageInput.open(name)
+        spec = opened.spec()
+        assert (spec.format.basetype == oiio.UINT16) == (kind in ("png16", "tiff"))
+        pixels[kind] = np.asarray(opened.read_image(oiio.FLOAT))
+        opened.close()
+    for kind in kinds:
+        assert np.abs(pixels[kind] - pixels["png16"]).mean() < 0.012
+    with Image.open(made["jpeg"]) as jpeg:
+        profile = ImageCms.ImageCmsProfile(io.BytesIO(jpeg.info["icc_profile"]))
+    assert screen in ImageCms.getProfileDescription(profile)
