@@ -301,5 +301,60 @@ class GradeHead(Answer):
     grade: StartingGrade
 
 
+class Pattern(Answer):
+    """Sun positions scored for a view; see `core.analysis.PatternMap`. Arrays go together."""
+
+    azimuth_deg: list[float]
+    elevation_deg: list[float]
+    share: list[float]
+    contrast: list[float]
+    pattern: list[float]
+    spot: list[float]
+    faces: list[float]
+    shadows: list[float]
+    real: list[bool]
+
+
+class PatternHead(Answer):
+    """An answer with a pattern map."""
+
+    kind: Literal["pattern"]
+    id: int
+    map: Pattern
+
+
+class Season(Answer):
+    """Days on which the sun does it, at about the same clock time (minutes), and one to take."""
+
+    first: str
+    last: str
+    begins: int
+    ends: int
+    day: str
+    minutes: int
+
+
+class AimHead(Answer):
+    """Where the sun must stand to light a patch, and when it does; or what was wrong."""
+
+    kind: Literal["aim"]
+    id: int
+    problem: str | None = None
+    open: Track = []
+    blocked: Track = []
+    opening: str = ""
+    seasons: list[Season] = []
+    nearest: Match | None = None
+
+
 #: What comes over the socket, which the web framework does not describe.
-SOCKET_HEADS: list[type[Answer]] = [FrameHead, ContributionHead, Picked, Said, FactsHead, GradeHead]
+SOCKET_HEADS: list[type[Answer]] = [
+    FrameHead,
+    ContributionHead,
+    Picked,
+    Said,
+    FactsHead,
+    GradeHead,
+    PatternHead,
+    AimHead,
+]

@@ -20,7 +20,7 @@ from westlight.engine.host import EngineHost
 from westlight.engine.spec import FinishSettings
 from westlight.studio.studio import Studio
 
-from .answers import Picked
+from .answers import AimHead, Picked
 
 log = structlog.get_logger()
 #: Frames on their way to the browser before it must say that it has drawn one.
@@ -93,11 +93,33 @@ class PictureSocket:
         elif kind == "start":
             grade = await asyncio.to_thread(self.engine.ask, "starting_grade", mood=message["mood"])
             self._put({"kind": "grade", "grade": grade}, b"")
+        elif kind == "pattern":
+            made = await asyncio.to_thread(
+                self.engine.ask, "pattern", 60.0, step_deg=message["step_deg"],
+                picked=message["picked"],
+            )  # fmt: skip
+            if made:
+                made = await asyncio.to_thread(
+                    self.studio.with_real_suns, self._showing["project"], made
+                )
+                self._put({"kind": "pattern", "id": message["id"], "map": made}, b"")
+        elif kind == "aim":
+            await self._aim(message)
         elif kind in ("pick", "meter"):
             ask = self.engine.meter if kind == "meter" else self.engine.pick
             answer = await asyncio.to_thread(ask, message["x"], message["y"])
             picked = Picked(kind="picked", id=message["id"], **answer)
             self._put(picked.model_dump(), b"")
+
+    async def _aim(self, message: dict[str, Any]) -> None:
+        found = await asyncio.to_thread(
+            self.engine.ask, "aim", 30.0, x=message["x"], y=message["y"],
+            through=message.get("through"),
+        )  # fmt: skip
+        if "problem" not in found:
+            m = self._showing
+            found = await asyncio.to_thread(self.studio.sun_times, m["project"], m["look"], found)
+        self._put(AimHead(kind="aim", id=message["id"], **found).model_dump(), b"")
 
     async def _follow(self) -> None:
         """Tell the engine the newest state; states that came in between are skipped."""

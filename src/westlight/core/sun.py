@@ -20,8 +20,10 @@ SUN_RADIUS_DEG = 0.2665
 HORIZON_ELEVATION_DEG = -0.833
 
 
+#: Tilt of the axis of the earth in degrees: the largest declination of the sun.
+OBLIQUITY_DEG = 23.44
 #: Step of the table of a year: the sun moves 2.5° in it, and matches are refined to the minute.
-_YEAR_STEP = timedelta(minutes=10)
+YEAR_STEP = timedelta(minutes=10)
 
 
 @dataclass(frozen=True)
@@ -110,14 +112,39 @@ class SunMatch:
 
 @lru_cache(maxsize=4)
 def _year(year: int, latitude_deg: float, longitude_deg: float) -> npt.NDArray[np.float64]:
-    """Directions of the sun (refracted) every `_YEAR_STEP` of a year in UTC, (n, 3)."""
+    """Directions of the sun (refracted) every `YEAR_STEP` of a year in UTC, (n, 3)."""
     start = datetime(year, 1, 1, tzinfo=UTC)
-    steps = (datetime(year + 1, 1, 1, tzinfo=UTC) - start) // _YEAR_STEP
+    steps = (datetime(year + 1, 1, 1, tzinfo=UTC) - start) // YEAR_STEP
     table = sun_positions(
-        [start + _YEAR_STEP * i for i in range(steps)], latitude_deg, longitude_deg
+        [start + YEAR_STEP * i for i in range(steps)], latitude_deg, longitude_deg
     )
     a, e = np.radians(table[:, 0]), np.radians(table[:, 2])
     return np.stack([np.sin(a) * np.cos(e), np.cos(a) * np.cos(e), np.sin(e)], axis=1)
+
+
+def year_of_sun(
+    year: int, latitude_deg: float, longitude_deg: float
+) -> tuple[datetime, npt.NDArray[np.float64]]:
+    """First moment of a year (UTC) and directions towards the sun every `YEAR_STEP` of it, (n, 3).
+
+    x east, y north, z up, with refraction. Raises ``ValueError`` for a place off the globe.
+    """
+    return datetime(year, 1, 1, tzinfo=UTC), _year(year, latitude_deg, longitude_deg)
+
+
+def sun_reaches(positions: npt.ArrayLike, latitude_deg: float) -> npt.NDArray[np.bool_]:
+    """Whether the sun ever stands near positions (n, 2) of azimuth and elevation at a latitude.
+
+    It does where the declination that belongs to them lies within the obliquity of the ecliptic,
+    give or take half a degree (sin δ = sin φ sin h + cos φ cos h cos A).
+
+    >>> sun_reaches([[180.0, 46.0], [0.0, 46.0], [180.0, 80.0]], 43.6).tolist()
+    [True, False, False]
+    """
+    a, e = np.radians(np.asarray(positions, float).reshape(-1, 2)).T
+    phi = math.radians(latitude_deg)
+    sine = math.sin(phi) * np.sin(e) + math.cos(phi) * np.cos(e) * np.cos(a)
+    return np.asarray(np.abs(sine) <= math.sin(math.radians(OBLIQUITY_DEG + 0.5)))
 
 
 def when_the_sun_stands(
@@ -136,15 +163,15 @@ def when_the_sun_stands(
     path = _year(year, latitude_deg, longitude_deg)
     cosine = path @ direction(azimuth_deg, elevation_deg)
     start = datetime(year, 1, 1, tzinfo=UTC)
-    summer = (datetime(year, 6, 21, tzinfo=UTC) - start) // _YEAR_STEP
-    winter = (datetime(year, 12, 21, tzinfo=UTC) - start) // _YEAR_STEP
+    summer = (datetime(year, 6, 21, tzinfo=UTC) - start) // YEAR_STEP
+    winter = (datetime(year, 12, 21, tzinfo=UTC) - start) // YEAR_STEP
     falling = np.zeros(len(path), bool)
     falling[summer:winter] = True
     out = []
     for half in (~falling, falling):
         i = int(np.where(half, cosine, -2.0).argmax())
         # Between two steps the sun moves on a great circle's arc; refine to the minute.
-        near = [start + _YEAR_STEP * i + timedelta(minutes=m) for m in range(-8, 9)]
+        near = [start + YEAR_STEP * i + timedelta(minutes=m) for m in range(-8, 9)]
         table = sun_positions(near, latitude_deg, longitude_deg)
         wanted = direction(azimuth_deg, elevation_deg)
         apart = [

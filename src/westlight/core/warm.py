@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from . import Material, Scene, View, irradiance, render, sky, sources
+from .analysis import sun_on
 from .compiled import keep_kernels
 from .finish import block_mean, mix, show
 from .transport.render import first_surfaces, surface_under
@@ -26,7 +27,7 @@ def compile_kernels() -> None:
     scene.add_portal((0, 1, 1), (0, -1, 0), 1, 1)
     film = render(scene, view, samples=1, bounces=1, passes=["occlusion"])
     irradiance(scene, [[0, 0, 0]], [[0, 0, 1]], samples=1, bounces=0)
-    first_surfaces(scene.assembled(), view)
+    sun_on(scene.assembled(), first_surfaces(scene.assembled(), view), [[0.0, 0.0, 1.0]])
     surface_under(scene.assembled(), *view.ray(0.5, 0.5))
     out = np.empty((16, 16, 3), np.float32)
     show(mix([film.contribution("sun"), film.contribution("sky")], [np.ones(3)] * 2, out), 10.0)

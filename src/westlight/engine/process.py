@@ -12,7 +12,8 @@ from .live import LivePicture, describe_failure
 from .spec import PictureSpec
 
 #: What can be asked of the present picture, and the method that knows.
-ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade"}
+ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade",
+           "pattern": "pattern", "aim": "aim"}  # fmt: skip
 
 
 def run(connection: Connection) -> None:

@@ -10,7 +10,14 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
-from westlight.core.analysis import read_spot, remedy
+from westlight.core.analysis import (
+    aim,
+    opening_under,
+    pattern_map,
+    read_spot,
+    remedy,
+    sun_grid,
+)
 from westlight.core.colour import AP1_LUMINANCE, swatch
 from westlight.core.finish import Finish, Shown, baked, develop, metered_ev, show, starting_grade
 from westlight.core.finish.start import Mood
@@ -30,6 +37,8 @@ from .translate import (
 )
 
 THUMB_WIDTH = 208
+#: Width of the picture that patterns are scored on.
+PATTERN_WIDTH = 112
 #: Paths the meter sends from a surface to read its illuminance.
 METER_SAMPLES = 256
 
@@ -166,9 +175,43 @@ class Showing(LiveState):
         """Settings of the grade for a mood, worked out from the present picture."""
         picture, _ = self._mixture()
         before = finish_of(self.spec.finish, self.spec.exposure.tone).grade
-        made = starting_grade(picture, ev_of(self.spec.exposure), mood, before)
+        made = starting_grade(
+            picture, ev_of(self.spec.exposure), mood, before, self.spec.exposure.tone
+        )
         names = ("contrast", "shadows", "compression", "compression_start", "saturation")
         return {name: getattr(made, name) for name in names}
+
+    def pattern(self, step_deg: float, picked: list[tuple[float, float]]) -> dict[str, Any]:
+        """Every sun position about ``step_deg`` apart, scored for this view."""
+        if self.assembled is None or self.spec.model is None:
+            return {}
+        width = PATTERN_WIDTH
+        view = view_of(self.spec.view, width, max(round(width / self.spec.view.aspect), 16))
+        made = pattern_map(self.assembled, view, sun_grid(step_deg), self.spec.model.north_deg,
+                           picked)  # fmt: skip
+        return {name: values.round(4).tolist() for name, values in asdict(made).items()}
+
+    def aim(self, x: float, y: float, through: tuple[float, float] | None) -> dict[str, Any]:
+        """Sun directions that light the surface at a point, through the opening at another."""
+        patch = self.pick(x, y)
+        if self.assembled is None or self.scene is None or self.spec.model is None:
+            return {"problem": "There is no building yet."}
+        if not patch["hit"]:
+            return {"problem": "There is no surface at this point; click on a wall or floor."}
+        opening = None
+        if through is not None:
+            view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+            hit = self.pick(*through)
+            beyond = hit["distance"] + 0.4 if hit["hit"] else 1e4
+            opening = opening_under(self.scene.openings, *view.ray(*through), beyond)
+            if opening is None:
+                return {"problem": "There is no glazed opening there; click on a window, or aim "
+                                   "any way."}  # fmt: skip
+        made = aim(self.assembled, patch["position"], patch["normal"], opening,
+                   self.spec.model.north_deg)  # fmt: skip
+        return {"open": made.open.round(2).tolist(), "blocked": made.blocked.round(2).tolist(),
+                "spacing_deg": made.spacing_deg,
+                "opening": "" if opening is None else opening.name}  # fmt: skip
 
     def pick(self, x: float, y: float) -> dict[str, Any]:
         """The solid surface under a point of the picture (0…1 from top left)."""

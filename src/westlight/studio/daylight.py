@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from westlight import core
+from westlight.core.analysis import Aim, Spell, nearest, spells
 from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, srgb_encode
 from westlight.core.sun import sun_day, sun_positions
 
@@ -99,6 +100,56 @@ def stands(
                         "apart_deg": round(m.apart_deg, 2)})  # fmt: skip
     ever = found[0].apart_deg <= NEAR_ENOUGH_DEG
     return {"ever": ever, "matches": matches}
+
+
+def times_of(
+    aimed: dict[str, Any], look: LookState, latitude: float, longitude: float, time_zone: str
+) -> dict[str, Any]:
+    """Spells of a year in which the sun stands in an aimed region, or the nearest it comes.
+
+    Neighbouring days with a spell at about the same clock time are one season.
+    """
+    region = Aim(np.array(aimed["open"], float).reshape(-1, 2), np.zeros((0, 2)),
+                 aimed["spacing_deg"])  # fmt: skip
+    place = (latitude, longitude, look.day.year, zone(time_zone))
+    found = spells(region, *place)
+    near = None if found else nearest(region, *place)
+    return {
+        "open": aimed["open"], "blocked": aimed["blocked"], "opening": aimed["opening"],
+        "seasons": [_season(run) for run in _seasons(found)],
+        "nearest": None if near is None else {
+            "day": near[0].date().isoformat(), "minutes": _minutes(near[0]),
+            "apart_deg": round(near[1], 1)},
+    }  # fmt: skip
+
+
+def _minutes(when: datetime) -> int:
+    return when.hour * 60 + when.minute
+
+
+def _seasons(found: list[Spell]) -> list[list[Spell]]:
+    """Spells of days that follow each other and overlap on the clock, gathered."""
+    runs: list[list[Spell]] = []
+    for spell in sorted(found, key=lambda s: s.day):
+        for run in runs:
+            last = run[-1]
+            follows = (spell.day - last.day).days == 1
+            # An hour's leeway, or the change of clocks would cut a season in two.
+            if follows and abs(_minutes(spell.best) - _minutes(last.best)) <= 90:
+                run.append(spell)
+                break
+        else:
+            runs.append([spell])
+    return runs
+
+
+def _season(run: list[Spell]) -> dict[str, Any]:
+    middle = run[len(run) // 2]
+    return {
+        "first": run[0].day.isoformat(), "last": run[-1].day.isoformat(),
+        "begins": min(_minutes(s.begins) for s in run), "ends": max(_minutes(s.ends) for s in run),
+        "day": middle.day.isoformat(), "minutes": _minutes(middle.best),
+    }  # fmt: skip
 
 
 @lru_cache(maxsize=64)

@@ -381,6 +381,18 @@ class Studio:
         p, look = self._look(project_id, look_id, None)
         return daylight.stands(look, p.latitude_deg, p.longitude_deg, p.time_zone)
 
+    def with_real_suns(self, project_id: str, scored: dict[str, Any]) -> dict[str, Any]:
+        """A pattern map with ``real``: whether the sun ever stands at a position at this site."""
+        with self.store.session() as session:
+            latitude = self._project(session, project_id).latitude_deg
+        positions = list(zip(scored["azimuth_deg"], scored["elevation_deg"], strict=True))
+        return {**scored, "real": core.sun.sun_reaches(positions, latitude).tolist()}
+
+    def sun_times(self, project_id: str, look_id: str, aimed: dict[str, Any]) -> dict[str, Any]:
+        """When the real sun stands in a region found by the engine, in the year of a look."""
+        p, look = self._look(project_id, look_id, None)
+        return daylight.times_of(aimed, look, p.latitude_deg, p.longitude_deg, p.time_zone)
+
     def chart(self, project_id: str, look_id: str) -> dict[str, Any]:
         """Sun paths and day band for the date of a look."""
         p, look = self._look(project_id, look_id, None)

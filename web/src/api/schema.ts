@@ -284,6 +284,52 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AimHead
+         * @description Where the sun must stand to light a patch, and when it does; or what was wrong.
+         */
+        AimHead: {
+            /**
+             * Blocked
+             * @default []
+             */
+            blocked: [
+                number,
+                number
+            ][];
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "aim";
+            /** @default null */
+            nearest: components["schemas"]["Match"] | null;
+            /**
+             * Open
+             * @default []
+             */
+            open: [
+                number,
+                number
+            ][];
+            /**
+             * Opening
+             * @default
+             */
+            opening: string;
+            /**
+             * Problem
+             * @default null
+             */
+            problem: string | null;
+            /**
+             * Seasons
+             * @default []
+             */
+            seasons: components["schemas"]["Season"][];
+        };
         /** Body_add_api_photometry_post */
         Body_add_api_photometry_post: {
             /** File */
@@ -1188,6 +1234,44 @@ export interface components {
             white: number;
         };
         /**
+         * Pattern
+         * @description Sun positions scored for a view; see `core.analysis.PatternMap`. Arrays go together.
+         */
+        Pattern: {
+            /** Azimuth Deg */
+            azimuth_deg: number[];
+            /** Contrast */
+            contrast: number[];
+            /** Elevation Deg */
+            elevation_deg: number[];
+            /** Faces */
+            faces: number[];
+            /** Pattern */
+            pattern: number[];
+            /** Real */
+            real: boolean[];
+            /** Shadows */
+            shadows: number[];
+            /** Share */
+            share: number[];
+            /** Spot */
+            spot: number[];
+        };
+        /**
+         * PatternHead
+         * @description An answer with a pattern map.
+         */
+        PatternHead: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "pattern";
+            map: components["schemas"]["Pattern"];
+        };
+        /**
          * Picked
          * @description The surface under a point of the picture, and with the meter what is read there.
          */
@@ -1368,6 +1452,24 @@ export interface components {
             kind: "note" | "problem";
             /** Text */
             text: string;
+        };
+        /**
+         * Season
+         * @description Days on which the sun does it, at about the same clock time (minutes), and one to take.
+         */
+        Season: {
+            /** Begins */
+            begins: number;
+            /** Day */
+            day: string;
+            /** Ends */
+            ends: number;
+            /** First */
+            first: string;
+            /** Last */
+            last: string;
+            /** Minutes */
+            minutes: number;
         };
         /**
          * SkyState

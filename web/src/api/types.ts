@@ -19,6 +19,8 @@ export type Daylight = Schemas["Daylight"];
 export type Facts = Schemas["Facts"];
 export type FrameHead = Schemas["FrameHead"];
 export type Picked = Schemas["Picked"];
+export type Pattern = Schemas["Pattern"];
+export type Aim = Schemas["AimHead"];
 export type Track = [number, number][];
 
 /** What comes over the picture's socket. */
@@ -29,6 +31,8 @@ export type Head =
   | Schemas["FactsHead"]
   | Picked
   | Schemas["GradeHead"]
+  | Schemas["PatternHead"]
+  | Aim
   | { kind: "ready"; pid: number };
 
 /** A reading of the meter that was pinned. */

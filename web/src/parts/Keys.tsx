@@ -13,6 +13,7 @@ import {
   useStudio,
   get,
 } from "../state/studio";
+import { set as endAim } from "../state/hunt";
 import { nudgeExposure } from "./ExposureLine";
 
 const KEYS: [string, string][] = [
@@ -46,8 +47,10 @@ function onKey(e: KeyboardEvent) {
   const stage = STAGES[Number(e.key) - 1];
   if (stage) set({ stage });
   else if (!look) return;
-  else if (e.key === "Escape") set({ placing: null, metering: false });
-  else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
+  else if (e.key === "Escape") {
+    set({ placing: null, metering: false });
+    endAim({ aiming: null });
+  } else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
   else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
   else if (e.key === "t") set({ plain: true });
   else if (e.key === "c") void editLook({ clay: { on: !look.clay.on } }, "Clay");

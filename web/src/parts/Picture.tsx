@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { aimClick, useHunt } from "../state/hunt";
 import { drawOn, pick, read } from "../state/picture";
 import {
   importModel,
@@ -22,12 +23,18 @@ export function Picture() {
   const view = useView();
   const canvas = useRef<HTMLCanvasElement>(null);
   const metering = useStudio((s) => s.metering);
+  const aiming = useHunt((s) => s.aiming);
+  const patch = useHunt((s) => s.patch);
   const readings = useStudio((s) => s.readings);
   const click = async (e: React.MouseEvent) => {
-    if ((!placing && !metering) || !canvas.current) return;
+    if ((!placing && !metering && !aiming) || !canvas.current) return;
     const box = canvas.current.getBoundingClientRect();
     const x = (e.clientX - box.left) / box.width;
     const y = (e.clientY - box.top) / box.height;
+    if (aiming) {
+      await aimClick(x, y);
+      return;
+    }
     if (!placing) {
       const reading = await read(x, y);
       if (reading) set((s) => ({ readings: [...s.readings, reading].slice(-MOST_READINGS) }));
@@ -59,13 +66,13 @@ export function Picture() {
           aria-label="Picture"
           role="img"
           onClick={(e) => void click(e)}
-          className={`${placing || metering ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+          className={`${placing || metering || aiming ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
           style={{
             aspectRatio: view?.aspect ?? 16 / 9,
             width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
           }}
         />
-        {readings.length > 0 && !empty && (
+        {(readings.length > 0 || patch) && !empty && (
           <div
             className="pointer-events-none absolute"
             style={{
@@ -82,10 +89,23 @@ export function Picture() {
                 {i + 1}
               </b>
             ))}
+            {patch && (
+              <i
+                className="absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
+                style={{ left: `${patch[0] * 100}%`, top: `${patch[1] * 100}%` }}
+              />
+            )}
           </div>
         )}
         {empty && <Empty />}
       </div>
+      {aiming && (
+        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
+          {aiming === "patch"
+            ? "Click where the sun should fall. Esc ends."
+            : "Click the window it should come through. Esc ends."}
+        </p>
+      )}
       {placing && (
         <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
           Click a surface in the picture: the {placing} lands on it. Esc ends.

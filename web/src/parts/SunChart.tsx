@@ -1,5 +1,6 @@
 import { memo, useMemo, useRef } from "react";
 import type { Daylight, Fixture, Plan, Track } from "../api/types";
+import { HeatMap } from "./HeatMap";
 import { hold, release, set, useLook, useStudio, useView } from "../state/studio";
 
 const SIZE = 256;
@@ -214,6 +215,7 @@ const ChartDrawing = memo(function ChartDrawing({
         </text>
       </g>
       {plan && <PlanDrawing plan={plan} />}
+      <HeatMap project={project} />
       <path d={line(chart.day)} fill="none" stroke="var(--sun)" strokeWidth="1.8" />
     </svg>
   );

@@ -1,4 +1,5 @@
 import { Amount } from "../parts/Amount";
+import { AimTheSun, Hunt } from "../parts/Hunt";
 import { Choice } from "../parts/Choice";
 import { Section } from "../parts/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
@@ -168,6 +169,8 @@ export function Daylight() {
           />
         </div>
       </Section>
+      <Hunt />
+      <AimTheSun />
       <Section title="Openings" aside={`${openings} found`}>
         <label className="flex items-center gap-2 pb-1">
           <input

@@ -109,6 +109,9 @@ function take(message: ArrayBuffer) {
     });
   } else if (head.kind === "grade") {
     for (const give of starts.splice(0)) give(head.grade);
+  } else if (head.kind === "pattern" || head.kind === "aim") {
+    asks.get(head.id)?.(head);
+    asks.delete(head.id);
   } else if (head.kind === "facts") set({ facts: head });
   else if (head.kind === "note") set({ note: head.text });
   else if (head.kind === "problem") set({ problem: head.text });
@@ -154,6 +157,25 @@ export function startPicture() {
 export function drawOn(element: HTMLCanvasElement | null) {
   canvas = element;
 }
+
+type Found = Extract<Head, { kind: "pattern" | "aim" }>;
+const asks = new Map<number, (head: Found) => void>();
+
+function ask<K extends Found["kind"]>(kind: K, of: object): Promise<Extract<Found, { kind: K }>> {
+  const id = ++picks;
+  return new Promise((resolve) => {
+    asks.set(id, (head) => resolve(head as Extract<Found, { kind: K }>));
+    send({ kind, id, ...of });
+  });
+}
+
+/** Sun positions about `step` degrees apart, scored for this view and up to two picked points. */
+export const askPattern = (step: number, picked: [number, number][]) =>
+  ask("pattern", { step_deg: step, picked });
+
+/** Where the sun must stand to light a point, through the opening at another or any way. */
+export const askAim = (x: number, y: number, through: [number, number] | null) =>
+  ask("aim", { x, y, through });
 
 type StartingGrade = Extract<Head, { kind: "grade" }>["grade"];
 const starts: ((grade: StartingGrade) => void)[] = [];

@@ -38,20 +38,24 @@ def spread_of(picture: F4, ev: float) -> Spread:
     return Spread(*(float(v) for v in np.percentile(stops, [2, 50, 98, 99.7])))
 
 
-def starting_grade(picture: F4, ev: float, mood: Mood, grade: Grade = PLAIN) -> Grade:
+def starting_grade(
+    picture: F4, ev: float, mood: Mood, grade: Grade = PLAIN, tone: str = "linear"
+) -> Grade:
     """``grade`` with contrast, shadows and compression set for a mood; all else is left alone.
 
     The span of the picture is brought half-way to that of the mood, highlights are held as far as
-    they burn, and shadows opened as far as they drown.
+    they burn, and shadows opened as far as they drown. A ``tone`` that rolls highlights off by itself
+    needs help only with what lies two stops and more above burning.
     """
     s = spread_of(picture, ev)
     slope = float(np.clip((_SPAN[mood] / max(s.high - s.low, 0.5)) ** 0.5, 0.72, 1.4))
     after_low, after_top = slope * s.low, slope * s.top
+    over = after_top - _BURNS + (0.4 if tone == "linear" else -2.0)
     return replace(
         grade,
         contrast=round(slope, 3),
         shadows=round(float(np.clip((-4.6 - after_low) / 3, 0, 1.2)) * _OPEN_SHADOWS[mood], 2),
-        compression=round(float(np.clip((after_top - _BURNS + 0.4) / 2.5, 0, 1)), 2),
+        compression=round(float(np.clip(over / (2.5 if tone == "linear" else 6.0), 0, 1)), 2),
         compression_start=2.0,
         saturation={"flat": 0.95, "natural": 1.0, "strong": 1.05}[mood],
     )

@@ -1,0 +1,137 @@
+"""Pattern maps and aiming the sun, on scenes whose answer can be drawn on paper."""
+
+from __future__ import annotations
+
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pytest
+
+from westlight import core
+from westlight.core.analysis import aim, nearest, opening_under, pattern_map, spells, sun_grid
+from westlight.core.sun import direction, sun_position
+from westlight.core.transport.assemble import Assembled
+from westlight.core.transport.portals import Portal
+
+
+def box(scene: core.Scene, low: tuple[float, ...], high: tuple[float, ...]) -> None:
+    """A solid box."""
+    x, y, z = ((a, b) for a, b in zip(low, high, strict=True))
+    corners = [[i, j, k] for k in z for j in y for i in x]
+    faces = [[0, 2, 3], [0, 3, 1], [4, 5, 7], [4, 7, 6], [0, 1, 5], [0, 5, 4], [2, 6, 7], [2, 7, 3],
+             [0, 4, 6], [0, 6, 2], [1, 3, 7], [1, 7, 5]]  # fmt: skip
+    scene.add_mesh(corners, faces, core.Material(0.5))
+
+
+def room() -> Assembled:
+    """A room 4 × 4 × 3 m; its south wall (y = 0) has a window x −0.5…0.5, z 1…2."""
+    scene = core.Scene()
+    box(scene, (-2, 0, -0.1), (2, 4, 0))
+    box(scene, (-2, 0, 3), (2, 4, 3.1))
+    box(scene, (-2.1, 0, 0), (-2, 4, 3))
+    box(scene, (2, 0, 0), (2.1, 4, 3))
+    box(scene, (-2, 4, 0), (2, 4.1, 3))
+    for low, high in (((-2, 0), (-0.5, 3)), ((0.5, 0), (2, 3)), ((-0.5, 0), (0.5, 1)),
+                      ((-0.5, 2), (0.5, 3))):  # fmt: skip
+        box(scene, (low[0], -0.02, low[1]), (high[0], 0, high[1]))
+    return scene.assembled()
+
+
+WINDOW = Portal((0.0, 0.0, 1.5), (0.0, 1.0, 0.0), 1.0, 1.0, name="South window")
+
+
+def test_grid_covers_the_sky_evenly() -> None:
+    """Each position stands for about the same solid angle; none is at or below the horizon."""
+    grid = sun_grid(5.0)
+    assert grid[:, 1].min() > 0
+    up = np.sin(np.radians(grid[:, 1]))
+    # Of directions spread evenly over a half sphere the mean height is one half.
+    assert up.mean() == pytest.approx(0.5, abs=0.02)
+
+
+def test_open_ground_is_all_in_sun() -> None:
+    scene = core.Scene()
+    scene.add_mesh([[-99, -99, 0], [99, -99, 0], [99, 99, 0], [-99, 99, 0]], [[0, 1, 2], [0, 2, 3]],
+                   core.Material(0.5))  # fmt: skip
+    view = core.View((0, 0, 10), (0, 0.01, 0), 28, 64, 64)
+    m = pattern_map(scene.assembled(), view, np.array([[90.0, 10.0], [200.0, 45.0]]))
+    assert m.share.tolist() == [1.0, 1.0]
+    assert m.pattern.max() == 0
+    assert m.contrast.max() < 1e-6
+    assert m.shadows[1] == pytest.approx(1.0)
+
+
+def test_sun_behind_a_wall_and_the_north_of_the_model() -> None:
+    """South sun enters by the south window, north sun does not; a turned model turns the map."""
+    view = core.View((0, 3.5, 1.6), (0, 0.5, 0.0), 18, 96, 64)
+    positions = np.array([[180.0, 35.0], [0.0, 35.0], [180.0, 80.0]])
+    m = pattern_map(room(), view, positions)
+    assert m.share[0] > 0.02
+    assert m.share[1] == 0
+    assert m.share[2] < m.share[0]
+    assert m.pattern[0] > 0
+    turned = pattern_map(room(), view, positions + np.array([[90.0, 0.0]]), north_deg=90.0)
+    assert np.allclose(turned.share, m.share)
+
+
+def test_picked_faces_are_told_apart() -> None:
+    """Two faces of a block: the sun along their corner's bisector lights both the same."""
+    scene = core.Scene()
+    box(scene, (-1, -1, 0), (1, 1, 2))
+    view = core.View((6, -6, 1), (0, 0, 1), 50, 96, 96)
+    at = [(0.35, 0.5), (0.65, 0.5)]
+    positions = np.array([[135.0, 20.0], [175.0, 20.0], [95.0, 20.0]])
+    m = pattern_map(scene.assembled(), view, positions, picked=at)
+    assert m.faces[0] < 0.02
+    assert m.faces[1] > 0.6
+    assert m.faces[2] > 0.6
+    assert m.spot[1] > m.spot[2]
+
+
+def test_aim_through_a_window() -> None:
+    """From a patch on the floor the window subtends directions that follow from the drawing."""
+    found = aim(room(), (0.0, 2.0, 0.0), (0, 0, 1), WINDOW)
+    elevation = found.open[:, 1]
+    assert elevation.min() == pytest.approx(np.degrees(np.arctan2(1.0, np.hypot(2, 0.5))), abs=1.5)
+    assert elevation.max() == pytest.approx(45.0, abs=1.5)
+    off = (found.open[:, 0] - 180 + 180) % 360 - 180
+    assert np.abs(off).max() == pytest.approx(np.degrees(np.arctan2(0.5, 2.0)), abs=1.0)
+    assert len(found.blocked) == 0
+    anyhow = aim(room(), (0.0, 2.0, 0.0), (0, 0, 1))
+    assert len(anyhow.blocked) > 10 * len(anyhow.open) > 0
+    for a, e in anyhow.open:
+        assert 20 < e < 50
+        assert abs(a - 180) < 20
+    behind = aim(room(), (0.0, 2.0, 3.0), (0, 0, -1), WINDOW)
+    assert len(behind.open) == 0
+
+
+def test_spells_are_when_the_sun_is_there() -> None:
+    """Each best moment really has the sun in the region; a northern window never has the sun."""
+    zone = ZoneInfo("Europe/Madrid")
+    found = aim(room(), (0.0, 2.0, 0.0), (0, 0, 1), WINDOW)
+    times = spells(found, 43.6, -9.1, 2026, zone)
+    assert len(times) > 100
+    # Low enough only in the darker half of the year.
+    assert all(s.day.month in (1, 2, 3, 9, 10, 11, 12) for s in times)
+    for s in times[::20]:
+        p = sun_position(s.best, 43.6, -9.1)
+        d = direction(p.azimuth_deg, p.apparent_elevation_deg)
+        apart = min(np.degrees(np.arccos(min(1.0, d @ direction(a, e)))) for a, e in found.open)
+        assert apart < 2.0
+        assert s.begins <= s.best <= s.ends
+        assert s.best.utcoffset() == zone.utcoffset(s.best.replace(tzinfo=None))
+    assert nearest(found, 43.6, -9.1, 2026, zone)[1] < 1.0
+    # In the tropics of the other half of the world the sun stands too high in the north.
+    assert spells(found, -43.6, -9.1, 2026, zone) == []
+    when, apart_deg = nearest(found, -43.6, -9.1, 2026, zone)
+    assert apart_deg > 20
+    assert when.tzinfo is zone
+
+
+def test_openings_are_found_under_a_ray() -> None:
+    origin, towards = np.array([0.0, 3.0, 1.5]), np.array([0.0, -1.0, 0.0])
+    assert opening_under([WINDOW], origin, towards, 10.0) is WINDOW
+    assert opening_under([WINDOW], origin, towards, 2.0) is None
+    assert opening_under([WINDOW], origin, -towards, 10.0) is None
+    assert opening_under([WINDOW], origin + np.array([0.8, 0, 0]), towards, 10.0) is None

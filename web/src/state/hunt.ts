@@ -1,0 +1,82 @@
+// Hunting for light: the pattern map on the chart, and aiming the sun by two clicks.
+
+import { create } from "zustand";
+import type { Aim, Pattern } from "../api/types";
+import { askAim, askPattern } from "./picture";
+import { get as studio, set as setStudio } from "./studio";
+
+export type Score = "contrast" | "share" | "pattern" | "spot" | "faces";
+
+interface Hunt {
+  /** Which score lies over the chart; none when null. */
+  score: Score | null;
+  realOnly: boolean;
+  map: Pattern | null;
+  step: number;
+  busy: boolean;
+  /** The next click in the picture: the patch, or the opening the light comes through. */
+  aiming: "patch" | "opening" | null;
+  anyWay: boolean;
+  patch: [number, number] | null;
+  aim: Aim | null;
+}
+
+export const useHunt = create<Hunt>(() => ({
+  score: null,
+  realOnly: true,
+  map: null,
+  step: 10,
+  busy: false,
+  aiming: null,
+  anyWay: false,
+  patch: null,
+  aim: null,
+}));
+
+export const set = useHunt.setState;
+export const get = useHunt.getState;
+
+/** Degrees between positions: a first map at once, then finer ones. */
+const STEPS = [10, 5, 3];
+let round = 0;
+
+/** Score the sky anew for the present view; a newer wish ends an older one. */
+export async function hunt() {
+  const mine = ++round;
+  const picked = studio()
+    .readings.slice(0, 2)
+    .map((r) => [r.x, r.y] as [number, number]);
+  set({ busy: true });
+  for (const step of STEPS) {
+    const { map } = await askPattern(step, picked);
+    if (mine !== round || get().score === null) return;
+    set({ map, step });
+  }
+  set({ busy: false });
+}
+
+export function stopHunting() {
+  round++;
+  set({ score: null, map: null, busy: false });
+}
+
+export function beginAim(anyWay: boolean) {
+  setStudio({ placing: null, metering: false, problem: "" });
+  set({ aiming: "patch", anyWay, aim: null, patch: null });
+}
+
+/** A click in the picture while aiming. */
+export async function aimClick(x: number, y: number) {
+  const { aiming, anyWay, patch } = get();
+  if (aiming === "patch" && !anyWay) {
+    set({ patch: [x, y], aiming: "opening" });
+    return;
+  }
+  const at: [number, number] = aiming === "opening" && patch ? patch : [x, y];
+  const found = await askAim(at[0], at[1], aiming === "opening" ? [x, y] : null);
+  if (found.problem) {
+    setStudio({ problem: found.problem });
+    return;
+  }
+  set({ aiming: null, patch: at, aim: found });
+}
