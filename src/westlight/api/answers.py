@@ -301,6 +301,53 @@ class GradeHead(Answer):
     grade: StartingGrade
 
 
+class SkySun(Answer):
+    """The sun found in a sky picture that is not rotated: degrees, and lux facing it."""
+
+    azimuth_deg: float
+    elevation_deg: float
+    lux: float
+
+
+class SkyCard(Answer):
+    """A sky picture on the shelf: lux on the ground, kelvin, contrast in stops, its sun."""
+
+    asset: str
+    name: str
+    width_px: int
+    lux: float
+    kelvin: float
+    stops: float
+    sun: SkySun | None
+    remarks: list[str]
+
+
+class Take(Answer):
+    """What taking a picture of a sheet means: its look and view, and settings of the look."""
+
+    look: str
+    view: str
+    settings: dict[str, Any]
+
+
+class SheetPicture(Answer):
+    """One picture of a contact sheet."""
+
+    caption: str
+    take: Take
+    ready: bool
+
+
+class Sheet(Answer):
+    """A contact sheet, perhaps still in the making."""
+
+    id: str
+    title: str
+    problem: str | None
+    running: bool
+    pictures: list[SheetPicture]
+
+
 class Pattern(Answer):
     """Sun positions scored for a view; see `core.analysis.PatternMap`. Arrays go together."""
 

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any, Literal
 
 from fastapi import FastAPI, Request, UploadFile, WebSocket
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
 from starlette.concurrency import run_in_threadpool
 
@@ -23,7 +23,7 @@ from westlight.studio.studio import Studio
 from westlight.studio.tables import LARGEST_BYTES
 
 from . import answers as A
-from .bodies import Edit, EditKind, Kind, NewFixture, NewProject, NewRow, NewStill
+from .bodies import Edit, EditKind, Kind, NewFixture, NewProject, NewRow, NewSheet, NewStill
 from .picture import PictureSocket
 from .settings import ServerSettings
 
@@ -46,6 +46,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
         yield
         engine.close()
         studio.stills.close()
+        studio.sheets.close()
         store.close()
 
     app = FastAPI(title="Westlight", lifespan=lifespan)
@@ -55,6 +56,8 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _building(app, studio)
     _shelf(app, studio)
     _tables(app, studio)
+    _skies(app, studio)
+    _sheets(app, studio)
     _stills(app, studio)
 
     @app.get("/api/health")
@@ -171,6 +174,49 @@ def _tables(app: FastAPI, studio: Studio) -> None:
         content = await file.read(LARGEST_BYTES + 1)
         name = Path(file.filename or "table.cube").name
         return await run_in_threadpool(studio.add_table, content, name)
+
+
+def _skies(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/skies", response_model=list[A.SkyCard])
+    def shelf() -> list[dict[str, Any]]:
+        return studio.skies.shelf()
+
+    @app.post("/api/skies", response_model=A.SkyCard)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        name = Path(file.filename or "sky.exr").name
+        with tempfile.NamedTemporaryFile(suffix=Path(name).suffix) as kept:
+            while block := await file.read(1 << 20):
+                kept.write(block)
+            kept.flush()
+            return await run_in_threadpool(studio.skies.add, Path(kept.name), name)
+
+    @app.get("/api/skies/{sky}/thumbnail", response_class=FileResponse)
+    def thumbnail(sky: str) -> FileResponse:
+        return FileResponse(studio.skies.thumbnail(sky), media_type="image/jpeg")
+
+
+def _sheets(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/sheets", response_model=A.Sheet)
+    def begin(project: str, body: NewSheet) -> dict[str, Any]:
+        return studio.make_sheet(project, body.look, body.view, body.kind)
+
+    @app.get("/api/sheets/{sheet}", response_model=A.Sheet)
+    def sheet(sheet: str) -> dict[str, Any]:
+        return studio.sheets.get(sheet).describe()
+
+    @app.post("/api/sheets/{sheet}/stop", response_model=A.Sheet)
+    def stop(sheet: str) -> dict[str, Any]:
+        studio.sheets.stop(sheet)
+        return studio.sheets.get(sheet).describe()
+
+    @app.get("/api/sheets/{sheet}/pictures/{n}", response_class=FileResponse)
+    def picture(sheet: str, n: int) -> FileResponse:
+        return FileResponse(studio.sheets.picture(sheet, n), media_type="image/jpeg")
+
+    @app.get("/api/sheets/{sheet}/image", response_class=Response)
+    def image(sheet: str) -> Response:
+        name = {"content-disposition": 'attachment; filename="contact-sheet.png"'}
+        return Response(studio.sheets.as_image(sheet), media_type="image/png", headers=name)
 
 
 def _stills(app: FastAPI, studio: Studio) -> None:

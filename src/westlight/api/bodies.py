@@ -49,6 +49,14 @@ class NewFixture(Body):
     photometry: str | None = None
 
 
+class NewSheet(Body):
+    """A contact sheet to make: over the day, the year, all looks and views, or all views."""
+
+    look: str
+    view: str
+    kind: Literal["day", "year", "looks", "views"]
+
+
 class NewStill(Body):
     """A still to render: stops at noise, time or samples, whichever first."""
 

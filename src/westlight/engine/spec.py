@@ -28,16 +28,52 @@ class SunSettings(Settings):
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
 
 
-class SkySettings(Settings):
-    """The sky of a look: clear for the sun's place, or a CIE standard sky."""
+class GradedSky(Settings):
+    """A sky set by hand; see `core.sky.graded_sky`."""
 
-    kind: Literal["sky"] = "sky"
-    model: Literal["clear", "cie"] = "clear"
+    lux: Annotated[float, Field(ge=0, le=200_000)] = 12_000.0
+    zenith_kelvin: Kelvin = 9000.0
+    horizon_kelvin: Kelvin = 6000.0
+    horizon_brightness: Annotated[float, Field(ge=0.05, le=20)] = 1.5
+    spread: Annotated[float, Field(ge=0.2, le=5)] = 1.0
+
+
+class PictureSky(Settings):
+    """An HDRI as the sky; see `core.sources.HdriSource`. ``lux`` calibrates it on open ground."""
+
+    asset: str | None = None
+    name: str = ""
+    #: Where the file lies (filled in on the way).
+    path: str | None = None
+    rotation_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    mirror: bool = False
+    contrast: Annotated[float, Field(ge=0.2, le=3)] = 1.0
+    saturation: Annotated[float, Field(ge=0, le=2)] = 1.0
+    lux: Annotated[float, Field(ge=0, le=200_000)] | None = None
+    #: Its sun is taken out, because the sun of the look stands for it.
+    without_sun: bool = False
+    #: Brightness of the visible background, in stops: a cheat.
+    seen: Annotated[float, Field(ge=-10, le=10)] = 0.0
+
+
+class SkyKind(Settings):
+    """Which sky, and what each kind of it needs."""
+
+    model: Literal["clear", "cie", "graded", "hdri"] = "clear"
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
-    azimuth_deg: float = 180.0
-    elevation_deg: float = 30.0
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
     ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+    graded: GradedSky = Field(default_factory=GradedSky)
+    hdri: PictureSky = Field(default_factory=PictureSky)
+
+
+class SkySettings(SkyKind):
+    """The sky of a look, with the sun's place that a clear sky follows."""
+
+    kind: Literal["sky"] = "sky"
+    azimuth_deg: float = 180.0
+    elevation_deg: float = 30.0
 
 
 class Place(Settings):

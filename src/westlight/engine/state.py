@@ -117,7 +117,10 @@ class LiveState:
     def _source(self, spec: SourceSpec, north: float) -> Source:
         """The core's source of a spec; a sky stays as it was while the hand moves the sun."""
         assert self.scene is not None
-        key = f"{spec.settings.model_dump_json()}{north}"
+        # A sky by hand or picture stays when the sun moves: its settings without the sun's place.
+        sky = isinstance(spec.settings, SkySettings)
+        own = traced_settings(spec) if sky else spec.settings.model_dump_json()
+        key = f"{own}{north}"
         known = self._sources.get(spec.id)
         if known is not None and (
             known[0] == key or (self.spec.moving and isinstance(spec.settings, SkySettings))

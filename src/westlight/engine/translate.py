@@ -15,12 +15,13 @@ from westlight.core.errors import WestlightError
 from westlight.core.finish import Curve, DepthHaze, Finish, Glare, Grade, Lens, Occlusion
 from westlight.core.model import Material
 from westlight.core.photometry import ev100
-from westlight.core.sky import Sky
+from westlight.core.sky import Hdri, Sky
 from westlight.core.sources import (
     Disc,
     Emitter,
     Glow,
     Group,
+    HdriSource,
     Photometric,
     Rectangle,
     SkySource,
@@ -55,6 +56,12 @@ def sky_of(settings: SkySettings, north_deg: float) -> Sky:
         return core.sky.cie_sky(
             settings.cie_type, settings.elevation_deg, azimuth, ground_albedo=settings.ground
         )
+    if settings.model == "graded":
+        g = settings.graded
+        return core.sky.graded_sky(
+            g.lux, g.zenith_kelvin, g.horizon_kelvin, g.horizon_brightness, g.spread,
+            ground_albedo=settings.ground,
+        )  # fmt: skip
     # Half a hundredth of a degree cannot be seen; whole steps let the cache help while dragging.
     return core.sky.clear_sky(
         round(settings.elevation_deg, 2), round(azimuth, 2), settings.haze, settings.ground
@@ -108,6 +115,8 @@ def source_of(spec: SourceSpec, north_deg: float, materials: list[Material]) -> 
         return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, size=s.size,
                    kelvin=s.kelvin, haze=s.haze)  # fmt: skip
     if isinstance(s, SkySettings):
+        if s.model == "hdri":
+            return _picture_sky(spec.id, s, north_deg)
         return SkySource(spec.id, sky_of(s, north_deg))
     if isinstance(s, FixtureSettings):
         return Group(spec.id, _emitters(s, spec.name))
@@ -115,6 +124,27 @@ def source_of(spec: SourceSpec, north_deg: float, materials: list[Material]) -> 
         if material.emits and material.name == s.material:
             return Glow(spec.id, material, material.emission_rgb)
     return Group(spec.id, [])
+
+
+def _picture_sky(name: str, s: SkySettings, north_deg: float) -> Source:
+    p = s.hdri
+    if p.path is None:
+        raise WestlightError("Choose a sky picture from the shelf on the Daylight stage.")
+    return HdriSource(
+        name, sky_picture(p.path, p.without_sun), seen=2.0**p.seen,
+        rotation_deg=p.rotation_deg - north_deg, tilt_deg=p.tilt_deg, mirror=p.mirror,
+        contrast=p.contrast, saturation=p.saturation, horizontal_illuminance_lx=p.lux,
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=3)
+def sky_picture(path: str, without_sun: bool = False) -> Hdri:
+    """A sky picture from the shelf, with or without its sun."""
+    if not without_sun:
+        return Hdri.of(path)
+    whole = sky_picture(path)
+    lobe = whole.brightest()
+    return whole if lobe is None else whole.without(lobe)
 
 
 def gain_of(spec: SourceSpec, source: Source) -> np.ndarray:
@@ -131,6 +161,9 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     """The settings of a source that tracing depends on: not its level, amount or colour."""
     s = spec.settings
     leave_out: set[str] = set()
+    if isinstance(s, SkySettings) and s.model in ("hdri", "graded"):
+        # Such a sky does not follow the sun.
+        leave_out = {"azimuth_deg", "elevation_deg"}
     if isinstance(s, SunSettings):
         leave_out = {"kelvin", "haze"}
     elif isinstance(s, FixtureSettings):

@@ -63,7 +63,11 @@ def facts(look: LookState, latitude: float, longitude: float, time_zone: str) ->
     """What the sheet says below the chart: place of the sun and its light on open ground."""
     azimuth, elevation = sun_of(look, latitude, longitude, time_zone)
     sky = core.sky.clear_sky(round(elevation, 2), haze=look.sky.haze, ground_albedo=look.sky.ground)
-    if look.sky.model == "cie":
+    if look.sky.model == "graded":
+        sky_lx = look.sky.graded.lux
+    elif look.sky.model == "hdri":
+        sky_lx = look.sky.hdri.lux or 0.0
+    elif look.sky.model == "cie":
         sky_lx = core.sky.cie_sky(look.sky.cie_type, elevation).horizontal_illuminance()
     else:
         sky_lx = sky.horizontal_illuminance()
@@ -121,6 +125,34 @@ def times_of(
             "day": near[0].date().isoformat(), "minutes": _minutes(near[0]),
             "apart_deg": round(near[1], 1)},
     }  # fmt: skip
+
+
+def hours_of(
+    look: LookState, latitude: float, longitude: float, time_zone: str, count: int = 12
+) -> list[tuple[str, dict[str, Any]]]:
+    """Captions and look settings of pictures over the day, from sunrise to sunset and a little on."""
+    day = chart(look.day, latitude, longitude, time_zone)
+    if day["sunrise"] is None or day["sunset"] is None:
+        return []
+    first, last = day["sunrise"] + 12, day["sunset"] + 18
+    out = []
+    for i in range(count):
+        minutes = round((first + (last - first) * i / (count - 1)) / 5) * 5
+        caption = f"{minutes // 60:02d}:{minutes % 60:02d}"
+        out.append((caption, {"minutes": minutes, "sun": {"mode": "time"}}))
+    return out
+
+
+def months_of(
+    look: LookState, latitude: float, longitude: float, time_zone: str
+) -> list[tuple[str, dict[str, Any]]]:
+    """Captions and look settings of the same clock time on the 21st of each month."""
+    out = []
+    for month in range(1, 13):
+        day = date(look.day.year, month, 21)
+        caption = f"{day.day} {day:%B}"
+        out.append((caption, {"day": day.isoformat(), "sun": {"mode": "time"}}))
+    return out
 
 
 def _minutes(when: datetime) -> int:

@@ -36,7 +36,7 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
         (SUN_ID, "Sun", SunSettings(azimuth_deg=azimuth, elevation_deg=elevation,
                                     size=look.sun.size, kelvin=look.sun.kelvin,
                                     haze=look.sky.haze)),
-        (SKY_ID, "Clear sky" if look.sky.model == "clear" else "CIE sky",
+        (SKY_ID, sky_name(look),
          SkySettings(azimuth_deg=azimuth, elevation_deg=elevation,
                      **look.sky.model_dump(exclude={"portals", "closed"}))),
         *((r.id, r.name, _SOURCE.validate_python(r.settings)) for r in rows),
@@ -48,6 +48,13 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
                    counts=mixes[i].solo if solo else not mixes[i].muted)
         for i, name, settings in found
     ]  # fmt: skip
+
+
+def sky_name(look: LookState) -> str:
+    """What the sky of a look is called."""
+    names = {"clear": "Clear sky", "cie": "CIE sky", "graded": "Sky by hand",
+             "hdri": look.sky.hdri.name or "Sky picture"}  # fmt: skip
+    return names[look.sky.model]
 
 
 def picture_of(
@@ -76,6 +83,8 @@ def picture_of(
 def _with_files(sources: list[SourceSpec], assets: AssetStore) -> list[SourceSpec]:
     """Sources with the paths of the photometric files they name."""
     for s in sources:
+        if isinstance(s.settings, SkySettings) and s.settings.hdri.asset is not None:
+            s.settings.hdri.path = str(assets.path(s.settings.hdri.asset, ".exr"))
         if isinstance(s.settings, FixtureSettings) and s.settings.photometry is not None:
             s.settings.photometry_path = str(assets.path(s.settings.photometry, ".ies"))
     return sources

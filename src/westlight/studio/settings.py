@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from westlight.engine.spec import ExposureSettings, FinishSettings, Kelvin, Level, Settings
+from westlight.engine.spec import ExposureSettings, FinishSettings, Kelvin, Level, Settings, SkyKind
 
 
 class SunState(Settings):
@@ -20,13 +20,9 @@ class SunState(Settings):
     kelvin: Kelvin | None = None
 
 
-class SkyState(Settings):
-    """Kind of sky and its air."""
+class SkyState(SkyKind):
+    """The sky of a look, and how its light enters."""
 
-    model: Literal["clear", "cie"] = "clear"
-    cie_type: Annotated[int, Field(ge=1, le=15)] = 1
-    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
-    ground: Annotated[float, Field(ge=0, le=1)] = 0.2
     portals: bool = True
     closed: bool = False
 

@@ -18,6 +18,7 @@ from westlight import core
 from westlight.core.analysis import cut_plan
 from westlight.core.errors import ModelError
 from westlight.core.model import Model as Building
+from westlight.engine.contact import ContactOrder
 from westlight.engine.reading import read_safely
 from westlight.engine.spec import GlowSettings, PictureSpec, ViewSettings
 from westlight.engine.still import StillOrder
@@ -35,10 +36,11 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import daylight, demo, edits, recipe, tables
+from . import daylight, demo, edits, recipe, sheets, tables
 from .errors import BadEdit, NotFound
 from .photometry import put_on_shelf, shelf
 from .settings import LookState, ModelState
+from .skies import Skies
 from .stills import Stills
 
 #: Name of a new fixture by shape, and its distance from the surface in metres: a globe stands
@@ -62,6 +64,8 @@ class Studio:
     def __init__(self, store: Store, folder: Path) -> None:
         self.store = store
         self.assets = AssetStore(folder / "assets")
+        self.skies = Skies(store, self.assets, folder / "skies")
+        self.sheets = sheets.Sheets(folder / "sheets")
         self.stills = Stills(store, self.assets, folder / "stills")
         self._buildings: OrderedDict[str, Building] = OrderedDict()
         self._plans: dict[tuple[str, float], dict[str, Any]] = {}
@@ -99,6 +103,8 @@ class Studio:
         building = self._model_state(folder / "saltmarsh.glb", "y")
         for file in sorted((folder / "photometry").glob("*.*")):
             self.add_photometry(file.read_bytes(), file.name)
+        for file in sorted((folder / "skies").glob("*.exr")):
+            self.skies.add(file, file.name)
         for file in sorted((folder / "tables").glob("*.cube")):
             self.add_table(file.read_bytes(), file.name)
         with self.store.session() as session:
@@ -408,6 +414,38 @@ class Studio:
             session.expunge_all()
         settings = edits.merged(look.settings, (held or {}).get("look", {}))
         return project, LookState.model_validate(edits.validated("look", settings))
+
+    def make_sheet(self, project_id: str, look_id: str, view_id: str, kind: str) -> dict[str, Any]:
+        """Begin a contact sheet: "day", "year" (of this view and look), "looks" or "views"."""
+        project, look, view, _, _ = self._shown(project_id, look_id, view_id)
+        state = LookState.model_validate(look.settings)
+        place = (project.latitude_deg, project.longitude_deg, project.time_zone)
+        with self.store.session() as session:
+            looks = [(r.id, r.name) for r in self._rows(session, Look, project_id)]
+            views = [(r.id, r.name) for r in self._rows(session, View, project_id)]
+        shots: list[tuple[str, str, str, dict[str, Any]]] = []
+        if kind in ("day", "year"):
+            times = (daylight.hours_of if kind == "day" else daylight.months_of)(state, *place)
+            for caption, take in times:
+                shots.append((caption, look_id, view_id, take))
+            title = f"{project.name}: {view.name}, {look.name}"
+        elif kind == "looks":
+            shots = [(f"{v}, {n}", i, j, {}) for j, v in views for i, n in looks]
+            title = f"{project.name}: all views and looks"
+        else:
+            shots = [(n, look_id, i, {}) for i, n in views]
+            title = f"{project.name}: {look.name}"
+        specs = [
+            self.picture(project_id, i, j, {"look": take} if take else None, sheets.WIDTH)
+            for _, i, j, take in shots
+        ]
+        if specs and specs[0].model is None:
+            raise BadEdit("There is no building to render; import one on the Site stage.")
+        if not specs:
+            raise BadEdit("The sun does not rise on this day; choose another date.")
+        order = ContactOrder(specs=specs, folder="", metered=kind in ("day", "year"))
+        takes = [{"look": i, "view": j, "settings": take} for _, i, j, take in shots]
+        return self.sheets.begin(project_id, title, order, [s[0] for s in shots], takes).describe()
 
     def order_still(
         self, project_id: str, look_id: str, view_id: str, *, width_px: int, **wanted: Any

@@ -193,6 +193,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin */
+        post: operations["begin_api_projects__project__sheets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/stills": {
         parameters: {
             query?: never;
@@ -260,6 +277,109 @@ export interface paths {
         head?: never;
         /** Change */
         patch: operations["change_api_projects__project___kind___row__patch"];
+        trace?: never;
+    };
+    "/api/sheets/{sheet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sheet */
+        get: operations["sheet_api_sheets__sheet__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet}/image": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Image */
+        get: operations["image_api_sheets__sheet__image_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet}/pictures/{n}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Picture */
+        get: operations["picture_api_sheets__sheet__pictures__n__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{sheet}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop */
+        post: operations["stop_api_sheets__sheet__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/skies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shelf */
+        get: operations["shelf_api_skies_get"];
+        put?: never;
+        /** Add */
+        post: operations["add_api_skies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/skies/{sky}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Thumbnail */
+        get: operations["thumbnail_api_skies__sky__thumbnail_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/tables": {
@@ -332,6 +452,11 @@ export interface components {
         };
         /** Body_add_api_photometry_post */
         Body_add_api_photometry_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_add_api_skies_post */
+        Body_add_api_skies_post: {
             /** File */
             file: string;
         };
@@ -851,6 +976,37 @@ export interface components {
              */
             white: number;
         };
+        /**
+         * GradedSky
+         * @description A sky set by hand; see `core.sky.graded_sky`.
+         */
+        GradedSky: {
+            /**
+             * Horizon Brightness
+             * @default 1.5
+             */
+            horizon_brightness: number;
+            /**
+             * Horizon Kelvin
+             * @default 6000
+             */
+            horizon_kelvin: number;
+            /**
+             * Lux
+             * @default 12000
+             */
+            lux: number;
+            /**
+             * Spread
+             * @default 1
+             */
+            spread: number;
+            /**
+             * Zenith Kelvin
+             * @default 9000
+             */
+            zenith_kelvin: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1154,6 +1310,21 @@ export interface components {
             };
         };
         /**
+         * NewSheet
+         * @description A contact sheet to make: over the day, the year, all looks and views, or all views.
+         */
+        NewSheet: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "day" | "year" | "looks" | "views";
+            /** Look */
+            look: string;
+            /** View */
+            view: string;
+        };
+        /**
          * NewStill
          * @description A still to render: stops at noise, time or samples, whichever first.
          */
@@ -1346,6 +1517,58 @@ export interface components {
             stops: number | null;
         };
         /**
+         * PictureSky
+         * @description An HDRI as the sky; see `core.sources.HdriSource`. ``lux`` calibrates it on open ground.
+         */
+        PictureSky: {
+            /** Asset */
+            asset: string | null;
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /** Lux */
+            lux: number | null;
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Path */
+            path: string | null;
+            /**
+             * Rotation Deg
+             * @default 0
+             */
+            rotation_deg: number;
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Without Sun
+             * @default false
+             */
+            without_sun: boolean;
+        };
+        /**
          * Place
          * @description Where one copy of a fixture shines from, and to where.
          */
@@ -1472,8 +1695,56 @@ export interface components {
             minutes: number;
         };
         /**
+         * Sheet
+         * @description A contact sheet, perhaps still in the making.
+         */
+        Sheet: {
+            /** Id */
+            id: string;
+            /** Pictures */
+            pictures: components["schemas"]["SheetPicture"][];
+            /** Problem */
+            problem: string | null;
+            /** Running */
+            running: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SheetPicture
+         * @description One picture of a contact sheet.
+         */
+        SheetPicture: {
+            /** Caption */
+            caption: string;
+            /** Ready */
+            ready: boolean;
+            take: components["schemas"]["Take"];
+        };
+        /**
+         * SkyCard
+         * @description A sky picture on the shelf: lux on the ground, kelvin, contrast in stops, its sun.
+         */
+        SkyCard: {
+            /** Asset */
+            asset: string;
+            /** Kelvin */
+            kelvin: number;
+            /** Lux */
+            lux: number;
+            /** Name */
+            name: string;
+            /** Remarks */
+            remarks: string[];
+            /** Stops */
+            stops: number;
+            sun: components["schemas"]["SkySun"] | null;
+            /** Width Px */
+            width_px: number;
+        };
+        /**
          * SkyState
-         * @description Kind of sky and its air.
+         * @description The sky of a look, and how its light enters.
          */
         SkyState: {
             /**
@@ -1486,6 +1757,7 @@ export interface components {
              * @default false
              */
             closed: boolean;
+            graded: components["schemas"]["GradedSky"];
             /**
              * Ground
              * @default 0.2
@@ -1496,17 +1768,30 @@ export interface components {
              * @default 2
              */
             haze: number;
+            hdri: components["schemas"]["PictureSky"];
             /**
              * Model
              * @default clear
              * @enum {string}
              */
-            model: "clear" | "cie";
+            model: "clear" | "cie" | "graded" | "hdri";
             /**
              * Portals
              * @default true
              */
             portals: boolean;
+        };
+        /**
+         * SkySun
+         * @description The sun found in a sky picture that is not rotated: degrees, and lux facing it.
+         */
+        SkySun: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Elevation Deg */
+            elevation_deg: number;
+            /** Lux */
+            lux: number;
         };
         /**
          * SourceNoise
@@ -1685,6 +1970,20 @@ export interface components {
              * @default 1
              */
             size: number;
+        };
+        /**
+         * Take
+         * @description What taking a picture of a sheet means: its look and view, and settings of the look.
+         */
+        Take: {
+            /** Look */
+            look: string;
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** View */
+            view: string;
         };
         /** ValidationError */
         ValidationError: {
@@ -2162,6 +2461,41 @@ export interface operations {
             };
         };
     };
+    begin_api_projects__project__sheets_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheet"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     order_api_projects__project__stills_post: {
         parameters: {
             query?: never;
@@ -2319,6 +2653,209 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Project"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sheet_api_sheets__sheet__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    image_api_sheets__sheet__image_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_sheets__sheet__pictures__n__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+                n: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stop_api_sheets__sheet__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    shelf_api_skies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyCard"][];
+                };
+            };
+        };
+    };
+    add_api_skies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_api_skies_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyCard"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    thumbnail_api_skies__sky__thumbnail_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sky: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -20,6 +20,8 @@ export type Facts = Schemas["Facts"];
 export type FrameHead = Schemas["FrameHead"];
 export type Picked = Schemas["Picked"];
 export type Pattern = Schemas["Pattern"];
+export type Sheet = Schemas["Sheet"];
+export type SkyCard = Schemas["SkyCard"];
 export type Aim = Schemas["AimHead"];
 export type Track = [number, number][];
 

@@ -1,11 +1,23 @@
+import type { Look } from "../api/types";
 import { Amount } from "../parts/Amount";
+import { ContactSheet } from "../parts/ContactSheet";
 import { AimTheSun, Hunt } from "../parts/Hunt";
 import { Choice } from "../parts/Choice";
 import { Section } from "../parts/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
+import { GradedSky, PictureSky } from "../parts/SkyPanel";
 import { degrees, signed } from "../parts/words";
 
+type Sky = Look["sky"];
+
 const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff, #b5ceff)";
+
+const ASIDE: Record<Sky["model"], (sky: Sky) => string> = {
+  clear: (sky) => `haze ${sky.haze.toFixed(1)}`,
+  cie: (sky) => `type ${sky.cie_type}`,
+  graded: () => "",
+  hdri: (sky) => sky.hdri.name,
+};
 
 /** Sun and sky of the look. */
 export function Daylight() {
@@ -117,16 +129,15 @@ export function Daylight() {
           )}
         </div>
       </Section>
-      <Section
-        title="Sky"
-        aside={sky.model === "clear" ? `haze ${sky.haze.toFixed(1)}` : `type ${sky.cie_type}`}
-      >
+      <Section title="Sky" aside={ASIDE[sky.model](sky)}>
         <Choice
           label="Kind of sky"
           value={sky.model}
           options={[
             { value: "clear", label: "Clear" },
-            { value: "cie", label: "CIE standard" },
+            { value: "cie", label: "CIE" },
+            { value: "graded", label: "By hand" },
+            { value: "hdri", label: "Picture" },
           ]}
           onChoose={(model) => void editLook({ sky: { model } }, "Kind of sky")}
         />
@@ -145,32 +156,46 @@ export function Daylight() {
               onRelease={() => void release("CIE sky")}
             />
           )}
-          <Amount
-            label="Haze"
-            value={sky.haze}
-            min={1}
-            max={10}
-            step={0.1}
-            normal={2}
-            write={(v) => v.toFixed(1)}
-            onHold={(haze) => holdSky({ haze })}
-            onRelease={() => void release("Haze")}
-          />
-          <Amount
-            label="Ground"
-            value={sky.ground}
-            min={0}
-            max={0.9}
-            step={0.01}
-            normal={0.2}
-            write={(v) => `${(v * 100).toFixed(0)} %`}
-            onHold={(ground) => holdSky({ ground })}
-            onRelease={() => void release("Ground reflectance")}
-          />
+          {sky.model === "graded" && <GradedSky graded={sky.graded} />}
+          {sky.model === "hdri" && <PictureSky look={look} />}
+          {sky.model !== "hdri" && sky.model !== "graded" && (
+            <Amount
+              label="Haze"
+              value={sky.haze}
+              min={1}
+              max={10}
+              step={0.1}
+              normal={2}
+              write={(v) => v.toFixed(1)}
+              onHold={(haze) => holdSky({ haze })}
+              onRelease={() => void release("Haze")}
+            />
+          )}
+          {sky.model !== "hdri" && (
+            <Amount
+              label="Ground"
+              value={sky.ground}
+              min={0}
+              max={0.9}
+              step={0.01}
+              normal={0.2}
+              write={(v) => `${(v * 100).toFixed(0)} %`}
+              onHold={(ground) => holdSky({ ground })}
+              onRelease={() => void release("Ground reflectance")}
+            />
+          )}
         </div>
       </Section>
       <Hunt />
       <AimTheSun />
+      <Section title="Hour sheet" aside="exposed one by one">
+        <ContactSheet
+          kinds={[
+            { kind: "day", label: "Over this day" },
+            { kind: "year", label: "Over the year" },
+          ]}
+        />
+      </Section>
       <Section title="Openings" aside={`${openings} found`}>
         <label className="flex items-center gap-2 pb-1">
           <input

@@ -4,6 +4,7 @@ import type { Still } from "../api/types";
 import type { components } from "../api/schema";
 import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
+import { ContactSheet } from "../parts/ContactSheet";
 import { Section } from "../parts/Section";
 import { percent } from "../parts/words";
 import { accept, reload, say, useStudio } from "../state/studio";
@@ -180,6 +181,14 @@ export function Handover() {
           {count === 1 ? "Save still" : `Save ${count} stills`}
         </button>
       </div>
+      <Section title="Contact sheet">
+        <ContactSheet
+          kinds={[
+            { kind: "looks", label: "Views × looks" },
+            { kind: "views", label: "All views" },
+          ]}
+        />
+      </Section>
       <Section title="Stills" aside={`${project.stills.length}`}>
         {project.stills.length === 0 && (
           <p className="text-ink-2">Finished stills are kept here.</p>

@@ -135,11 +135,17 @@ export function useView(): View | undefined {
 
 export const NO_MIX: Mix = { level: 0, muted: false, solo: false };
 
+const SKY_NAMES = { clear: "Clear sky", cie: "CIE sky", graded: "Sky by hand", hdri: "" };
+
 /** Every source of the project in strip order: sun, sky, then fixtures and glowing materials. */
 export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
   return [
     { id: "sun", name: "Sun", kind: "sun" },
-    { id: "sky", name: look.sky.model === "clear" ? "Clear sky" : "CIE sky", kind: "sky" },
+    {
+      id: "sky",
+      name: SKY_NAMES[look.sky.model] || look.sky.hdri.name || "Sky picture",
+      kind: "sky",
+    },
     ...project.sources.map((s) => ({ id: s.id, name: s.name, kind: s.settings.kind as string })),
   ].map((s) => ({ ...s, mix: { ...NO_MIX, ...look.mix[s.id] } }));
 }

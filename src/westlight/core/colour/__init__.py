@@ -15,7 +15,7 @@ from .spaces import (
     swatch,
 )
 from .spectrum import colour_matching, planck_xy
-from .temperature import kelvin_to_rgb, kelvin_to_xy, white_balance_matrix
+from .temperature import kelvin_to_rgb, kelvin_to_xy, nearest_kelvin, white_balance_matrix
 
 __all__ = [
     "AP1_LUMINANCE",
@@ -30,6 +30,7 @@ __all__ = [
     "kelvin_to_rgb",
     "kelvin_to_xy",
     "luminance",
+    "nearest_kelvin",
     "planck_xy",
     "srgb_decode",
     "srgb_encode",

@@ -57,6 +57,29 @@ def kelvin_to_rgb(kelvin: float) -> Array:
     return rgb / float(rgb @ AP1_LUMINANCE)
 
 
+def nearest_kelvin(rgb: npt.ArrayLike) -> float:
+    """Correlated colour temperature in kelvin of working-space light, 1000–25 000.
+
+    The nearest point of the locus in CIE 1960 u, v. Raises ``ValueError`` for no light.
+
+    >>> round(nearest_kelvin(kelvin_to_rgb(3200.0)), -1)
+    3200.0
+    """
+    x, y, z = (float(v) for v in AP1_TO_XYZ @ np.asarray(rgb, float))
+    if x + y + z <= 0:
+        raise ValueError("Light without energy has no colour temperature.")
+    u, v = 4 * x / (x + 15 * y + 3 * z), 6 * y / (x + 15 * y + 3 * z)
+    kelvins, us, vs = _locus_uv()
+    return float(kelvins[np.argmin((us - u) ** 2 + (vs - v) ** 2)])
+
+
+@lru_cache(maxsize=1)
+def _locus_uv() -> tuple[Array, Array, Array]:
+    kelvins = 1e6 / np.linspace(1e6 / KELVIN_MIN, 1e6 / KELVIN_MAX, 1200)
+    x, y = np.array([kelvin_to_xy(float(k)) for k in kelvins]).T
+    return kelvins, 4 * x / (-2 * x + 12 * y + 3), 6 * y / (-2 * x + 12 * y + 3)
+
+
 def white_balance_matrix(kelvin: float, tint: float = 0.0) -> Array:
     """3×3 matrix in the working space that makes light of ``kelvin`` neutral.
 

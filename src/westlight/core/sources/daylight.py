@@ -96,7 +96,7 @@ class HdriSource(SkySource):
     def __init__(
         self,
         name: str,
-        path_or_array: str | Path | npt.ArrayLike,
+        path_or_array: str | Path | npt.ArrayLike | Hdri,
         *,
         level: float = 0.0,
         seen: float = 1.0,

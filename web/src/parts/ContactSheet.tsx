@@ -1,0 +1,111 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api } from "../api/client";
+import type { Look, Sheet } from "../api/types";
+import { editLook, say, set, showView, useStudio } from "../state/studio";
+
+type Kind = "day" | "year" | "looks" | "views";
+
+/** Small pictures made in the background; click one to take what it shows. */
+export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[] }) {
+  const project = useStudio((s) => s.project?.id);
+  const look = useStudio((s) => s.lookId);
+  const view = useStudio((s) => s.viewId);
+  const [id, setId] = useState<string | null>(null);
+  const sheet = useQuery({
+    queryKey: ["sheet", id],
+    queryFn: () =>
+      answer(api.GET("/api/sheets/{sheet}", { params: { path: { sheet: id ?? "" } } })),
+    enabled: id !== null,
+    refetchInterval: (q) => (q.state.data && !q.state.data.running ? false : 700),
+  });
+  if (!project) return null;
+  const begin = async (kind: Kind) => {
+    try {
+      const made = await answer(
+        api.POST("/api/projects/{project}/sheets", {
+          params: { path: { project } },
+          body: { look, view, kind },
+        }),
+      );
+      setId(made.id);
+    } catch (error) {
+      say(error);
+    }
+  };
+  const made = sheet.data;
+  const ready = made?.pictures.filter((p) => p.ready).length ?? 0;
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-1">
+        {kinds.map((k) => (
+          <button key={k.kind} className="button" onClick={() => void begin(k.kind)}>
+            {k.label}
+          </button>
+        ))}
+      </div>
+      {made && (
+        <>
+          <div className="mt-2 mb-1 flex justify-between text-[11.5px] text-ink-2" role="status">
+            <span data-testid="sheet-progress">
+              {ready} of {made.pictures.length} pictures
+            </span>
+            {made.running ? (
+              <button
+                className="quiet underline"
+                onClick={() =>
+                  void api.POST("/api/sheets/{sheet}/stop", {
+                    params: { path: { sheet: made.id } },
+                  })
+                }
+              >
+                Stop
+              </button>
+            ) : (
+              ready > 0 && (
+                <a className="underline" href={`/api/sheets/${made.id}/image`} download>
+                  Save as one image
+                </a>
+              )
+            )}
+          </div>
+          {made.problem && <p className="text-sun">{made.problem}</p>}
+          <Prints sheet={made} />
+        </>
+      )}
+    </>
+  );
+}
+
+function Prints({ sheet }: { sheet: Sheet }) {
+  return (
+    <div className="grid grid-cols-2 gap-x-2 gap-y-1">
+      {sheet.pictures.map((p, i) => (
+        <button
+          key={p.caption}
+          className="text-left hover:underline disabled:opacity-60"
+          disabled={!p.ready}
+          onClick={() => take(p.take)}
+        >
+          {p.ready ? (
+            <img
+              src={`/api/sheets/${sheet.id}/pictures/${i}`}
+              alt={p.caption}
+              className="aspect-video w-full object-cover"
+            />
+          ) : (
+            <i className="block aspect-video w-full bg-mount/30" />
+          )}
+          <span className="block truncate text-[11.5px]">{p.caption}</span>
+        </button>
+      ))}
+    </div>
+  );
+}
+
+function take(of: Sheet["pictures"][number]["take"]) {
+  set({ lookId: of.look });
+  showView(of.view);
+  if (Object.keys(of.settings).length > 0)
+    void editLook(of.settings as Partial<Look>, "Take from the sheet");
+}

@@ -1,0 +1,282 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { answer, api, form } from "../api/client";
+import type { Look, SkyCard } from "../api/types";
+import { editLook, hold, NO_MIX, release, say, useStudio } from "../state/studio";
+import { Amount } from "./Amount";
+import { degrees, lux, signed } from "./words";
+
+type Sky = Look["sky"];
+
+interface LineProps {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  normal: number;
+  write: (v: number) => string;
+  read?: (text: string) => number;
+  logarithmic?: boolean;
+}
+
+const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
+const readShare = (t: string) => Number.parseFloat(t) / 100;
+const kelvin = (v: number) => `${v.toFixed(0)} K`;
+
+/** A sky set by hand: zenith, horizon and how much light it gives. */
+export function GradedSky({ graded }: { graded: Sky["graded"] }) {
+  const line = (key: keyof Sky["graded"], p: Omit<LineProps, "value">) => (
+    <Amount
+      {...p}
+      value={graded[key]}
+      onHold={(v) => hold({ look: { sky: { graded: { [key]: v } } } }, false)}
+      onRelease={() => void release(p.label)}
+    />
+  );
+  return (
+    <>
+      {line("lux", {
+        label: "Light",
+        min: 0.01,
+        max: 100_000,
+        step: 100,
+        normal: 12_000,
+        write: lux,
+        logarithmic: true,
+      })}
+      {line("zenith_kelvin", {
+        label: "Zenith",
+        min: 1800,
+        max: 25_000,
+        step: 100,
+        normal: 9000,
+        write: kelvin,
+        logarithmic: true,
+      })}
+      {line("horizon_kelvin", {
+        label: "Horizon",
+        min: 1800,
+        max: 25_000,
+        step: 100,
+        normal: 6000,
+        write: kelvin,
+        logarithmic: true,
+      })}
+      {line("horizon_brightness", {
+        label: "… brighter",
+        min: 0.1,
+        max: 10,
+        step: 0.1,
+        normal: 1.5,
+        write: (v) => `${v.toFixed(2)}×`,
+        logarithmic: true,
+      })}
+      {line("spread", {
+        label: "… height",
+        min: 0.25,
+        max: 4,
+        step: 0.05,
+        normal: 1,
+        write: (v) => `${v.toFixed(2)}×`,
+        logarithmic: true,
+      })}
+    </>
+  );
+}
+
+/** Sky pictures: the shelf, how the chosen one is turned and graded, and its sun. */
+export function PictureSky({ look }: { look: Look }) {
+  const { hdri } = look.sky;
+  const client = useQueryClient();
+  const chooser = useRef<HTMLInputElement>(null);
+  const shelf = useQuery({
+    queryKey: ["skies"],
+    queryFn: () => answer(api.GET("/api/skies")),
+    staleTime: Infinity,
+  });
+  const chosen = shelf.data?.find((s) => s.asset === hdri.asset);
+  const choose = (sky: SkyCard) =>
+    editLook(
+      { sky: { hdri: { asset: sky.asset, name: sky.name, without_sun: false, lux: null } } },
+      sky.name,
+    );
+  const bring = async (file: File) => {
+    try {
+      const made = await answer(api.POST("/api/skies", form(file)));
+      await client.invalidateQueries({ queryKey: ["skies"] });
+      await choose(made);
+    } catch (error) {
+      say(error);
+    }
+  };
+  const line = (
+    key: "rotation_deg" | "tilt_deg" | "contrast" | "saturation" | "seen",
+    p: Omit<LineProps, "value">,
+  ) => (
+    <Amount
+      {...p}
+      value={hdri[key]}
+      onHold={(v) => hold({ look: { sky: { hdri: { [key]: v } } } }, false)}
+      onRelease={() => void release(p.label)}
+    />
+  );
+  return (
+    <>
+      <div className="mb-1 grid grid-cols-2 gap-1">
+        {shelf.data?.map((s) => (
+          <button
+            key={s.asset}
+            aria-pressed={s.asset === hdri.asset}
+            className={`text-left ${s.asset === hdri.asset ? "font-[650]" : "text-ink-2 hover:text-ink"}`}
+            onClick={() => void choose(s)}
+          >
+            <img
+              src={`/api/skies/${s.asset}/thumbnail`}
+              alt=""
+              className={`aspect-[2/1] w-full object-cover ${s.asset === hdri.asset ? "outline-2 outline-sun" : ""}`}
+            />
+            <span className="block truncate text-[11.5px]">{s.name}</span>
+          </button>
+        ))}
+        <button
+          className="button aspect-[2/1]"
+          onClick={() => chooser.current?.click()}
+          title="EXR or Radiance HDR, latitude by longitude"
+        >
+          Add a picture
+        </button>
+      </div>
+      <input
+        ref={chooser}
+        type="file"
+        accept=".exr,.hdr"
+        hidden
+        aria-label="Sky picture file"
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (file) void bring(file);
+        }}
+      />
+      {chosen && (
+        <>
+          <p className="text-ink-2" data-testid="sky-card">
+            {lux(chosen.lux)} on the ground, {kelvin(chosen.kelvin)}, {chosen.stops} stops
+          </p>
+          {chosen.remarks.map((r) => (
+            <p key={r} className="text-sun">
+              {r}
+            </p>
+          ))}
+          <SunOfPicture card={chosen} look={look} />
+        </>
+      )}
+      {line("rotation_deg", {
+        label: "Turned",
+        min: -180,
+        max: 180,
+        step: 1,
+        normal: 0,
+        write: degrees,
+      })}
+      {line("tilt_deg", { label: "Tilted", min: -45, max: 45, step: 1, normal: 0, write: degrees })}
+      {line("contrast", {
+        label: "Contrast",
+        min: 0.4,
+        max: 2,
+        step: 0.01,
+        normal: 1,
+        write: (v) => v.toFixed(2),
+      })}
+      {line("saturation", {
+        label: "Saturation",
+        min: 0,
+        max: 2,
+        step: 0.01,
+        normal: 1,
+        write: percent,
+        read: readShare,
+      })}
+      {line("seen", {
+        label: "As seen",
+        min: -6,
+        max: 6,
+        step: 0.1,
+        normal: 0,
+        write: (v) => `${signed(v)} EV`,
+      })}
+      <label className="flex items-center gap-2 py-[3px]">
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={hdri.mirror}
+          onChange={(e) => void editLook({ sky: { hdri: { mirror: e.target.checked } } }, "Mirror")}
+        />
+        Mirrored
+      </label>
+      <Amount
+        label="Calibrate"
+        value={hdri.lux ?? chosen?.lux ?? 10_000}
+        min={0.01}
+        max={120_000}
+        step={100}
+        normal={chosen?.lux ?? 10_000}
+        logarithmic
+        write={lux}
+        onHold={(v) => hold({ look: { sky: { hdri: { lux: v } } } }, false)}
+        onRelease={() => void release("Calibrate the sky")}
+      />
+    </>
+  );
+}
+
+/** The sun in the picture: swap it for the real one, or bring the two into line. */
+function SunOfPicture({ card, look }: { card: SkyCard; look: Look }) {
+  const { hdri } = look.sky;
+  const facts = useStudio((s) => s.facts);
+  const level = look.mix.sun?.level ?? 0;
+  if (!card.sun) return <p className="text-ink-2">No sun stands in this picture.</p>;
+  const mirrored = hdri.mirror ? 360 - card.sun.azimuth_deg : card.sun.azimuth_deg;
+  const azimuth_deg = (mirrored + hdri.rotation_deg + 720) % 360;
+  const { elevation_deg } = card.sun;
+  const swap = () =>
+    editLook(
+      hdri.without_sun
+        ? { sky: { hdri: { without_sun: false } }, mix: { sun: { ...NO_MIX, muted: true } } }
+        : {
+            sky: { hdri: { without_sun: true } },
+            sun: { mode: "free", azimuth_deg, elevation_deg },
+            mix: { sun: { ...NO_MIX, level, muted: false } },
+          },
+      hdri.without_sun ? "Sun back into the picture" : "Swap the sun",
+    );
+  return (
+    <div className="mb-1">
+      <p className="text-ink-2">
+        Its sun: azimuth {degrees(azimuth_deg)}, elevation {degrees(elevation_deg)},{" "}
+        {lux(card.sun.lux)}
+      </p>
+      <div className="my-1 grid grid-cols-2 gap-1">
+        <button className="button" aria-pressed={hdri.without_sun} onClick={() => void swap()}>
+          {hdri.without_sun ? "Sun back in" : "Swap the sun"}
+        </button>
+        <button
+          className="button"
+          disabled={!facts}
+          title="Turn the picture so that its sun stands where the sun of the look does"
+          onClick={() => {
+            if (!facts) return;
+            const turn = facts.azimuth_deg - mirrored;
+            void editLook(
+              { sky: { hdri: { rotation_deg: ((turn + 540) % 360) - 180 } } },
+              "Line the picture up",
+            );
+          }}
+        >
+          Line it up
+        </button>
+      </div>
+    </div>
+  );
+}
