@@ -221,6 +221,14 @@ class SourceNoise(Answer):
     remedy: str
 
 
+class LegendBand(Answer):
+    """One step of the false colours: stops from middle grey, cd/m², CSS colour."""
+
+    stops: int
+    luminance: float
+    colour: str
+
+
 class FrameHead(Answer):
     """Head of a frame on the picture's socket; the picture file follows it."""
 
@@ -243,6 +251,7 @@ class FrameHead(Answer):
     empty: bool
     openings: int
     noisy: list[SourceNoise]
+    legend: list[LegendBand]
 
 
 class ContributionHead(Answer):
@@ -263,6 +272,7 @@ class Picked(Answer):
     position: Point | None = None
     normal: Point | None = None
     distance: float | None = None
+    depth: float | None = None
     luminance: float | None = None
     log2_luminance: float | None = None
     stops: float | None = None
@@ -299,6 +309,24 @@ class GradeHead(Answer):
 
     kind: Literal["grade"]
     grade: StartingGrade
+
+
+class Proof(Named):
+    """A kept picture: its file, its note, and the look and view it is of."""
+
+    note: str
+    shown: str
+    created_at: str
+    look: str
+    view: str
+
+
+class Restored(Answer):
+    """Look and view that a proof brought back, and the project with them."""
+
+    look: str
+    view: str
+    project: Project
 
 
 class SkySun(Answer):
@@ -362,6 +390,14 @@ class Pattern(Answer):
     real: list[bool]
 
 
+class NeutralHead(Answer):
+    """White point that makes a picked place neutral; nothing where there is no light."""
+
+    kind: Literal["neutral"]
+    kelvin: float | None = None
+    tint: float | None = None
+
+
 class PatternHead(Answer):
     """An answer with a pattern map."""
 
@@ -404,4 +440,5 @@ SOCKET_HEADS: list[type[Answer]] = [
     GradeHead,
     PatternHead,
     AimHead,
+    NeutralHead,
 ]

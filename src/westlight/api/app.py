@@ -23,7 +23,18 @@ from westlight.studio.studio import Studio
 from westlight.studio.tables import LARGEST_BYTES
 
 from . import answers as A
-from .bodies import Edit, EditKind, Kind, NewFixture, NewProject, NewRow, NewSheet, NewStill
+from .bodies import (
+    Edit,
+    EditKind,
+    Kind,
+    NewFixture,
+    NewProject,
+    NewProof,
+    NewRow,
+    NewSheet,
+    NewStill,
+    Note,
+)
 from .picture import PictureSocket
 from .settings import ServerSettings
 
@@ -57,6 +68,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _shelf(app, studio)
     _tables(app, studio)
     _skies(app, studio)
+    _proofs(app, studio, engine)
     _sheets(app, studio)
     _stills(app, studio)
 
@@ -174,6 +186,39 @@ def _tables(app: FastAPI, studio: Studio) -> None:
         content = await file.read(LARGEST_BYTES + 1)
         name = Path(file.filename or "table.cube").name
         return await run_in_threadpool(studio.add_table, content, name)
+
+
+def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
+    @app.get("/api/projects/{project}/proofs", response_model=list[A.Proof])
+    def proofs(project: str) -> list[dict[str, Any]]:
+        return studio.proofs(project)
+
+    @app.post("/api/projects/{project}/proofs", response_model=list[A.Proof])
+    def keep(project: str, body: NewProof) -> list[dict[str, Any]]:
+        return studio.keep_proof(project, body.look, body.view, engine.ask("proof", 20.0))
+
+    @app.patch("/api/projects/{project}/proofs/{proof}", response_model=list[A.Proof])
+    def note(project: str, proof: str, body: Note) -> list[dict[str, Any]]:
+        studio.note_proof(project, proof, body.note)
+        return studio.proofs(project)
+
+    @app.delete("/api/projects/{project}/proofs/{proof}", response_model=list[A.Proof])
+    def remove(project: str, proof: str) -> list[dict[str, Any]]:
+        studio.remove_proof(project, proof)
+        return studio.proofs(project)
+
+    @app.post("/api/projects/{project}/proofs/{proof}/restore", response_model=A.Restored)
+    def restore(project: str, proof: str) -> dict[str, Any]:
+        return {**studio.restore_proof(project, proof), "project": studio.overview(project)}
+
+    @app.get("/api/projects/{project}/proofs/{proof}/differences")
+    def differences(project: str, proof: str, look: str, view: str) -> list[str]:
+        return studio.proof_differences(project, proof, look, view)
+
+    @app.get("/api/projects/{project}/proofs/{proof}/difference", response_class=Response)
+    def difference(project: str, proof: str) -> Response:
+        made = studio.proof_difference(project, proof, engine.ask("proof", 20.0))
+        return Response(made, media_type="image/png")
 
 
 def _skies(app: FastAPI, studio: Studio) -> None:

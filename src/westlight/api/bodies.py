@@ -57,6 +57,19 @@ class NewSheet(Body):
     kind: Literal["day", "year", "looks", "views"]
 
 
+class NewProof(Body):
+    """The present picture of a look and view, to be kept."""
+
+    look: str
+    view: str
+
+
+class Note(Body):
+    """A note on something kept."""
+
+    note: Annotated[str, Field(max_length=2000)]
+
+
 class NewStill(Body):
     """A still to render: stops at noise, time or samples, whichever first."""
 

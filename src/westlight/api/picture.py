@@ -103,6 +103,11 @@ class PictureSocket:
                     self.studio.with_real_suns, self._showing["project"], made
                 )
                 self._put({"kind": "pattern", "id": message["id"], "map": made}, b"")
+        elif kind == "neutral":
+            found = await asyncio.to_thread(
+                self.engine.ask, "neutral", x=message["x"], y=message["y"]
+            )
+            self._put({"kind": "neutral", "kelvin": None, "tint": None, **found}, b"")
         elif kind == "aim":
             await self._aim(message)
         elif kind in ("pick", "meter"):
@@ -140,6 +145,8 @@ class PictureSocket:
             return
         moving, paused = bool(m.get("moving")), bool(m.get("paused"))
         changes: dict[str, Any] = {"moving": moving, "paused": paused}
+        changes["reading"] = m.get("reading") or "plain"
+        changes["find"] = m.get("find")
         if m.get("plain"):
             # The light as it was traced, for as long as a key is held.
             changes["finish"] = FinishSettings()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 import time
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import numpy as np
@@ -18,8 +18,22 @@ from westlight.core.analysis import (
     remedy,
     sun_grid,
 )
-from westlight.core.colour import AP1_LUMINANCE, swatch
-from westlight.core.finish import Finish, Shown, baked, develop, metered_ev, show, starting_grade
+from westlight.core.colour import AP1_LUMINANCE, swatch, white_of
+from westlight.core.finish import (
+    Finish,
+    Shown,
+    baked,
+    block_mean,
+    develop,
+    legend,
+    luminance_colours,
+    metered_ev,
+    outlined,
+    show,
+    starting_grade,
+    striped,
+)
+from westlight.core.finish.glow import enlarged
 from westlight.core.finish.start import Mood
 from westlight.core.photometry import shutter_for_ev
 from westlight.core.transport.film import F4
@@ -37,6 +51,8 @@ from .translate import (
 )
 
 THUMB_WIDTH = 208
+#: Widest scene-linear picture that is kept of a proof.
+PROOF_WIDTH = 640
 #: Width of the picture that patterns are scored on.
 PATTERN_WIDTH = 112
 #: Paths the meter sends from a surface to read its illuminance.
@@ -72,7 +88,31 @@ class Showing(LiveState):
         e = self.spec.exposure
         finish = finish_of(self.spec.finish, e.tone)
         passes = self._finish_passes(finish, scale)
-        return develop(picture, ev_of(e), e.kelvin, e.tint, finish, passes, dither=settled)
+        ev = ev_of(e)
+        if self.spec.find is not None:
+            return self._found(self.spec.find, picture, scale)
+        shown = develop(picture, ev, e.kelvin, e.tint, finish, passes, dither=settled)
+        if self.spec.reading == "burnt":
+            return replace(shown, pixels=striped(shown.pixels))
+        if self.spec.reading == "luminance":
+            return replace(shown, pixels=luminance_colours(picture, ev))
+        return shown
+
+    def _found(self, source: str, mixed: F4, scale: int) -> Shown:
+        """One source alone, exposed for itself, with a line around where it is a quarter of all."""
+        spec = next((s for s in self.spec.sources if s.id == source), None)
+        best = None if spec is None else self._best(spec)
+        if best is None or not self._can_shine(spec):  # type: ignore[arg-type]
+            return self.shown(np.zeros_like(mixed))
+        film, own_scale = best
+        alone = film.at(max(scale // own_scale, 1))[: mixed.shape[0], : mixed.shape[1]]
+        alone = enlarged(alone, *mixed.shape[:2]) if alone.shape != mixed.shape else alone
+        light = alone * self.gains[source].astype(np.float32)
+        e = self.spec.exposure
+        shown = show(light, metered_ev(light) or ev_of(e), e.kelvin, e.tint)
+        weights = AP1_LUMINANCE.astype(np.float32)
+        share = (light @ weights) / np.maximum(mixed @ weights, 1e-9)
+        return replace(shown, pixels=outlined(shown.pixels, share))
 
     def _finish_passes(self, finish: Finish, scale: int) -> dict[str, F4]:
         """Output passes the finish asks for, as far as they are there."""
@@ -120,6 +160,9 @@ class Showing(LiveState):
                 "empty": self.assembled is None,
                 "openings": 0 if self.scene is None else len(self.scene.openings),
                 "noisy": self._noise_by_source(),
+                "legend": [asdict(b) for b in legend(ev_of(self.spec.exposure))]
+                if self.spec.reading == "luminance"
+                else [],
             },
             file.getvalue(),
         )
@@ -170,6 +213,25 @@ class Showing(LiveState):
     def _metered(self, picture: F4) -> float | None:
         e, ev = self.spec.exposure, metered_ev(picture)
         return None if ev is None else shutter_for_ev(ev, e.f_number, e.iso)
+
+    def neutral(self, x: float, y: float) -> dict[str, Any]:
+        """White point that makes what is seen at a point neutral."""
+        reading = self.meter(x, y)
+        if not reading["luminance"] > 0:
+            return {}
+        kelvin, tint = white_of(reading["rgb"])
+        return {"kelvin": round(kelvin), "tint": round(float(np.clip(tint, -50, 50)), 1)}
+
+    def proof(self) -> dict[str, Any]:
+        """The present picture as files: finished as JPEG, scene-linear as bytes of half floats."""
+        if self.assembled is None:
+            return {}
+        picture, scale = self._mixture()
+        file = io.BytesIO()
+        Image.fromarray(self.finished(picture, scale, True).pixels).save(file, "JPEG", quality=93)
+        factor = max(1, picture.shape[1] // PROOF_WIDTH)
+        small = picture if factor == 1 else block_mean(picture, factor)
+        return {"jpeg": file.getvalue(), "linear": small.astype(np.float16)}
 
     def starting_grade(self, mood: Mood) -> dict[str, Any]:
         """Settings of the grade for a mood, worked out from the present picture."""
@@ -226,6 +288,8 @@ class Showing(LiveState):
             "position": [round(float(v), 4) for v in hit[:3]],
             "normal": [round(float(v), 4) for v in hit[3:6]],
             "distance": round(float(hit[6]), 3),
+            # Along the camera's axis, which is how focus is set.
+            "depth": round(float((hit[:3] - view.position) @ view.axes()[2]), 3),
         }
 
     def meter(self, x: float, y: float) -> dict[str, Any]:

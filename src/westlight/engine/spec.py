@@ -128,6 +128,9 @@ class SourceSpec(Settings):
     counts: bool = True
 
 
+Shift = Annotated[float, Field(ge=-1, le=1)]
+
+
 class ViewSettings(Settings):
     """A camera: metres, lens in mm."""
 
@@ -136,6 +139,15 @@ class ViewSettings(Settings):
     focal_length_mm: Annotated[float, Field(ge=8, le=400)] = 24.0
     upright: bool = True
     aspect: Annotated[float, Field(ge=0.2, le=5)] = 16 / 9
+    shift: tuple[Shift, Shift] = (0.0, 0.0)
+    depth_of_field: bool = False
+    focus_m: Annotated[float, Field(gt=0.01, le=100_000)] = 5.0
+    blades: Annotated[int, Field(ge=0, le=12)] = 0
+    #: Aperture of the look that is shown (filled in on the way when depth of field is on).
+    f_number: float | None = None
+    guides: Literal["none", "thirds", "golden", "spiral", "diagonals", "centre", "safe"] = "none"
+    #: Which of four ways the spiral turns.
+    guides_turn: Annotated[int, Field(ge=0, le=3)] = 0
 
 
 Share = Annotated[float, Field(ge=0, le=1)]
@@ -252,6 +264,10 @@ class PictureSpec(Settings):
     closed: bool = False
     bounces: Annotated[int, Field(ge=0, le=64)] = 6
     denoise: bool = True
+    #: How the picture is read: as it is, burnt and black striped, luminance in false colour.
+    reading: Literal["plain", "burnt", "luminance"] = "plain"
+    #: Only this source, exposed by itself, with its reach outlined.
+    find: str | None = None
     moving: bool = False
     paused: bool = False
     target_noise: Annotated[float, Field(gt=0, le=1)] = 0.015

@@ -199,7 +199,8 @@ def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
     """The core's view of settings at a size."""
     return core.View(
         settings.position, settings.target, settings.focal_length_mm, width_px, height_px,
-        settings.upright,
+        settings.upright, settings.f_number,
+        settings.focus_m if settings.depth_of_field else None, settings.blades, settings.shift,
     )  # fmt: skip
 
 

@@ -92,6 +92,13 @@ class Still(_InProject, Base):
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class Proof(_InProject, Base):
+    """A kept picture: settings hold its full recipe, its note and its files."""
+
+    __tablename__ = "proof"
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class History(Base):
     """One edit: the rows it changed, before and after."""
 

@@ -32,13 +32,17 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
     azimuth, elevation = sun_of(
         look, project.latitude_deg, project.longitude_deg, project.time_zone
     )
+    sky = look.sky
+    if sky.model == "hdri" and sky.hdri.asset is None:
+        # Until a picture is chosen the clear sky stands in.
+        sky = sky.model_copy(update={"model": "clear"})
     found = [
         (SUN_ID, "Sun", SunSettings(azimuth_deg=azimuth, elevation_deg=elevation,
                                     size=look.sun.size, kelvin=look.sun.kelvin,
                                     haze=look.sky.haze)),
         (SKY_ID, sky_name(look),
          SkySettings(azimuth_deg=azimuth, elevation_deg=elevation,
-                     **look.sky.model_dump(exclude={"portals", "closed"}))),
+                     **sky.model_dump(exclude={"portals", "closed"}))),
         *((r.id, r.name, _SOURCE.validate_python(r.settings)) for r in rows),
     ]  # fmt: skip
     mixes = {i: look.mix.get(i, Mix()) for i, _, _ in found}
@@ -69,7 +73,7 @@ def picture_of(
         building = ModelSpec(path=str(path), up=state.up, north_deg=project.north_deg)
     return PictureSpec(
         model=building,
-        view=view,
+        view=_camera(view, look),
         width_px=width_px,
         exposure=look.exposure,
         finish=_with_table(look.finish, assets),
@@ -88,6 +92,15 @@ def _with_files(sources: list[SourceSpec], assets: AssetStore) -> list[SourceSpe
         if isinstance(s.settings, FixtureSettings) and s.settings.photometry is not None:
             s.settings.photometry_path = str(assets.path(s.settings.photometry, ".ies"))
     return sources
+
+
+def _camera(view: ViewSettings, look: LookState) -> ViewSettings:
+    """A view as light is traced for it: with the aperture where it matters, without its guides."""
+    open_at = look.exposure.f_number if view.depth_of_field else None
+    focus = {} if view.depth_of_field else {"focus_m": 5.0, "blades": 0}
+    return view.model_copy(
+        update={"f_number": open_at, "guides": "none", "guides_turn": 0, **focus}
+    )
 
 
 def _with_table(finish: FinishSettings, assets: AssetStore) -> FinishSettings:

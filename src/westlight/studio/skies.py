@@ -43,7 +43,7 @@ class Skies:
             # Kept as read: calibrated pixels, mended, middle column north again.
             kept = Path(scratch) / f"{title}.exr"
             turned = np.roll(sky.pixels, sky.pixels.shape[1] // 2, axis=1)
-            write_exr(kept, turned, {}, half=float(turned.max()) < 65_000)
+            write_exr(kept, turned, {}, half=float(turned.max()) < 65_000, dated=False)
             size, asset = kept.stat().st_size, self.assets.put(kept)
         with self.store.session() as session:
             if session.get(Asset, asset) is None:
@@ -64,6 +64,14 @@ class Skies:
         files = (self.folder / f"{i}.json" for i in found)
         cards = [json.loads(f.read_text()) for f in files if f.is_file()]
         return sorted(cards, key=lambda c: str(c["name"]).lower())
+
+    def card(self, asset: str) -> dict[str, Any]:
+        """Card of one sky; raises `NotFound`."""
+        file = self.folder / f"{Path(asset).name}.json"
+        if not file.is_file():
+            raise NotFound("This sky is no longer on the shelf.")
+        found: dict[str, Any] = json.loads(file.read_text())
+        return found
 
     def thumbnail(self, asset: str) -> Path:
         """File of a thumbnail; raises `NotFound`."""

@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -36,7 +37,7 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import daylight, demo, edits, recipe, sheets, tables
+from . import daylight, demo, edits, proofs, recipe, sheets, tables
 from .errors import BadEdit, NotFound
 from .photometry import put_on_shelf, shelf
 from .settings import LookState, ModelState
@@ -380,7 +381,10 @@ class Studio:
     ) -> dict[str, Any]:
         """Sun and sky of a look in numbers, with what the hand holds."""
         project, look = self._look(project_id, look_id, held)
-        return daylight.facts(look, project.latitude_deg, project.longitude_deg, project.time_zone)
+        found = daylight.facts(look, project.latitude_deg, project.longitude_deg, project.time_zone)
+        if look.sky.model == "hdri" and look.sky.hdri.asset and look.sky.hdri.lux is None:
+            found["sky_lx"] = self.skies.card(look.sky.hdri.asset)["lux"]
+        return found
 
     def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
         """When the real sun stands where a look's free sun does."""
@@ -414,6 +418,59 @@ class Studio:
             session.expunge_all()
         settings = edits.merged(look.settings, (held or {}).get("look", {}))
         return project, LookState.model_validate(edits.validated("look", settings))
+
+    def _recipe(self, project_id: str, look_id: str, view_id: str) -> dict[str, Any]:
+        _, look, view, _, sources = self._shown(project_id, look_id, view_id)
+        return proofs.recipe_of(look, view, sources)
+
+    def keep_proof(
+        self, project_id: str, look_id: str, view_id: str, picture: dict[str, Any]
+    ) -> list[dict[str, Any]]:
+        """Keep the present picture (from the engine) as a proof; returns all proofs."""
+        recipe = self._recipe(project_id, look_id, view_id)
+        with self.store.session() as session:
+            count = len(proofs.listed(session, project_id))
+            name = f"{count + 1}: {recipe['view']['name']}, {recipe['look']['name']}"
+            proofs.keep(session, self.assets, project_id, name, recipe, picture)
+            return proofs.listed(session, project_id)
+
+    def proofs(self, project_id: str) -> list[dict[str, Any]]:
+        """All proofs, newest first."""
+        with self.store.session() as session:
+            return proofs.listed(session, project_id)
+
+    def note_proof(self, project_id: str, proof_id: str, note: str) -> None:
+        """Write a note on a proof."""
+        with self.store.session() as session:
+            proofs.annotate(session, project_id, proof_id, note)
+
+    def remove_proof(self, project_id: str, proof_id: str) -> None:
+        """Throw a proof away."""
+        with self.store.session() as session:
+            proofs.remove(session, project_id, proof_id)
+
+    def restore_proof(self, project_id: str, proof_id: str) -> dict[str, str]:
+        """Bring the project back to a proof's recipe, as one edit."""
+        with self.store.session() as session:
+            return proofs.restore(session, project_id, proof_id)
+
+    def proof_differences(
+        self, project_id: str, proof_id: str, look_id: str, view_id: str
+    ) -> list[str]:
+        """What has changed from a proof to the present state."""
+        now = self._recipe(project_id, look_id, view_id)
+        with self.store.session() as session:
+            proof = proofs.found(session, project_id, proof_id)
+            return proofs.differences(proof.settings["recipe"], now)
+
+    def proof_difference(self, project_id: str, proof_id: str, picture: dict[str, Any]) -> bytes:
+        """PNG of the difference in stops from a proof to a present picture of the engine."""
+        if not picture:
+            raise BadEdit("There is no picture yet to compare.")
+        with self.store.session() as session:
+            files = proofs.found(session, project_id, proof_id).settings["files"]
+        kept = np.load(self.assets.path(files["linear"], ".npy"))
+        return proofs.difference_picture(kept, picture["linear"])
 
     def make_sheet(self, project_id: str, look_id: str, view_id: str, kind: str) -> dict[str, Any]:
         """Begin a contact sheet: "day", "year" (of this view and look), "looks" or "views"."""

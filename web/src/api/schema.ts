@@ -159,6 +159,93 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Proofs */
+        get: operations["proofs_api_projects__project__proofs_get"];
+        put?: never;
+        /** Keep */
+        post: operations["keep_api_projects__project__proofs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/proofs/{proof}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["remove_api_projects__project__proofs__proof__delete"];
+        options?: never;
+        head?: never;
+        /** Note */
+        patch: operations["note_api_projects__project__proofs__proof__patch"];
+        trace?: never;
+    };
+    "/api/projects/{project}/proofs/{proof}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Difference */
+        get: operations["difference_api_projects__project__proofs__proof__difference_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/proofs/{proof}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Differences */
+        get: operations["differences_api_projects__project__proofs__proof__differences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/proofs/{proof}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore */
+        post: operations["restore_api_projects__project__proofs__proof__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/redo": {
         parameters: {
             query?: never;
@@ -748,6 +835,8 @@ export interface components {
              * @constant
              */
             kind: "frame";
+            /** Legend */
+            legend: components["schemas"]["LegendBand"][];
             /** Metered S */
             metered_s: number | null;
             /** Milliseconds */
@@ -1059,6 +1148,18 @@ export interface components {
             report: components["schemas"]["ImportReport"];
         };
         /**
+         * LegendBand
+         * @description One step of the false colours: stops from middle grey, cd/m², CSS colour.
+         */
+        LegendBand: {
+            /** Colour */
+            colour: string;
+            /** Luminance */
+            luminance: number;
+            /** Stops */
+            stops: number;
+        };
+        /**
          * LensSettings
          * @description Vignette, grain and sharpness; see `core.finish.Lens`.
          */
@@ -1265,6 +1366,27 @@ export interface components {
             name: string;
         };
         /**
+         * NeutralHead
+         * @description White point that makes a picked place neutral; nothing where there is no light.
+         */
+        NeutralHead: {
+            /**
+             * Kelvin
+             * @default null
+             */
+            kelvin: number | null;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "neutral";
+            /**
+             * Tint
+             * @default null
+             */
+            tint: number | null;
+        };
+        /**
          * NewFixture
          * @description A fixture to put on a surface: where, and the surface's normal there.
          */
@@ -1296,6 +1418,16 @@ export interface components {
         NewProject: {
             /** Name */
             name: string;
+        };
+        /**
+         * NewProof
+         * @description The present picture of a look and view, to be kept.
+         */
+        NewProof: {
+            /** Look */
+            look: string;
+            /** View */
+            view: string;
         };
         /**
          * NewRow
@@ -1384,6 +1516,14 @@ export interface components {
             width_px: number;
         };
         /**
+         * Note
+         * @description A note on something kept.
+         */
+        Note: {
+            /** Note */
+            note: string;
+        };
+        /**
          * OcclusionSettings
          * @description Ambient occlusion multiplied in; see `core.finish.Occlusion`.
          */
@@ -1447,6 +1587,11 @@ export interface components {
          * @description The surface under a point of the picture, and with the meter what is read there.
          */
         Picked: {
+            /**
+             * Depth
+             * @default null
+             */
+            depth: number | null;
             /**
              * Distance
              * @default null
@@ -1662,6 +1807,37 @@ export interface components {
             undo: string | null;
             /** Views */
             views: components["schemas"]["ViewRow"][];
+        };
+        /**
+         * Proof
+         * @description A kept picture: its file, its note, and the look and view it is of.
+         */
+        Proof: {
+            /** Created At */
+            created_at: string;
+            /** Id */
+            id: string;
+            /** Look */
+            look: string;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Shown */
+            shown: string;
+            /** View */
+            view: string;
+        };
+        /**
+         * Restored
+         * @description Look and view that a proof brought back, and the project with them.
+         */
+        Restored: {
+            /** Look */
+            look: string;
+            project: components["schemas"]["Project"];
+            /** View */
+            view: string;
         };
         /**
          * Said
@@ -2020,10 +2196,38 @@ export interface components {
              */
             aspect: number;
             /**
+             * Blades
+             * @default 0
+             */
+            blades: number;
+            /**
+             * Depth Of Field
+             * @default false
+             */
+            depth_of_field: boolean;
+            /** F Number */
+            f_number: number | null;
+            /**
              * Focal Length Mm
              * @default 24
              */
             focal_length_mm: number;
+            /**
+             * Focus M
+             * @default 5
+             */
+            focus_m: number;
+            /**
+             * Guides
+             * @default none
+             * @enum {string}
+             */
+            guides: "none" | "thirds" | "golden" | "spiral" | "diagonals" | "centre" | "safe";
+            /**
+             * Guides Turn
+             * @default 0
+             */
+            guides_turn: number;
             /**
              * Position
              * @default [
@@ -2034,6 +2238,17 @@ export interface components {
              */
             position: [
                 number,
+                number,
+                number
+            ];
+            /**
+             * Shift
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            shift: [
                 number,
                 number
             ];
@@ -2381,6 +2596,237 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    proofs_api_projects__project__proofs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proof"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_api_projects__project__proofs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProof"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proof"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_api_projects__project__proofs__proof__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                proof: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proof"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    note_api_projects__project__proofs__proof__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                proof: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Note"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proof"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    difference_api_projects__project__proofs__proof__difference_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                proof: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    differences_api_projects__project__proofs__proof__differences_get: {
+        parameters: {
+            query: {
+                look: string;
+                view: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+                proof: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    restore_api_projects__project__proofs__proof__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                proof: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Restored"];
                 };
             };
             /** @description Validation Error */

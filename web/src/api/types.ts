@@ -20,6 +20,7 @@ export type Facts = Schemas["Facts"];
 export type FrameHead = Schemas["FrameHead"];
 export type Picked = Schemas["Picked"];
 export type Pattern = Schemas["Pattern"];
+export type Proof = Schemas["Proof"];
 export type Sheet = Schemas["Sheet"];
 export type SkyCard = Schemas["SkyCard"];
 export type Aim = Schemas["AimHead"];
@@ -34,6 +35,7 @@ export type Head =
   | Picked
   | Schemas["GradeHead"]
   | Schemas["PatternHead"]
+  | Schemas["NeutralHead"]
   | Aim
   | { kind: "ready"; pid: number };
 

@@ -1,11 +1,12 @@
 import { useState } from "react";
-import { hold, release, useLookPart, useStudio } from "../state/studio";
+import { hold, release, set, useLookPart, useStudio } from "../state/studio";
 import { percent, shutter, signed } from "./words";
 
 /** What the camera is set to, and what that does to the picture. Never traces light. */
 export function ExposureLine() {
   const e = useLookPart("exposure");
   const frame = useStudio((s) => s.frame);
+  const [keepEv, setKeepEv] = useState(false);
   if (!e) return <div className="h-[52px] bg-mount-2" />;
   const to = (patch: Partial<typeof e>, label: string) => {
     hold({ look: { exposure: patch } }, false);
@@ -23,7 +24,11 @@ export function ExposureLine() {
         width={48}
         read={(t) => Number.parseFloat(t.replace(/^f\//, ""))}
         step={(n) => e.f_number * 2 ** (n / 6)}
-        onSet={(v) => void to({ f_number: Math.min(Math.max(v, 0.7), 64) }, "Change the f-number")}
+        onSet={(v) => {
+          const f_number = Math.min(Math.max(v, 0.7), 64);
+          const shutter_s = e.shutter_s * (f_number / e.f_number) ** 2;
+          void to(keepEv ? { f_number, shutter_s } : { f_number }, "Change the f-number");
+        }}
       />
       <Setting
         label="shutter"
@@ -34,9 +39,11 @@ export function ExposureLine() {
           return b ? Number(a) / Number(b) : Number(a);
         }}
         step={(n) => e.shutter_s * 2 ** (n / 3)}
-        onSet={(v) =>
-          void to({ shutter_s: Math.min(Math.max(v, 1e-5), 3600) }, "Change the shutter")
-        }
+        onSet={(v) => {
+          const shutter_s = Math.min(Math.max(v, 1e-5), 3600);
+          const iso = (e.iso * e.shutter_s) / shutter_s;
+          void to(keepEv ? { shutter_s, iso } : { shutter_s }, "Change the shutter");
+        }}
       />
       <Setting
         label="ISO"
@@ -44,10 +51,26 @@ export function ExposureLine() {
         width={44}
         read={Number.parseFloat}
         step={(n) => e.iso * 2 ** (n / 3)}
-        onSet={(v) => void to({ iso: Math.min(Math.max(v, 1), 409600) }, "Change the ISO")}
+        onSet={(v) => {
+          const iso = Math.min(Math.max(v, 1), 409600);
+          const shutter_s = (e.shutter_s * e.iso) / iso;
+          void to(keepEv ? { iso, shutter_s } : { iso }, "Change the ISO");
+        }}
       />
-      <div className="w-[40px]">
-        <div className="text-[11px] text-on-mount-2">EV 100</div>
+      <div className="w-[46px]">
+        <label
+          className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2"
+          title="Keep the exposure: when one setting changes, another makes up for it"
+        >
+          <input
+            type="checkbox"
+            aria-label="Keep the exposure"
+            className="h-[10px] w-[10px] accent-[var(--chosen)]"
+            checked={keepEv}
+            onChange={(event) => setKeepEv(event.target.checked)}
+          />
+          EV
+        </label>
         <div className="text-[14.5px] font-[650]" data-testid="ev">
           {frame ? frame.ev.toFixed(1) : ""}
         </div>
@@ -75,6 +98,13 @@ export function ExposureLine() {
           )
         }
       />
+      <button
+        className="rounded-[2px] border border-on-mount-2 px-[7px] py-[2px] hover:border-on-mount"
+        title="Click something in the picture that should be neutral"
+        onClick={() => set({ picking: "neutral", placing: null, metering: false })}
+      >
+        Pick
+      </button>
       <Histogram bins={frame?.histogram ?? []} />
       <Share label="burnt" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />
       <Share label="black" value={frame?.black ?? 0} strong={false} />

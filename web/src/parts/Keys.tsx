@@ -1,6 +1,7 @@
 import { Dialog } from "radix-ui";
 import { useEffect } from "react";
 import {
+  edit,
   editLook,
   hold,
   lookRow,
@@ -11,8 +12,10 @@ import {
   STAGES,
   stepBack,
   useStudio,
+  viewRow,
   get,
 } from "../state/studio";
+import { keepProof, set as setProofs } from "../state/proofs";
 import { set as endAim } from "../state/hunt";
 import { nudgeExposure } from "./ExposureLine";
 
@@ -25,6 +28,10 @@ const KEYS: [string, string][] = [
   ["V", "next view"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["M", "meter: pin readings in the picture"],
+  ["hold F", "find: only the selected source, exposed by itself, its reach outlined"],
+  ["B, L", "burnt and black stripes, luminance in false colour"],
+  ["G", "composition guides, one after another"],
+  ["P, hold X", "keep a proof; show the last or chosen one"],
   ["hold T", "the light as it was traced, without finish"],
   ["Esc", "stop placing or metering"],
   ["Arrows in a field", "one step; Shift coarse, Alt fine"],
@@ -48,11 +55,17 @@ function onKey(e: KeyboardEvent) {
   if (stage) set({ stage });
   else if (!look) return;
   else if (e.key === "Escape") {
-    set({ placing: null, metering: false });
+    set({ placing: null, metering: false, picking: null, reading: "plain" });
     endAim({ aiming: null });
   } else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
   else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
   else if (e.key === "t") set({ plain: true });
+  else if (e.key === "f") set({ find: s.selected });
+  else if (e.key === "x") setProofs({ held: true });
+  else if (e.key === "p") void keepProof();
+  else if (e.key === "b") set({ reading: s.reading === "burnt" ? "plain" : "burnt" });
+  else if (e.key === "l") set({ reading: s.reading === "luminance" ? "plain" : "luminance" });
+  else if (e.key === "g") nextGuide();
   else if (e.key === "c") void editLook({ clay: { on: !look.clay.on } }, "Clay");
   else if (e.key === "," || e.key === ".")
     nudgeExposure(e.key === "." ? 1 : -1, look.exposure.shutter_s);
@@ -69,10 +82,27 @@ function onKey(e: KeyboardEvent) {
 }
 
 /** What is shown only while a key is held ends with it, or when the page loses the keyboard. */
-const letGo = () => set({ plain: false });
+const letGo = () => {
+  set({ plain: false, find: null });
+  setProofs({ held: false });
+};
 
 function onKeyUp(e: KeyboardEvent) {
-  if (e.key === "t") letGo();
+  if (["t", "f", "x"].includes(e.key)) letGo();
+}
+
+const GUIDES = ["none", "thirds", "golden", "spiral", "diagonals", "centre", "safe"] as const;
+
+/** The next guide of the view; the spiral goes through its four ways first. */
+function nextGuide() {
+  const row = viewRow(get());
+  if (!row) return;
+  const { guides, guides_turn } = row.settings;
+  const settings =
+    guides === "spiral" && guides_turn < 3
+      ? { guides_turn: guides_turn + 1 }
+      : { guides: GUIDES[(GUIDES.indexOf(guides) + 1) % GUIDES.length], guides_turn: 0 };
+  void edit("view", row.id, { settings }, "Guides");
 }
 
 /** Keyboard of the page, and the sheet that lists it. */

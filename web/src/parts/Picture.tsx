@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { aimClick, useHunt } from "../state/hunt";
+import { pickFor } from "../state/pickFor";
 import { drawOn, pick, read } from "../state/picture";
 import {
   importModel,
@@ -10,6 +11,7 @@ import {
   useView,
   viewRow,
 } from "../state/studio";
+import { Legend, Overlay } from "./Overlay";
 import { percent } from "./words";
 
 /** Readings pinned at a time; the oldest makes room. */
@@ -24,13 +26,17 @@ export function Picture() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const metering = useStudio((s) => s.metering);
   const aiming = useHunt((s) => s.aiming);
-  const patch = useHunt((s) => s.patch);
-  const readings = useStudio((s) => s.readings);
+  const picking = useStudio((s) => s.picking);
+  const busy = placing ?? aiming ?? picking ?? metering;
   const click = async (e: React.MouseEvent) => {
-    if ((!placing && !metering && !aiming) || !canvas.current) return;
+    if (!busy || !canvas.current) return;
     const box = canvas.current.getBoundingClientRect();
     const x = (e.clientX - box.left) / box.width;
     const y = (e.clientY - box.top) / box.height;
+    if (picking) {
+      await pickFor(picking, x, y);
+      return;
+    }
     if (aiming) {
       await aimClick(x, y);
       return;
@@ -66,39 +72,23 @@ export function Picture() {
           aria-label="Picture"
           role="img"
           onClick={(e) => void click(e)}
-          className={`${placing || metering || aiming ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+          className={`${busy ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
           style={{
             aspectRatio: view?.aspect ?? 16 / 9,
             width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
           }}
         />
-        {(readings.length > 0 || patch) && !empty && (
-          <div
-            className="pointer-events-none absolute"
-            style={{
-              aspectRatio: view?.aspect ?? 16 / 9,
-              width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
-            }}
-          >
-            {readings.map((r, i) => (
-              <b
-                key={i}
-                className="absolute -translate-x-1/2 -translate-y-1/2 rounded-full border border-white bg-black/60 px-[5px] text-[10.5px] leading-[15px] text-white"
-                style={{ left: `${r.x * 100}%`, top: `${r.y * 100}%` }}
-              >
-                {i + 1}
-              </b>
-            ))}
-            {patch && (
-              <i
-                className="absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
-                style={{ left: `${patch[0] * 100}%`, top: `${patch[1] * 100}%` }}
-              />
-            )}
-          </div>
-        )}
+        {view && !empty && <Overlay view={view} />}
         {empty && <Empty />}
       </div>
+      <Legend />
+      {picking && (
+        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
+          {picking === "focus"
+            ? "Click what should be sharp. Esc ends."
+            : "Click something that should be neutral grey. Esc ends."}
+        </p>
+      )}
       {aiming && (
         <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
           {aiming === "patch"

@@ -1,7 +1,8 @@
+import { useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import type { Daylight } from "../api/types";
-import { editLook, lookRow, useLook, useStudio } from "../state/studio";
+import { editLook, lookRow, set, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
 import { SunChart } from "./SunChart";
 import { clock, date, degrees, lux, place } from "./words";
@@ -48,6 +49,11 @@ export function Sheet() {
     enabled: !!project && !!lookId,
     placeholderData: (old) => old,
   });
+  // Other panels ask where the sun stands, too.
+  const told = daylight.data?.facts;
+  useEffect(() => {
+    if (told) set({ facts: told });
+  }, [told]);
   if (!project || !look) return <aside className="border-r border-rule bg-sheet" />;
   const now = held?.look && facts ? facts : daylight.data?.facts;
   const sunset = daylight.data?.chart.sunset ?? null;

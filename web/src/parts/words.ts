@@ -21,6 +21,12 @@ export const lux = (value: number) => {
   return value > 0 ? `${value.toFixed(4)} lx` : "0 lx";
 };
 
+/** A plain number with three meaningful digits. */
+export const amount = (value: number) =>
+  value >= 100
+    ? Math.round(value).toLocaleString("en").replace(/,/g, " ")
+    : Number(value.toPrecision(2)).toString();
+
 export const shutter = (seconds: number) => {
   if (seconds >= 0.4) return `${Number(seconds.toPrecision(2))} s`;
   const below = 1 / seconds;

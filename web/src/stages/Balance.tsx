@@ -1,5 +1,7 @@
 import type { Mix } from "../api/types";
+import { Choice } from "../parts/Choice";
 import { Meter } from "../parts/Meter";
+import { Proofs } from "../parts/Proofs";
 import { Section } from "../parts/Section";
 import { Amount } from "../parts/Amount";
 import { percent, signed } from "../parts/words";
@@ -11,6 +13,7 @@ export function Balance() {
   const prints = useStudio((s) => s.contributions);
   const selected = useStudio((s) => s.selected);
   const look = useLook();
+  const reading = useStudio((s) => s.reading);
   if (!project || !look) return null;
   const sources = sourceList(project, look);
   const cleared = Object.fromEntries(
@@ -66,6 +69,20 @@ export function Balance() {
           </div>
         ))}
       </Section>
+      <Section title="Reading" aside="keys B and L">
+        <Choice
+          label="How the picture is read"
+          value={reading}
+          options={[
+            { value: "plain", label: "As it is" },
+            { value: "burnt", label: "Burnt, black" },
+            { value: "luminance", label: "Luminance" },
+          ]}
+          onChoose={(r) => set({ reading: r })}
+        />
+        <p className="mt-1 text-ink-2">Hold F to find the selected source: its light alone.</p>
+      </Section>
+      <Proofs />
       <Meter />
       <Noise names={Object.fromEntries(sources.map((s) => [s.id, s.name]))} />
       <p className="pt-2 text-ink-2">

@@ -7,12 +7,26 @@ import {
   edit,
   hold,
   release,
+  set,
   removeRow,
   showView,
   useStudio,
   useView,
   viewRow,
 } from "../state/studio";
+
+const GUIDES: Record<string, string> = {
+  none: "None",
+  thirds: "Thirds",
+  golden: "Golden ratio",
+  spiral0: "Golden spiral, from below left",
+  spiral1: "Golden spiral, from below right",
+  spiral2: "Golden spiral, from above right",
+  spiral3: "Golden spiral, from above left",
+  diagonals: "Diagonals",
+  centre: "Centre",
+  safe: "Margins of 5 and 10 %",
+};
 
 /** Cameras of the project and the lens of the current one. */
 export function Views() {
@@ -107,24 +121,120 @@ export function Views() {
           />
           Verticals stay vertical (lens shift)
         </label>
+        {(["right", "up"] as const).map((way, i) => (
+          <Amount
+            key={way}
+            label={`Shift ${way}`}
+            value={view.shift[i] ?? 0}
+            min={-0.5}
+            max={0.5}
+            step={0.01}
+            normal={0}
+            write={(v) => `${(v * 100).toFixed(0).replace("-", "−")} %`}
+            read={(t) => Number.parseFloat(t.replace("−", "-")) / 100}
+            onHold={(v) => {
+              const shift: [number, number] = [...view.shift];
+              shift[i] = v;
+              hold({ view: { shift } as Partial<View> }, false);
+            }}
+            onRelease={() => void release("Shift the lens")}
+          />
+        ))}
         <Choice
           label="Aspect"
           value={String(Math.round(view.aspect * 1000))}
           options={[
             { value: "1778", label: "16 : 9" },
             { value: "1500", label: "3 : 2" },
+            { value: "1333", label: "4 : 3" },
             { value: "1000", label: "1 : 1" },
             { value: "800", label: "4 : 5" },
+            { value: "2350", label: "2.35" },
           ]}
           onChoose={(v) =>
             void edit(
               "view",
               row.id,
-              { settings: { aspect: v === "1778" ? 16 / 9 : Number(v) / 1000 } },
+              {
+                settings: {
+                  aspect: v === "1778" ? 16 / 9 : v === "1333" ? 4 / 3 : Number(v) / 1000,
+                },
+              },
               "Aspect",
             )
           }
         />
+      </Section>
+      <Section title="Guides" aside={<kbd>G</kbd>}>
+        <select
+          className="entry w-full"
+          aria-label="Composition guides"
+          value={`${view.guides}${view.guides === "spiral" ? view.guides_turn : ""}`}
+          onChange={(e) => {
+            const turn = Number.parseInt(e.target.value.slice(-1), 10);
+            const guides = e.target.value.replace(/\d$/, "") as View["guides"];
+            const settings = { guides, guides_turn: Number.isNaN(turn) ? 0 : turn };
+            void edit("view", row.id, { settings }, "Guides");
+          }}
+        >
+          {Object.entries(GUIDES).map(([value, label]) => (
+            <option key={value} value={value}>
+              {label}
+            </option>
+          ))}
+        </select>
+      </Section>
+      <Section
+        title="Depth of field"
+        aside={
+          <button className="quiet underline" onClick={() => set({ picking: "focus" })}>
+            Pick the focus
+          </button>
+        }
+      >
+        <label className="flex items-center gap-2 py-[3px]">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={view.depth_of_field}
+            onChange={(e) =>
+              void edit(
+                "view",
+                row.id,
+                { settings: { depth_of_field: e.target.checked } },
+                "Depth of field",
+              )
+            }
+          />
+          As the f-number of the look gives it
+        </label>
+        {view.depth_of_field && (
+          <>
+            <Amount
+              label="Focus"
+              value={view.focus_m}
+              min={0.2}
+              max={100}
+              step={0.05}
+              normal={5}
+              logarithmic
+              write={(v) => `${v.toFixed(2)} m`}
+              onHold={(focus_m) => hold({ view: { focus_m } }, false)}
+              onRelease={() => void release("Focus")}
+            />
+            <Amount
+              label="Blades"
+              value={view.blades}
+              min={0}
+              max={12}
+              step={1}
+              normal={0}
+              write={(v) => (v < 3 ? "round" : v.toFixed(0))}
+              onHold={(v) => hold({ view: { blades: v < 3 ? 0 : v } }, false)}
+              onRelease={() => void release("Blades")}
+            />
+          </>
+        )}
       </Section>
       <Section title="Camera">
         {["East", "North", "Eye height"].map((l, i) => coordinate("position", i, l))}

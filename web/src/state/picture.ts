@@ -53,6 +53,8 @@ function show() {
       moving: s.moving,
       paused: s.paused,
       plain: s.plain,
+      reading: s.reading,
+      find: s.find,
       width: pictureWidth(),
     });
   });
@@ -109,6 +111,8 @@ function take(message: ArrayBuffer) {
     });
   } else if (head.kind === "grade") {
     for (const give of starts.splice(0)) give(head.grade);
+  } else if (head.kind === "neutral") {
+    for (const give of neutrals.splice(0)) give(head);
   } else if (head.kind === "pattern" || head.kind === "aim") {
     asks.get(head.id)?.(head);
     asks.delete(head.id);
@@ -148,7 +152,9 @@ export function startPicture() {
       s.held !== before.held ||
       s.moving !== before.moving ||
       s.paused !== before.paused ||
-      s.plain !== before.plain
+      s.plain !== before.plain ||
+      s.reading !== before.reading ||
+      s.find !== before.find
     )
       show();
   });
@@ -176,6 +182,17 @@ export const askPattern = (step: number, picked: [number, number][]) =>
 /** Where the sun must stand to light a point, through the opening at another or any way. */
 export const askAim = (x: number, y: number, through: [number, number] | null) =>
   ask("aim", { x, y, through });
+
+type Neutral = Extract<Head, { kind: "neutral" }>;
+const neutrals: ((head: Neutral) => void)[] = [];
+
+/** White point that makes what is seen at a point neutral. */
+export function askNeutral(x: number, y: number): Promise<Neutral> {
+  return new Promise((resolve) => {
+    neutrals.push(resolve);
+    send({ kind: "neutral", x, y });
+  });
+}
 
 type StartingGrade = Extract<Head, { kind: "grade" }>["grade"];
 const starts: ((grade: StartingGrade) => void)[] = [];

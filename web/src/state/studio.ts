@@ -47,6 +47,12 @@ interface State {
   held: Held | null;
   moving: boolean;
   paused: boolean;
+  /** How the picture is read: as it is, burnt and black striped, luminance in false colour. */
+  reading: "plain" | "burnt" | "luminance";
+  /** Only this source, while a key is held. */
+  find: string | null;
+  /** What the next click in the picture sets. */
+  picking: "focus" | "neutral" | null;
   /** The light as it was traced, while a key is held. */
   plain: boolean;
   frame: FrameHead | null;
@@ -73,6 +79,9 @@ export const useStudio = create<State>(() => ({
   moving: false,
   paused: false,
   plain: false,
+  reading: "plain",
+  find: null,
+  picking: null,
   frame: null,
   facts: null,
   contributions: {},

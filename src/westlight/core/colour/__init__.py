@@ -15,7 +15,7 @@ from .spaces import (
     swatch,
 )
 from .spectrum import colour_matching, planck_xy
-from .temperature import kelvin_to_rgb, kelvin_to_xy, nearest_kelvin, white_balance_matrix
+from .temperature import kelvin_to_rgb, kelvin_to_xy, nearest_kelvin, white_balance_matrix, white_of
 
 __all__ = [
     "AP1_LUMINANCE",
@@ -37,4 +37,5 @@ __all__ = [
     "srgb_to_working",
     "swatch",
     "white_balance_matrix",
+    "white_of",
 ]

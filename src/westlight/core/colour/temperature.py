@@ -73,6 +73,25 @@ def nearest_kelvin(rgb: npt.ArrayLike) -> float:
     return float(kelvins[np.argmin((us - u) ** 2 + (vs - v) ** 2)])
 
 
+def white_of(rgb: npt.ArrayLike) -> tuple[float, float]:
+    """White point, kelvin and green–magenta tint, that makes a working-space colour neutral.
+
+    The tint is in the unit of `white_balance_matrix`. Raises ``ValueError`` for no light.
+
+    >>> k, tint = white_of(kelvin_to_rgb(4300.0))
+    >>> round(k, -2), abs(round(tint, 1))
+    (4300.0, 0.0)
+    """
+    x, y, z = (float(v) for v in AP1_TO_XYZ @ np.asarray(rgb, float))
+    if x + y + z <= 0:
+        raise ValueError("Light without energy has no white point.")
+    u, v = 4 * x / (x + 15 * y + 3 * z), 6 * y / (x + 15 * y + 3 * z)
+    kelvins, us, vs = _locus_uv()
+    # The tint moves along v alone, so the locus is met at the same u.
+    i = int(np.argmin(np.abs(us - u)))
+    return float(kelvins[i]), float((v - vs[i]) * 1000.0)
+
+
 @lru_cache(maxsize=1)
 def _locus_uv() -> tuple[Array, Array, Array]:
     kelvins = 1e6 / np.linspace(1e6 / KELVIN_MIN, 1e6 / KELVIN_MAX, 1200)

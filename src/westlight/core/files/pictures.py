@@ -46,11 +46,16 @@ _SINGLE = {"depth": "Z", "alpha": "A"}
 
 
 def write_exr(
-    path: Path, beauty: F4, layers: Mapping[str, F4], recipe: str = "", half: bool = True
+    path: Path,
+    beauty: F4,
+    layers: Mapping[str, F4],
+    recipe: str = "",
+    half: bool = True,
+    dated: bool = True,
 ) -> None:
     """Write a multi-layer EXR: (h, w, 3) pictures in cd/m², a recipe as text inside.
 
-    Layers may be (h, w) as well: one channel, named Z for "depth", A for "alpha" and Y otherwise.
+    ``dated`` False leaves the time out of the file. Layers may be (h, w) as well: one channel, named Z for "depth", A for "alpha" and Y otherwise.
 
     Raises `PictureFileError` when the file cannot be written.
     """
@@ -74,6 +79,9 @@ def write_exr(
     chromaticities = [*AP1_PRIMARIES_XY.reshape(-1), *AP1_WHITE_XY]
     spec.attribute("chromaticities", oiio.TypeDesc("float[8]"), [float(v) for v in chromaticities])
     spec.attribute("westlight:unit", "cd/m2")
+    if not dated:
+        # Else the library writes the time of day, and equal pictures would be different files.
+        spec.attribute("DateTime", "1970:01:01 00:00:00")
     if recipe:
         spec.attribute("westlight:recipe", recipe)
     _write(path, spec, pixels)

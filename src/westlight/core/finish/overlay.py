@@ -1,0 +1,78 @@
+"""Reading aids laid over the shown picture: burnt and black stripes, luminance in false colour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..colour import AP1_LUMINANCE
+from ..photometry import saturation_luminance
+from .grade import MIDDLE_GREY
+from .show import BLACK_TO, BURNT_FROM
+
+F4 = npt.NDArray[np.float32]
+U1 = npt.NDArray[np.uint8]
+#: Bands of false colour: whole stops from middle grey. Cold below it, warm above, grey at it.
+LOWEST, HIGHEST = -7, 5
+_BANDS = np.array(
+    [
+        (24, 22, 44), (38, 38, 84), (44, 60, 122), (44, 92, 148), (52, 128, 158), (72, 158, 150),
+        (112, 178, 140), (138, 138, 138), (196, 190, 96), (222, 168, 62), (224, 124, 52),
+        (214, 76, 60), (250, 236, 226),
+    ],
+    np.uint8,
+)  # fmt: skip
+_BURNT_STRIPE, _BLACK_STRIPE = (232, 146, 36), (66, 104, 176)
+_STRIPE_PX = 5
+
+
+@dataclass(frozen=True)
+class Band:
+    """One step of the legend: stops from middle grey, cd/m² in its middle, its colour as CSS."""
+
+    stops: int
+    luminance: float
+    colour: str
+
+
+def legend(ev: float) -> list[Band]:
+    """Bands of the false colours at an exposure (EV100), darkest first.
+
+    >>> [b.stops for b in legend(10.0)][7]
+    0
+    """
+    grey = MIDDLE_GREY * saturation_luminance(ev)
+    return [
+        Band(s, grey * 2.0**s, "rgb({} {} {})".format(*_BANDS[s - LOWEST]))
+        for s in range(LOWEST, HIGHEST + 1)
+    ]
+
+
+def luminance_colours(picture: F4, ev: float) -> U1:
+    """False colours (h, w, 3) of a scene-linear picture in cd/m²: one per stop from middle grey."""
+    y = np.maximum(picture @ AP1_LUMINANCE.astype(np.float32), 1e-9)
+    stops = np.rint(np.log2(y / np.float32(MIDDLE_GREY * saturation_luminance(ev)))).astype(int)
+    return np.ascontiguousarray(_BANDS[np.clip(stops, LOWEST, HIGHEST) - LOWEST])
+
+
+def striped(pixels: U1) -> U1:
+    """A shown picture with stripes on what is burnt (a channel at the top) and black (all at 0)."""
+    out = pixels.copy()
+    y, x = np.indices(pixels.shape[:2], dtype=np.int32)
+    stripe = ((x + y) // _STRIPE_PX) % 2 == 0
+    out[stripe & (pixels.max(axis=2) >= BURNT_FROM)] = _BURNT_STRIPE
+    out[stripe & (pixels.max(axis=2) <= BLACK_TO)] = _BLACK_STRIPE
+    return out
+
+
+def outlined(pixels: U1, share: F4, level: float = 0.25) -> U1:
+    """A shown picture with a line where ``share`` (h, w) crosses a level: how far a light reaches."""
+    inside = share > level
+    edge = np.zeros_like(inside)
+    edge[:, 1:] |= inside[:, 1:] != inside[:, :-1]
+    edge[1:] |= inside[1:] != inside[:-1]
+    out = pixels.copy()
+    out[edge] = _BURNT_STRIPE
+    return out

@@ -1,0 +1,32 @@
+"""Proofs: kept pictures with their recipe."""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
+
+revision = "0002"
+down_revision = "0001"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    """Create the table."""
+    op.create_table(
+        "proof",
+        sa.Column("id", sa.String(32), primary_key=True),
+        sa.Column(
+            "project_id", sa.String(32), sa.ForeignKey("project.id", ondelete="CASCADE"),
+            nullable=False, index=True,
+        ),
+        sa.Column("name", sa.String, nullable=False),
+        sa.Column("position", sa.Integer, nullable=False),
+        sa.Column("settings", JSONB, nullable=False),
+        sa.Column("version", sa.Integer, nullable=False),
+        sa.Column("created_at", sa.DateTime(timezone=True), nullable=False),
+    )  # fmt: skip
+
+
+def downgrade() -> None:
+    """Take it away again."""
+    op.drop_table("proof")

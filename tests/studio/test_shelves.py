@@ -1,0 +1,112 @@
+"""Shelves and sheets: sky pictures, film tables, hours of a day."""
+
+from __future__ import annotations
+
+from datetime import date
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from westlight.core.errors import PictureFileError
+from westlight.core.files import write_exr
+from westlight.core.finish import CubeError
+from westlight.core.sky.hdri import row_solid_angles
+from westlight.store import Store
+from westlight.studio.daylight import hours_of, months_of, times_of
+from westlight.studio.errors import NotFound
+from westlight.studio.settings import LookState
+from westlight.studio.studio import Studio
+
+from ..core.test_finish import identity_cube
+
+PLACE = (43.6, -9.1, "Etc/GMT-1")
+
+
+@pytest.fixture
+def studio(store: Store, tmp_path: Path) -> Studio:
+    """A studio with a folder of its own."""
+    return Studio(store, tmp_path)
+
+
+def sky_file(folder: Path, sun_lux: float = 50_000.0) -> Path:
+    """An even grey sky of 10 000 lx with a small sun at azimuth 90°, elevation 45°."""
+    height, width = 128, 256
+    pixels = np.full((height, width, 3), 10_000 / np.pi, np.float32)
+    pixels[height // 2 :] = 100.0
+    row, column = height // 4, width // 2 + width // 4
+    omega = row_solid_angles(height, width)[row]
+    pixels[row, column] += sun_lux / omega
+    file = folder / "East sun.exr"
+    write_exr(file, pixels, {}, half=False)
+    return file
+
+
+def test_a_sky_is_described_and_kept(studio: Studio, tmp_path: Path) -> None:
+    card = studio.skies.add(sky_file(tmp_path), "East sun.exr")
+    assert card["sun"]["azimuth_deg"] == pytest.approx(90, abs=1.5)
+    assert card["sun"]["elevation_deg"] == pytest.approx(45, abs=1.5)
+    assert card["sun"]["lux"] == pytest.approx(60_000 - 10_000, rel=0.02)
+    assert card["lux"] == pytest.approx(10_000 + 50_000 * np.sin(np.pi / 4), rel=0.03)
+    assert card in studio.skies.shelf()
+    with Image.open(studio.skies.thumbnail(card["asset"])) as thumb:
+        assert thumb.size == (256, 128)
+    again = studio.skies.add(sky_file(tmp_path), "East sun.exr")
+    assert again["asset"] == card["asset"]
+    with pytest.raises(NotFound):
+        studio.skies.thumbnail("../../etc/passwd")
+
+
+def test_what_is_no_sky_is_refused(studio: Studio, tmp_path: Path) -> None:
+    words = tmp_path / "notes.exr"
+    words.write_text("not a picture")
+    with pytest.raises(PictureFileError, match="save it again"):
+        studio.skies.add(words, "notes.exr")
+    cut = tmp_path / "cut.exr"
+    noisy = np.random.default_rng(0).random((64, 128, 3)).astype(np.float32)
+    write_exr(tmp_path / "noisy.exr", noisy, {})
+    cut.write_bytes((tmp_path / "noisy.exr").read_bytes()[:20_000])
+    with pytest.raises(PictureFileError, match="cut short"):
+        studio.skies.add(cut, "cut.exr")
+
+
+def test_film_tables_are_kept_by_content(studio: Studio) -> None:
+    made = studio.add_table(identity_cube().encode(), "Nothing.cube")
+    assert studio.add_table(identity_cube().encode(), "Nothing.cube") == made
+    assert made in studio.tables()
+    with pytest.raises(CubeError):
+        studio.add_table(b"\xff\xfe binary", "bad.cube")
+    with pytest.raises(CubeError, match="too large"):
+        studio.add_table(b"0" * 80_000_001, "huge.cube")
+
+
+def test_hours_of_a_day_and_months_of_a_year() -> None:
+    look = LookState(day=date(2026, 6, 21))
+    hours = hours_of(look, *PLACE)
+    minutes = [take["minutes"] for _, take in hours]
+    assert len(hours) == 12
+    assert minutes == sorted(minutes)
+    assert minutes[0] < 7.5 * 60
+    assert minutes[-1] > 21 * 60
+    assert all(caption == f"{m // 60:02d}:{m % 60:02d}" for (caption, _), m in
+               zip(hours, minutes, strict=True))  # fmt: skip
+    assert hours_of(look, 80.0, 0.0, "UTC") == []
+    months = months_of(look, *PLACE)
+    assert [c for c, _ in months][:2] == ["21 January", "21 February"]
+
+
+def test_seasons_of_an_aim() -> None:
+    """Noon sun of 46° at this place is the equinox: two seasons of a few days, around noon."""
+    aimed = {"open": [[180.0, 46.4]], "blocked": [], "spacing_deg": 1.0, "opening": ""}
+    found = times_of(aimed, LookState(), *PLACE)
+    assert found["nearest"] is None
+    assert 1 <= len(found["seasons"]) <= 4
+    for s in found["seasons"]:
+        assert date.fromisoformat(s["day"]).month in (3, 9)
+        assert s["begins"] <= s["minutes"] <= s["ends"]
+        assert abs(s["minutes"] - 13.6 * 60) < 45
+    never = {**aimed, "open": [[0.0, 60.0]]}
+    missed = times_of(never, LookState(), *PLACE)
+    assert missed["seasons"] == []
+    assert missed["nearest"]["apart_deg"] > 20

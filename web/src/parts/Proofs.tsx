@@ -1,0 +1,136 @@
+import { useEffect } from "react";
+import {
+  chooseProof,
+  keepProof,
+  loadProofs,
+  noteProof,
+  removeProof,
+  restoreProof,
+  set,
+  showStops,
+  useProofs,
+} from "../state/proofs";
+import { useStudio } from "../state/studio";
+import { Section } from "./Section";
+
+/** Kept pictures: compare with the present one, see what differs, go back. */
+export function Proofs() {
+  const project = useStudio((s) => s.project?.id);
+  const { list, chosen, differences, stops } = useProofs();
+  useEffect(() => {
+    if (project) void loadProofs().catch(() => undefined);
+  }, [project]);
+  const proof = list.find((p) => p.id === chosen);
+  return (
+    <Section
+      title="Proofs"
+      aside={
+        <button className="quiet underline" onClick={() => void keepProof()}>
+          Keep this picture <kbd>P</kbd>
+        </button>
+      }
+    >
+      {list.length === 0 && (
+        <p className="text-ink-2">Keep a picture before you change it; hold X to compare.</p>
+      )}
+      <div className="grid grid-cols-3 gap-1">
+        {list.map((p) => (
+          <button
+            key={p.id}
+            aria-pressed={p.id === chosen}
+            title={p.name}
+            onClick={() => void chooseProof(p.id === chosen ? null : p.id)}
+          >
+            <img
+              src={`/api/files/${p.shown}?show=true`}
+              alt={p.name}
+              className={`aspect-video w-full object-cover ${p.id === chosen ? "outline-2 outline-blue" : ""}`}
+            />
+          </button>
+        ))}
+      </div>
+      {proof && (
+        <div className="mt-2" data-testid="proof">
+          <p className="font-[600]">{proof.name}</p>
+          <input
+            key={proof.id}
+            className="entry mt-1 w-full"
+            placeholder="Note"
+            aria-label="Note on the proof"
+            defaultValue={proof.note}
+            onBlur={(e) =>
+              e.target.value !== proof.note && void noteProof(proof.id, e.target.value)
+            }
+          />
+          <ul className="mt-1 max-h-[110px] overflow-y-auto text-ink-2">
+            {differences.map((d) => (
+              <li key={d}>{d}</li>
+            ))}
+            {differences.length === 0 && <li>Nothing differs.</li>}
+          </ul>
+          <div className="mt-1 grid grid-cols-3 gap-1">
+            <button className="button" onClick={() => void restoreProof(proof.id)}>
+              Go back
+            </button>
+            <button
+              className="button"
+              aria-pressed={stops !== null}
+              onClick={() => (stops ? set({ stops: null }) : showStops(proof.id))}
+            >
+              In stops
+            </button>
+            <button className="button" onClick={() => void removeProof(proof.id)}>
+              Remove
+            </button>
+          </div>
+          <p className="mt-1 text-ink-2">
+            Drag the line over the picture to wipe. Hold X for the proof alone.
+          </p>
+        </div>
+      )}
+    </Section>
+  );
+}
+
+/** The proof over the present picture, up to a line that can be dragged. */
+export function ProofOverlay() {
+  const { list, chosen, wipe, held, stops } = useProofs();
+  const proof = list.find((p) => p.id === chosen) ?? (held ? list[0] : undefined);
+  if (!proof) return null;
+  const share = held || stops ? 1 : wipe;
+  if (share === null) return null;
+  return (
+    <>
+      <img
+        src={stops && !held ? stops : `/api/files/${proof.shown}?show=true`}
+        alt={stops ? "Difference in stops: warm is brighter now, blue darker" : proof.name}
+        data-testid="proof-overlay"
+        className="absolute inset-0 h-full w-full"
+        style={{ clipPath: `inset(0 ${(1 - share) * 100}% 0 0)` }}
+      />
+      {!held && !stops && (
+        <div
+          role="slider"
+          tabIndex={0}
+          aria-label="Wipe between the proof and the picture"
+          aria-valuenow={Math.round(share * 100)}
+          className="pointer-events-auto absolute inset-y-0 w-[11px] -translate-x-1/2 cursor-ew-resize touch-none"
+          style={{ left: `${share * 100}%` }}
+          onKeyDown={(e) => {
+            const way = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
+            if (way) set({ wipe: Math.min(Math.max(share + way * 0.02, 0), 1) });
+          }}
+          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+          onPointerMove={(e) => {
+            if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
+            const box = e.currentTarget.parentElement?.getBoundingClientRect();
+            if (!box) return;
+            set({ wipe: Math.min(Math.max((e.clientX - box.left) / box.width, 0), 1) });
+          }}
+        >
+          <i className="mx-auto block h-full w-[1.5px] bg-white mix-blend-difference" />
+        </div>
+      )}
+    </>
+  );
+}

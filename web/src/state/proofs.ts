@@ -1,0 +1,113 @@
+// Proofs: kept pictures, and how one is laid over the present picture to compare.
+
+import { create } from "zustand";
+import { answer, api } from "../api/client";
+import type { Proof } from "../api/types";
+import { accept, get as studio, say, set as setStudio } from "./studio";
+
+interface Proofs {
+  list: Proof[];
+  /** The proof that is compared with. */
+  chosen: string | null;
+  /** Wipe from the left, 0…1; null: not compared. */
+  wipe: number | null;
+  /** A key is held: the proof alone. */
+  held: boolean;
+  differences: string[];
+  /** Address of the difference picture, while it is shown. */
+  stops: string | null;
+}
+
+export const useProofs = create<Proofs>(() => ({
+  list: [],
+  chosen: null,
+  wipe: null,
+  held: false,
+  differences: [],
+  stops: null,
+}));
+
+export const set = useProofs.setState;
+export const get = useProofs.getState;
+
+const path = (proof: string) => ({ project: studio().project?.id ?? "", proof });
+
+export async function loadProofs() {
+  const project = studio().project?.id;
+  if (!project) return;
+  const list = await answer(
+    api.GET("/api/projects/{project}/proofs", { params: { path: { project } } }),
+  );
+  set({ list });
+}
+
+export async function keepProof() {
+  const { project, lookId, viewId } = studio();
+  if (!project) return;
+  try {
+    const list = await answer(
+      api.POST("/api/projects/{project}/proofs", {
+        params: { path: { project: project.id } },
+        body: { look: lookId, view: viewId },
+      }),
+    );
+    set({ list, chosen: list[0]?.id ?? null });
+    setStudio({ note: `Kept proof ${list[0]?.name ?? ""}` });
+  } catch (error) {
+    say(error);
+  }
+}
+
+export async function chooseProof(chosen: string | null) {
+  set({ chosen, differences: [], stops: null, wipe: chosen ? (get().wipe ?? 0.5) : null });
+  if (!chosen) return;
+  const { lookId: look, viewId: view } = studio();
+  const differences = await answer(
+    api.GET("/api/projects/{project}/proofs/{proof}/differences", {
+      params: { path: path(chosen), query: { look, view } },
+    }),
+  ).catch(() => []);
+  if (get().chosen === chosen) set({ differences });
+}
+
+export function showStops(proof: string) {
+  const { project } = path(proof);
+  set({ stops: `/api/projects/${project}/proofs/${proof}/difference?at=${Date.now()}` });
+}
+
+export async function noteProof(proof: string, note: string) {
+  set({
+    list: await answer(
+      api.PATCH("/api/projects/{project}/proofs/{proof}", {
+        params: { path: path(proof) },
+        body: { note },
+      }),
+    ),
+  });
+}
+
+export async function removeProof(proof: string) {
+  set({
+    list: await answer(
+      api.DELETE("/api/projects/{project}/proofs/{proof}", { params: { path: path(proof) } }),
+    ),
+    chosen: null,
+    wipe: null,
+    stops: null,
+  });
+}
+
+export async function restoreProof(proof: string) {
+  try {
+    const back = await answer(
+      api.POST("/api/projects/{project}/proofs/{proof}/restore", {
+        params: { path: path(proof) },
+      }),
+    );
+    accept(back.project);
+    setStudio({ lookId: back.look, viewId: back.view, held: null });
+    set({ wipe: null, stops: null });
+  } catch (error) {
+    say(error);
+  }
+}
