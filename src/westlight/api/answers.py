@@ -44,10 +44,18 @@ class LookRow(Named):
     settings: LookState
 
 
+class PerLumen(Answer):
+    """What one lumen of a fixture gives straight ahead; no luminance for a point."""
+
+    candela: float
+    luminance_cd_m2: float | None
+
+
 class SourceRow(Named):
     """A fixture or a glowing material of the project."""
 
     settings: Annotated[FixtureSettings | GlowSettings, Field(discriminator="kind")]
+    per_lumen: PerLumen | None
 
 
 class StillFile(Answer):
@@ -261,6 +269,7 @@ class ContributionHead(Answer):
     source: str
     burnt: float
     colour: str
+    headroom: float | None
 
 
 class Picked(Answer):

@@ -19,6 +19,7 @@ from westlight.engine.host import EngineHost
 from westlight.store import Store
 from westlight.studio.daylight import warm_up
 from westlight.studio.errors import NotFound
+from westlight.studio.fixtures import as_csv
 from westlight.studio.studio import Studio
 from westlight.studio.tables import LARGEST_BYTES
 
@@ -26,6 +27,7 @@ from . import answers as A
 from .bodies import (
     Edit,
     EditKind,
+    Grid,
     Kind,
     NewFixture,
     NewProject,
@@ -64,6 +66,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     app.state.studio, app.state.engine = studio, engine
     _errors(app)
     _projects(app, studio)
+    _fixtures(app, studio)
     _building(app, studio)
     _shelf(app, studio)
     _tables(app, studio)
@@ -134,6 +137,24 @@ def _projects(app: FastAPI, studio: Studio) -> None:
     def redo(project: str) -> dict[str, Any]:
         label = studio.redo(project)
         return {"label": label, "project": studio.overview(project)}
+
+
+def _fixtures(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/fixtures/{source}/repeat", response_model=A.Project)
+    def repeat(project: str, source: str, body: Grid) -> dict[str, Any]:
+        studio.repeat_fixture(project, source, **body.model_dump())
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/fixtures/{source}/separate", response_model=A.Project)
+    def separate(project: str, source: str) -> dict[str, Any]:
+        studio.separate_fixture(project, source)
+        return studio.overview(project)
+
+    @app.get("/api/projects/{project}/looks/{look}/schedule.csv", response_class=Response)
+    def schedule(project: str, look: str) -> Response:
+        name = {"content-disposition": 'attachment; filename="light-schedule.csv"'}
+        made = as_csv(studio.schedule(project, look))
+        return Response(made, media_type="text/csv", headers=name)
 
 
 def _building(app: FastAPI, studio: Studio) -> None:

@@ -49,6 +49,16 @@ class NewFixture(Body):
     photometry: str | None = None
 
 
+class Grid(Body):
+    """Linked copies of a fixture around its first place: numbers, spacing in metres, turn."""
+
+    columns: Annotated[int, Field(ge=1, le=200)] = 1
+    rows: Annotated[int, Field(ge=1, le=200)] = 1
+    across_m: Annotated[float, Field(gt=0, le=200)] = 1.5
+    along_m: Annotated[float, Field(gt=0, le=200)] = 1.5
+    turn_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+
+
 class NewSheet(Body):
     """A contact sheet to make: over the day, the year, all looks and views, or all views."""
 

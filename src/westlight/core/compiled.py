@@ -18,7 +18,11 @@ def keep_kernels() -> Path:
     """Point Numba at the folder for these sources and return it."""
     here = Path(__file__).parent
     digest = hashlib.sha256()
-    kernels = [*here.glob("transport/kernels/*.py"), *here.glob("finish/*.py")]
+    kernels = [
+        *here.glob("transport/kernels/*.py"),
+        here / "finish/mix.py",
+        here / "finish/show.py",
+    ]
     for file in sorted([*kernels, here / "transport/layout.py", here / "sky/atmosphere.py"]):
         digest.update(file.read_bytes())
     base = os.environ.get("WESTLIGHT_KERNELS") or str(Path.home() / ".cache/westlight/kernels")

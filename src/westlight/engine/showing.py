@@ -18,12 +18,13 @@ from westlight.core.analysis import (
     remedy,
     sun_grid,
 )
-from westlight.core.colour import AP1_LUMINANCE, swatch, white_of
+from westlight.core.colour import AP1_LUMINANCE, swatch, white_balance_matrix, white_of
 from westlight.core.finish import (
     Finish,
     Shown,
     baked,
     block_mean,
+    burning_light,
     develop,
     legend,
     luminance_colours,
@@ -35,7 +36,7 @@ from westlight.core.finish import (
 )
 from westlight.core.finish.glow import enlarged
 from westlight.core.finish.start import Mood
-from westlight.core.photometry import shutter_for_ev
+from westlight.core.photometry import saturation_luminance, shutter_for_ev
 from westlight.core.transport.film import F4
 from westlight.core.transport.render import (
     irradiance_at,
@@ -207,8 +208,17 @@ class Showing(LiveState):
                 "source": s.id,
                 "burnt": round(shown.burnt, 4),
                 "colour": swatch(self.gains[s.id]),
+                "headroom": self._headroom(small),
             }
             self.send(head, file.getvalue())
+
+    def _headroom(self, light: F4) -> float | None:
+        """Stops a source may still rise before a thousandth of the picture burns; None if dark."""
+        e = self.spec.exposure
+        balanced = light.reshape(-1, 3) @ white_balance_matrix(e.kelvin, e.tint).T
+        top = float(np.percentile(balanced.max(axis=1), 99.9)) / saturation_luminance(ev_of(e))
+        table = baked(e.tone, finish_of(self.spec.finish, e.tone).grade)
+        return None if top < 1e-6 else round(float(np.log2(burning_light(table) / top)), 2)
 
     def _metered(self, picture: F4) -> float | None:
         e, ev = self.spec.exposure, metered_ev(picture)

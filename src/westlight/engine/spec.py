@@ -93,6 +93,11 @@ class FixtureSettings(Settings):
     height: Annotated[float, Field(gt=0, le=100)] = 0.3
     radius: Annotated[float, Field(gt=0, le=100)] = 0.1
     lumen: Annotated[float, Field(gt=0, le=10_000_000)] = 1000.0
+    #: Lumen per watt that watts are counted with, and the unit the artist reads the amount in.
+    efficacy: Annotated[float, Field(gt=0, le=683)] = 90.0
+    unit: Literal["lm", "cd", "cd/m²", "lx at 1 m", "W"] = "lm"
+    #: A fill exists only for the picture: a cheat, kept in a list of its own.
+    fill: bool = False
     kelvin: Kelvin = 3000.0
     visible: bool = True
     length: Annotated[float, Field(gt=0, le=100)] = 1.2

@@ -68,7 +68,8 @@ def sky_of(settings: SkySettings, north_deg: float) -> Sky:
     )
 
 
-def _emitters(settings: FixtureSettings, name: str) -> list[Emitter]:
+def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:
+    """The emitters of a fixture, one at each of its places."""
     made: list[Emitter] = []
     for place in settings.places:
         common = {
@@ -119,7 +120,7 @@ def source_of(spec: SourceSpec, north_deg: float, materials: list[Material]) -> 
             return _picture_sky(spec.id, s, north_deg)
         return SkySource(spec.id, sky_of(s, north_deg))
     if isinstance(s, FixtureSettings):
-        return Group(spec.id, _emitters(s, spec.name))
+        return Group(spec.id, emitters_of(s, spec.name))
     for material in materials:
         if material.emits and material.name == s.material:
             return Glow(spec.id, material, material.emission_rgb)
@@ -167,7 +168,7 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     if isinstance(s, SunSettings):
         leave_out = {"kelvin", "haze"}
     elif isinstance(s, FixtureSettings):
-        leave_out = {"lumen", "kelvin", "photometry_name"}
+        leave_out = {"lumen", "kelvin", "photometry_name", "efficacy", "unit", "fill"}
     return s.model_dump(exclude=leave_out)
 
 

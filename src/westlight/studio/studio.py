@@ -37,7 +37,7 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import daylight, demo, edits, proofs, recipe, sheets, tables
+from . import daylight, demo, edits, fixtures, proofs, recipe, sheets, tables
 from .errors import BadEdit, NotFound
 from .photometry import put_on_shelf, shelf
 from .settings import LookState, ModelState
@@ -141,6 +141,11 @@ class Studio:
                     {"id": r.id, "name": r.name, "settings": r.settings}
                     for r in self._rows(session, table, project_id)
                 ]
+            for row in out["sources"]:
+                row["per_lumen"] = (
+                    fixtures.per_lumen(row["settings"], self.assets)
+                    if row["settings"]["kind"] == "fixture" else None
+                )  # fmt: skip
             out["stills"] = [self._still(s) for s in session.scalars(
                 select(Still).where(Still.project_id == project_id).order_by(Still.created_at.desc())
             )]  # fmt: skip
@@ -222,6 +227,45 @@ class Studio:
             settings |= {"photometry": photometry, "photometry_name": name,
                          "lumen": found["flux_lm"]}  # fmt: skip
         return self.add(project_id, "source", f"{name} {count + 1}", settings)
+
+    def repeat_fixture(self, project_id: str, source_id: str, **grid: Any) -> None:
+        """Make linked copies of a fixture in a grid, as one edit."""
+        with self.store.session() as session:
+            row = session.get(Source, source_id)
+            if row is None or row.settings.get("kind") != "fixture":
+                raise NotFound("This fixture is no longer there.")
+            patch = {"settings": {"places": fixtures.repeated(row.settings, **grid)}}
+            edits.change(session, project_id, "source", source_id, patch, f"Repeat {row.name}")
+
+    def separate_fixture(self, project_id: str, source_id: str) -> None:
+        """Make the linked copies of a fixture independent sources, as one edit."""
+        with self.store.session() as session:
+            row = session.get(Source, source_id)
+            if row is None or len(row.settings.get("places", [])) < 2:
+                raise BadEdit("There are no copies to make independent.")
+            before = edits.state_of("source", row)
+            steps = []
+            for n, place in enumerate(row.settings["places"]):
+                settings = {**row.settings, "places": [place]}
+                after = {**before, "name": f"{row.name} {n + 1}", "settings": settings}
+                steps.append({"kind": "source", "id": source_id if n == 0 else new_id(),
+                              "before": before if n == 0 else None, "after": after})  # fmt: skip
+            # Copies keep level and switch of the fixture in every look.
+            for look in self._rows(session, Look, project_id):
+                mix = look.settings.get("mix", {})
+                if source_id in mix:
+                    old = edits.state_of("look", look)
+                    more = {s["id"]: mix[source_id] for s in steps}
+                    new = {**old, "settings": {**look.settings, "mix": {**mix, **more}}}
+                    steps.append({"kind": "look", "id": look.id, "before": old, "after": new})
+            edits.record(session, project_id, f"Make {row.name} independent", steps)
+
+    def schedule(self, project_id: str, look_id: str) -> list[dict[str, Any]]:
+        """The light schedule of a look."""
+        _, look = self._look(project_id, look_id, None)
+        with self.store.session() as session:
+            rows = [(r.id, r.name, r.settings) for r in self._rows(session, Source, project_id)]
+        return fixtures.schedule(rows, look)
 
     def photometry(self) -> list[dict[str, Any]]:
         """Cards of the photometric files on the shelf."""

@@ -108,6 +108,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/fixtures/{source}/repeat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Repeat */
+        post: operations["repeat_api_projects__project__fixtures__source__repeat_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/fixtures/{source}/separate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Separate */
+        post: operations["separate_api_projects__project__fixtures__source__separate_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/import": {
         parameters: {
             query?: never;
@@ -134,6 +168,23 @@ export interface paths {
         };
         /** Daylight */
         get: operations["daylight_api_projects__project__looks__look__daylight_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/looks/{look}/schedule.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Schedule */
+        get: operations["schedule_api_projects__project__looks__look__schedule_csv_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -594,6 +645,8 @@ export interface components {
             burnt: number;
             /** Colour */
             colour: string;
+            /** Headroom */
+            headroom: number | null;
             /**
              * Kind
              * @constant
@@ -741,10 +794,20 @@ export interface components {
              */
             beam_deg: number;
             /**
+             * Efficacy
+             * @default 90
+             */
+            efficacy: number;
+            /**
              * Field Deg
              * @default 48
              */
             field_deg: number;
+            /**
+             * Fill
+             * @default false
+             */
+            fill: boolean;
             /**
              * Height
              * @default 0.3
@@ -797,6 +860,12 @@ export interface components {
              * @enum {string}
              */
             shape: "rectangle" | "disc" | "sphere" | "tube" | "spot" | "photometric";
+            /**
+             * Unit
+             * @default lm
+             * @enum {string}
+             */
+            unit: "lm" | "cd" | "cd/m²" | "lx at 1 m" | "W";
             /**
              * Visible
              * @default true
@@ -1095,6 +1164,37 @@ export interface components {
              * @default 9000
              */
             zenith_kelvin: number;
+        };
+        /**
+         * Grid
+         * @description Linked copies of a fixture around its first place: numbers, spacing in metres, turn.
+         */
+        Grid: {
+            /**
+             * Across M
+             * @default 1.5
+             */
+            across_m: number;
+            /**
+             * Along M
+             * @default 1.5
+             */
+            along_m: number;
+            /**
+             * Columns
+             * @default 1
+             */
+            columns: number;
+            /**
+             * Rows
+             * @default 1
+             */
+            rows: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1583,6 +1683,16 @@ export interface components {
             map: components["schemas"]["Pattern"];
         };
         /**
+         * PerLumen
+         * @description What one lumen of a fixture gives straight ahead; no luminance for a point.
+         */
+        PerLumen: {
+            /** Candela */
+            candela: number;
+            /** Luminance Cd M2 */
+            luminance_cd_m2: number | null;
+        };
+        /**
          * Picked
          * @description The surface under a point of the picture, and with the meter what is read there.
          */
@@ -1994,6 +2104,7 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            per_lumen: components["schemas"]["PerLumen"] | null;
             /** Settings */
             settings: components["schemas"]["FixtureSettings"] | components["schemas"]["GlowSettings"];
         };
@@ -2507,6 +2618,74 @@ export interface operations {
             };
         };
     };
+    repeat_api_projects__project__fixtures__source__repeat_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Grid"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    separate_api_projects__project__fixtures__source__separate_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     import_model_api_projects__project__import_post: {
         parameters: {
             query?: {
@@ -2564,6 +2743,36 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Daylight"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    schedule_api_projects__project__looks__look__schedule_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

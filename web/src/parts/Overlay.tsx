@@ -37,9 +37,9 @@ export function Overlay({ view }: { view: View }) {
 
 /** Legend of the false colours, below the picture. */
 export function Legend() {
-  const legend = useStudio((s) => s.frame?.legend ?? []);
+  const legend = useStudio((s) => s.frame?.legend);
   const on = useStudio((s) => s.reading === "luminance");
-  if (!on || legend.length === 0) return null;
+  if (!on || !legend?.length) return null;
   return (
     <div
       className="absolute inset-x-6 bottom-[2px] flex text-[10px] leading-[13px]"

@@ -46,11 +46,7 @@ export function Balance() {
                 />
                 {s.name}
               </span>
-              <span className="text-[11.5px] text-ink-2">
-                {prints[s.id] && (prints[s.id]?.burnt ?? 0) > 0.0005
-                  ? `burns ${percent(prints[s.id]?.burnt ?? 0)}`
-                  : ""}
-              </span>
+              <BurnOut id={s.id} name={s.name} level={s.mix.level} />
             </div>
             <div className="grid grid-cols-[1fr_58px] items-center gap-2">
               <Amount
@@ -113,5 +109,25 @@ function Noise({ names }: { names: Record<string, string> }) {
         ))}
       <p className="pt-1 text-ink-2">{worst.remedy}</p>
     </Section>
+  );
+}
+
+/** At which level a source by itself begins to burn, and a step to just below. */
+function BurnOut({ id, name, level }: { id: string; name: string; level: number }) {
+  const print = useStudio((s) => s.contributions[id]);
+  if (!print || print.headroom === null) return null;
+  const at = level + print.headroom;
+  if (at > 8 || at < -8) return null;
+  const just = Math.round((at - 0.1) * 10) / 10;
+  return (
+    <button
+      className={`text-[11.5px] hover:underline ${print.headroom < 0 ? "text-sun" : "text-ink-2"}`}
+      title="Bring it just below burning"
+      onClick={() =>
+        void editLook({ mix: { [id]: { level: just } as Mix } }, `${name} just below burning`)
+      }
+    >
+      {print.headroom < 0 ? "burns" : "burns at"} {signed(at)} EV
+    </button>
   );
 }

@@ -483,10 +483,11 @@ function Tone({ look }: { look: Look }) {
   );
 }
 
+const NO_BINS: number[] = [];
 const CHANNELS = { curve: "var(--ink)", red: "#b5493c", green: "#4b8a4f", blue: "#4a6fae" };
 
 function Curves({ grade }: { grade: FinishState["grade"] }) {
-  const histogram = useStudio((s) => s.frame?.histogram ?? []);
+  const histogram = useStudio((s) => s.frame?.histogram);
   const [channel, setChannel] = useState<keyof typeof CHANNELS>("curve");
   return (
     <Section
@@ -513,7 +514,7 @@ function Curves({ grade }: { grade: FinishState["grade"] }) {
       />
       <Curve
         points={grade[channel] as [number, number][]}
-        histogram={histogram}
+        histogram={histogram ?? NO_BINS}
         colour={CHANNELS[channel]}
         onHold={(points) => hold({ look: { finish: { grade: { [channel]: points } } } }, false)}
         onRelease={() => void release("Curve")}

@@ -1,5 +1,7 @@
 import type { Fixture } from "../api/types";
 import { Amount } from "../parts/Amount";
+import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
+import { Repeat } from "../parts/Repeat";
 import { Section } from "../parts/Section";
 import { Shelf } from "../parts/Shelf";
 import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
@@ -62,7 +64,13 @@ export function Fixtures() {
         </ul>
       </Section>
       {chosen?.settings.kind === "fixture" && (
-        <Selected key={chosen.id} id={chosen.id} name={chosen.name} saved={chosen.settings} />
+        <Selected
+          key={chosen.id}
+          id={chosen.id}
+          name={chosen.name}
+          saved={chosen.settings}
+          perLumen={chosen.per_lumen}
+        />
       )}
       {chosen?.settings.kind === "glow" && (
         <Section title={chosen.name}>
@@ -76,7 +84,17 @@ export function Fixtures() {
   );
 }
 
-function Selected({ id, name, saved }: { id: string; name: string; saved: Fixture }) {
+function Selected({
+  id,
+  name,
+  saved,
+  perLumen,
+}: {
+  id: string;
+  name: string;
+  saved: Fixture;
+  perLumen: PerLumen | null;
+}) {
   const held = useStudio((s) => s.held?.sources?.[id]);
   const f = held ? merge(saved, held) : saved;
   const take = (patch: Partial<Fixture>, moving = false) =>
@@ -130,17 +148,13 @@ function Selected({ id, name, saved }: { id: string; name: string; saved: Fixtur
           }
         />
       </label>
-      <Amount
-        label="Amount"
-        value={f.lumen}
-        min={5}
-        max={50000}
-        step={10}
-        normal={1000}
-        logarithmic
-        write={(v) => `${v >= 100 ? v.toFixed(0) : v.toFixed(1)} lm`}
+      <AmountOfLight
+        fixture={f}
+        perLumen={perLumen}
         onHold={(lumen) => take({ lumen })}
-        onRelease={() => void release(`Lumen of ${name}`)}
+        onRelease={() => void release(`Amount of ${name}`)}
+        onUnit={(unit) => void edit("source", id, { settings: { unit } }, "Unit")}
+        onEfficacy={(efficacy) => void edit("source", id, { settings: { efficacy } }, "Efficacy")}
       />
       <Amount
         label="Colour"
@@ -218,11 +232,20 @@ function Selected({ id, name, saved }: { id: string; name: string; saved: Fixtur
           ))}
         </div>
       )}
-      {f.places.length > 1 && (
-        <p className="pt-1 text-ink-2">
-          {f.places.length} linked copies: an edit changes them all.
-        </p>
-      )}
+      <label className="flex items-center gap-2 py-[3px]">
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={f.fill}
+          onChange={(e) =>
+            void edit("source", id, { settings: { fill: e.target.checked } }, "Fill")
+          }
+        />
+        <span>
+          A fill, only for the picture <i className="cheat" title="A cheat: no lamp stands there" />
+        </span>
+      </label>
+      <Repeat id={id} copies={f.places.length} />
     </Section>
   );
 }

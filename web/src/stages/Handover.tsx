@@ -181,6 +181,16 @@ export function Handover() {
           {count === 1 ? "Save still" : `Save ${count} stills`}
         </button>
       </div>
+      <Section title="Light schedule" aside="of this look">
+        <a
+          className="button inline-block"
+          href={`/api/projects/${project.id}/looks/${lookId}/schedule.csv`}
+          download
+        >
+          Save as CSV
+        </a>
+        <p className="mt-1 text-ink-2">Fixtures, counts, kelvin, lumen, watts, files, positions.</p>
+      </Section>
       <Section title="Contact sheet">
         <ContactSheet
           kinds={[

@@ -106,7 +106,8 @@ function take(message: ArrayBuffer) {
     set((s) => {
       const old = s.contributions[head.source];
       if (old) URL.revokeObjectURL(old.url);
-      const kept = { url, burnt: head.burnt, colour: head.colour };
+      const { burnt, colour, headroom } = head;
+      const kept = { url, burnt, colour, headroom };
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
   } else if (head.kind === "grade") {

@@ -29,6 +29,8 @@ export interface Contribution {
   url: string;
   burnt: number;
   colour: string;
+  /** Stops the source may rise before it burns; null for one that adds nothing. */
+  headroom: number | null;
 }
 
 interface State {

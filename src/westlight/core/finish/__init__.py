@@ -2,7 +2,7 @@
 
 from .develop import DepthHaze, Finish, Lens, Occlusion, develop, developed, developed_exactly
 from .glow import Glare, with_glare
-from .grade import Curve, Grade, baked, develop_colour
+from .grade import Curve, Grade, baked, burning_light, develop_colour
 from .lut import CubeError, parse_cube, read_cube
 from .meter import metered_ev, stops_from_middle_grey
 from .mix import Mixture, block_mean, mix
@@ -24,6 +24,7 @@ __all__ = [
     "Shown",
     "baked",
     "block_mean",
+    "burning_light",
     "develop",
     "develop_colour",
     "developed",

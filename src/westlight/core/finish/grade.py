@@ -16,10 +16,17 @@ import numpy as np
 import numpy.typing as npt
 from scipy.interpolate import PchipInterpolator
 
-from ..colour.display import DisplayTransform, display_grid, shown_on_display
+from ..colour.display import (
+    SHAPER_TOP,
+    TABLE_SIZE,
+    DisplayTransform,
+    display_grid,
+    shown_on_display,
+)
 from ..colour.spaces import AP1_LUMINANCE
 from ..colour.temperature import kelvin_to_rgb
 from .lut import read_cube
+from .show import BURNT_FROM
 
 Array = npt.NDArray[np.float64]
 Triple = tuple[float, float, float]
@@ -217,6 +224,14 @@ def develop_colour(rgb: npt.ArrayLike, tone: str, g: Grade, screen: str = "sRGB"
         fade = np.clip(np.log2(top) / 6.0, 0, 1)
         scene = (scene / top + (1 - scene / top) * fade) * bent
     return printed(shown_on_display(scene, "linear" if tone == "film" else tone, screen), g)
+
+
+def burning_light(table: DisplayTransform) -> float:
+    """Exposed value of the darkest grey that is shown burnt; the end of the table if none is."""
+    axis = SHAPER_TOP * np.linspace(0.0, 1.0, TABLE_SIZE) ** 4
+    greys = table.table[np.arange(TABLE_SIZE), np.arange(TABLE_SIZE), np.arange(TABLE_SIZE)]
+    shown = greys.max(axis=1)
+    return float(np.interp(BURNT_FROM / 255, np.maximum.accumulate(shown), axis))
 
 
 @lru_cache(maxsize=24)

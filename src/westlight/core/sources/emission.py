@@ -61,6 +61,18 @@ class Amount:
         return given[0]
 
 
+@dataclass(frozen=True)
+class PerLumen:
+    """Candela, and cd/m² of the face, that one lumen of a lamp gives straight ahead.
+
+    ``luminance_cd_m2`` is None for a point, which has no face. Lux at d metres on the axis are
+    candela / d²; watts are lumen over an efficacy in lm/W.
+    """
+
+    candela: float
+    luminance_cd_m2: float | None
+
+
 @dataclass(kw_only=True)
 class Emission(Amount, ABC):
     """What all lamps share beyond amount and colour: how they can be seen, and what they shade.
@@ -91,6 +103,17 @@ class Emission(Amount, ABC):
     def ahead_m2(self) -> float:
         """Area seen from straight ahead in m²."""
         return self.area_m2
+
+    def per_lumen(self) -> PerLumen:
+        """What one lumen of this lamp is in the other units, straight ahead."""
+        profile = self.profile
+        if profile is None:
+            luminance = lambertian_luminance(1.0, self.area_m2)
+            return PerLumen(luminance * self.ahead_m2, luminance)
+        if profile.flux_lm <= 0:
+            raise SourceError("This distribution has no light; choose another file.")
+        candela = float(profile.candela(0.0)) / profile.flux_lm
+        return PerLumen(candela, candela / self.ahead_m2 if self.ahead_m2 > 0 else None)
 
     @property
     def amount(self) -> Array:

@@ -1,0 +1,142 @@
+"""Fixtures: units of their amount, repeating them, making copies independent, the light schedule."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from westlight.core.errors import WestlightError
+from westlight.core.sources import axes_towards
+from westlight.engine.spec import FixtureSettings, Place
+from westlight.engine.translate import emitters_of
+from westlight.store import AssetStore
+
+from .errors import BadEdit
+from .settings import LookState, Mix
+
+#: More copies than this are a mistake in typing, not a ceiling.
+MOST_COPIES = 2000
+
+
+def per_lumen(settings: dict[str, Any], assets: AssetStore) -> dict[str, float | None]:
+    """Candela and cd/m² that one lumen of a fixture gives straight ahead."""
+    fixture = FixtureSettings.model_validate(settings)
+    if fixture.photometry is not None:
+        fixture.photometry_path = str(assets.path(fixture.photometry, ".ies"))
+    # Where it hangs and how much it gives do not matter here.
+    fixture.places = [Place(position=(0.0, 0.0, 0.0))]
+    fixture.lumen = 1.0
+    return dict(_per_lumen(fixture.model_dump_json()))
+
+
+@lru_cache(maxsize=512)
+def _per_lumen(settings: str) -> tuple[tuple[str, float | None], ...]:
+    fixture = FixtureSettings.model_validate_json(settings)
+    try:
+        found = emitters_of(fixture, "fixture")[0].per_lumen()
+    except WestlightError:
+        # A lost file is said where the picture is made.
+        return (("candela", 0.0), ("luminance_cd_m2", None))
+    return (("candela", found.candela), ("luminance_cd_m2", found.luminance_cd_m2))
+
+
+def repeated(
+    settings: dict[str, Any], columns: int, rows: int, across_m: float, along_m: float,
+    turn_deg: float = 0.0,
+) -> list[dict[str, Any]]:  # fmt: skip
+    """Places of linked copies in a grid around the first place, in the plane of its surface.
+
+    On ceilings and floors columns run east, turned by ``turn_deg`` counter-clockwise; on walls
+    they run along the wall. Raises `BadEdit` for a grid of nothing or of thousands.
+    """
+    if not 1 <= columns * rows <= MOST_COPIES or columns < 1 or rows < 1:
+        raise BadEdit(f"A grid has 1 to {MOST_COPIES} fixtures; change the numbers.")
+    first = Place.model_validate(settings["places"][0])
+    normal = np.asarray(first.direction, float)
+    normal /= np.linalg.norm(normal)
+    if abs(normal[2]) > 0.9:
+        right, up = np.array([1.0, 0.0, 0.0]), np.array([0.0, 1.0, 0.0])
+    else:
+        right, up, _ = axes_towards(tuple(normal), 0.0, "fixture")
+    a = np.radians(turn_deg)
+    right, up = right * np.cos(a) + up * np.sin(a), up * np.cos(a) - right * np.sin(a)
+    out = []
+    for j in range(rows):
+        for i in range(columns):
+            at = (
+                np.asarray(first.position)
+                + right * across_m * (i - (columns - 1) / 2)
+                + up * along_m * (j - (rows - 1) / 2)
+            )
+            place = {**first.model_dump(), "position": [round(float(v), 4) for v in at]}
+            out.append(place)
+    return out
+
+
+def count_for(lux: float, area_m2: float, lumen: float, utilisation: float = 0.5) -> int:
+    """Fixtures for an average illuminance by the lumen method: n = E·A / (Φ·UF), rounded up.
+
+    >>> count_for(300.0, 48.0, 3600.0)
+    8
+    """
+    if min(lux, area_m2, lumen, utilisation) <= 0:
+        raise BadEdit("Lux, area, lumen and utilisation must be above zero.")
+    return int(np.ceil(lux * area_m2 / (lumen * utilisation) - 1e-9))
+
+
+def spread_over(
+    low: Sequence[float], high: Sequence[float], count: int
+) -> tuple[int, int, float, float]:
+    """Columns, rows and their spacing in metres that spread at least ``count`` evenly over a room.
+
+    Half a spacing is left to the walls; spacings are as equal both ways as the count allows.
+
+    >>> spread_over((0, 0), (8, 6), 12)
+    (4, 3, 2.0, 2.0)
+    """
+    width, depth = high[0] - low[0], high[1] - low[1]
+    if min(width, depth) <= 0 or count < 1:
+        raise BadEdit("The room must have a size, and there must be at least one fixture.")
+    columns = max(1, round((count * width / depth) ** 0.5))
+    rows = -(-count // columns)
+    return columns, rows, width / columns, depth / rows
+
+
+def schedule(
+    sources: Sequence[tuple[str, str, dict[str, Any]]], look: LookState
+) -> list[dict[str, Any]]:
+    """The light schedule: one line per fixture type of (id, name, settings), as a look sets it."""
+    out = []
+    for source_id, name, settings in sources:
+        if settings["kind"] != "fixture":
+            continue
+        f = FixtureSettings.model_validate(settings)
+        mix = look.mix.get(source_id, Mix())
+        lumen = f.lumen * 2.0**mix.level
+        out.append({
+            "fixture": name, "shape": f.shape, "count": len(f.places), "kelvin": round(f.kelvin),
+            "lumen each": round(lumen, 1), "lumen in all": round(lumen * len(f.places), 1),
+            "watts each": round(lumen / f.efficacy, 1), "level (EV)": round(mix.level, 2),
+            "in this look": "off" if mix.muted else "on", "fill": "yes" if f.fill else "",
+            "photometric file": f.photometry_name,
+            "positions (m)": "; ".join(
+                " ".join(f"{v:.2f}" for v in p.position) for p in f.places
+            ),
+        })  # fmt: skip
+    return out
+
+
+def as_csv(rows: list[dict[str, Any]]) -> str:
+    """Rows as CSV with a heading; an empty schedule says so."""
+    if not rows:
+        return "no fixtures\r\n"
+    out = io.StringIO()
+    writer = csv.DictWriter(out, list(rows[0]))
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue()

@@ -1,0 +1,103 @@
+"""Proofs: what differs is said, going back is one edit that can be undone, files are kept."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from westlight.store import Store
+from westlight.studio.errors import BadEdit, NotFound
+from westlight.studio.proofs import difference_picture
+from westlight.studio.studio import Studio
+
+
+@pytest.fixture
+def studio(store: Store, tmp_path: Path) -> Studio:
+    """A studio with a folder of its own."""
+    return Studio(store, tmp_path)
+
+
+def picture(value: float = 1.0) -> dict[str, Any]:
+    """What the engine gives of a present picture."""
+    file = io.BytesIO()
+    Image.new("RGB", (64, 36), (90, 80, 70)).save(file, "JPEG")
+    return {"jpeg": file.getvalue(), "linear": np.full((36, 64, 3), value, np.float16)}
+
+
+def test_keep_compare_and_go_back(studio: Studio) -> None:
+    pid = studio.create_project("Proofs")
+    rows = studio.overview(pid)
+    look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
+    lamp = studio.place_fixture(pid, "disc", (0, 0, 2), (0, 0, -1))
+    kept = studio.keep_proof(pid, look, view, picture())
+    assert len(kept) == 1
+    assert studio.proof_differences(pid, kept[0]["id"], look, view) == []
+    assert Image.open(studio.asset_file(kept[0]["shown"])[0]).size == (64, 36)
+
+    studio.change(pid, "look", look, {"settings": {"minutes": 600.0, "clay": {"on": True}}})
+    studio.change(pid, "source", lamp, {"settings": {"lumen": 2500.0}})
+    newer = studio.place_fixture(pid, "sphere", (1, 0, 2), (0, 0, -1))
+    said = studio.proof_differences(pid, kept[0]["id"], look, view)
+    assert any(s.startswith("time: 972 → 600") for s in said)
+    assert any("clay, on: off → on" in s for s in said)
+    assert any("lumen: 1000 → 2500" in s for s in said)
+    assert any(s.endswith(": added") for s in said)
+
+    back = studio.restore_proof(pid, kept[0]["id"])
+    assert back == {"look": look, "view": view}
+    now = studio.overview(pid)
+    assert now["looks"][0]["settings"]["minutes"] == 972.0
+    assert next(s for s in now["sources"] if s["id"] == lamp)["settings"]["lumen"] == 1000.0
+    # What is newer than the proof stays, but is silent in it.
+    assert now["looks"][0]["settings"]["mix"][newer]["muted"]
+    assert now["undo"].startswith("Back to proof")
+    studio.undo(pid)
+    assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0
+
+
+def test_what_was_removed_comes_back(studio: Studio) -> None:
+    pid = studio.create_project("Proofs")
+    rows = studio.overview(pid)
+    look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
+    lamp = studio.place_fixture(pid, "disc", (0, 0, 2), (0, 0, -1))
+    proof = studio.keep_proof(pid, look, view, picture())[0]["id"]
+    studio.remove(pid, "source", lamp)
+    assert studio.overview(pid)["sources"] == []
+    studio.restore_proof(pid, proof)
+    assert studio.overview(pid)["sources"][0]["id"] == lamp
+
+
+def test_notes_and_removal(studio: Studio) -> None:
+    pid = studio.create_project("Proofs")
+    rows = studio.overview(pid)
+    look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
+    proof = studio.keep_proof(pid, look, view, picture())[0]["id"]
+    studio.note_proof(pid, proof, "warmer than the first")
+    assert studio.proofs(pid)[0]["note"] == "warmer than the first"
+    with pytest.raises(NotFound):
+        studio.note_proof(studio.create_project("Other"), proof, "not mine")
+    studio.remove_proof(pid, proof)
+    assert studio.proofs(pid) == []
+    with pytest.raises(NotFound):
+        studio.restore_proof(pid, proof)
+    with pytest.raises(BadEdit, match="no picture"):
+        studio.keep_proof(pid, look, view, {})
+
+
+def test_difference_in_stops() -> None:
+    """Equal is grey, brighter is warm, darker is cold; other shapes are refused."""
+    old = np.ones((9, 16, 3), np.float16)
+    new = old.copy()
+    new[:, :5], new[:, 10:] = 8.0, 0.125
+    with Image.open(io.BytesIO(difference_picture(old, new))) as made:
+        shown = np.asarray(made).astype(int)
+    assert shown[0, 7].tolist() == [128, 128, 128]
+    assert shown[0, 0, 0] > shown[0, 0, 2] + 100
+    assert shown[0, 15, 2] > shown[0, 15, 0] + 100
+    with pytest.raises(BadEdit, match="shapes"):
+        difference_picture(old, new[:5])

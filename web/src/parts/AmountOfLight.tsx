@@ -1,0 +1,88 @@
+import type { Fixture, Project } from "../api/types";
+import { Amount } from "./Amount";
+import { amount } from "./words";
+
+export type PerLumen = NonNullable<Project["sources"][number]["per_lumen"]>;
+type Unit = Fixture["unit"];
+
+const UNITS: Unit[] = ["lm", "cd", "cd/m²", "lx at 1 m", "W"];
+
+/** How much of a unit one lumen of the fixture is; null where the unit has no meaning. */
+export function perLumenIn(unit: Unit, of: PerLumen | null, efficacy: number): number | null {
+  if (unit === "lm") return 1;
+  if (unit === "W") return 1 / efficacy;
+  if (!of) return null;
+  return unit === "cd/m²" ? of.luminance_cd_m2 : of.candela;
+}
+
+/** A fixture's amount in the unit the artist thinks in; the others stand below. */
+export function AmountOfLight(p: {
+  fixture: Fixture;
+  perLumen: PerLumen | null;
+  onHold: (lumen: number) => void;
+  onRelease: () => void;
+  onUnit: (unit: Unit) => void;
+  onEfficacy: (efficacy: number) => void;
+}) {
+  const { lumen, unit, efficacy } = p.fixture;
+  const factor = perLumenIn(unit, p.perLumen, efficacy) ?? 1;
+  const said = UNITS.map((u) => {
+    const one = perLumenIn(u, p.perLumen, efficacy);
+    return u === unit || one === null ? null : `${amount(lumen * one)} ${u}`;
+  }).filter(Boolean);
+  return (
+    <>
+      <Amount
+        label="Amount"
+        value={lumen * factor}
+        min={5 * factor}
+        max={50_000 * factor}
+        step={10 * factor}
+        normal={1000 * factor}
+        logarithmic
+        write={(v) =>
+          `${unit === "lm" && v >= 100 ? v.toFixed(0) : amount(v)} ${unit.replace(" at 1 m", "")}`
+        }
+        read={(t) => Number.parseFloat(t.replace(/\s/g, "").replace(",", "."))}
+        onHold={(v) => p.onHold(v / factor)}
+        onRelease={p.onRelease}
+      />
+      <div className="grid grid-cols-[78px_1fr] items-center gap-2 py-[2px]">
+        <span className="text-ink-2">… in</span>
+        <select
+          className="entry"
+          aria-label="Unit of the amount"
+          value={unit}
+          onChange={(e) => p.onUnit(e.target.value as Unit)}
+        >
+          {UNITS.map((u) => (
+            <option
+              key={u}
+              value={u}
+              disabled={perLumenIn(u, p.perLumen, efficacy) === null}
+              title={u === "cd/m²" ? "A point has no face to be bright" : undefined}
+            >
+              {u === "cd" ? "cd straight ahead" : u}
+            </option>
+          ))}
+        </select>
+      </div>
+      {unit === "W" && (
+        <Amount
+          label="… lm/W"
+          value={efficacy}
+          min={5}
+          max={250}
+          step={1}
+          normal={90}
+          write={(v) => `${v.toFixed(0)} lm/W`}
+          onHold={() => undefined}
+          onRelease={p.onEfficacy}
+        />
+      )}
+      <p className="pb-1 text-[11.5px] text-ink-2" data-testid="other-units">
+        {said.join(" · ")}
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,92 @@
+import { useState } from "react";
+import { answer, api } from "../api/client";
+import { accept, say, useStudio } from "../state/studio";
+import { Amount } from "./Amount";
+
+/** Linked copies in rows and columns around the first one; or each for itself. */
+export function Repeat({ id, copies }: { id: string; copies: number }) {
+  const project = useStudio((s) => s.project?.id);
+  const [open, setOpen] = useState(false);
+  const [grid, setGrid] = useState({
+    columns: 3,
+    rows: 1,
+    across_m: 1.5,
+    along_m: 1.5,
+    turn_deg: 0,
+  });
+  if (!project) return null;
+  const path = { project, source: id };
+  const act = async (asked: () => Promise<{ data?: Parameters<typeof accept>[0] }>) => {
+    try {
+      accept(await answer(asked()));
+    } catch (error) {
+      say(error);
+    }
+  };
+  const number = (
+    key: keyof typeof grid,
+    label: string,
+    min: number,
+    max: number,
+    step: number,
+    unit: string,
+  ) => (
+    <Amount
+      label={label}
+      value={grid[key]}
+      min={min}
+      max={max}
+      step={step}
+      normal={key === "columns" || key === "rows" ? 1 : key === "turn_deg" ? 0 : 1.5}
+      write={(v) => `${Number(v.toFixed(2))}${unit}`}
+      onHold={(v) => setGrid({ ...grid, [key]: v })}
+      onRelease={(v) => setGrid({ ...grid, [key]: v })}
+    />
+  );
+  return (
+    <div className="mt-1 border-t border-rule pt-1">
+      <div className="flex items-baseline justify-between">
+        <span className="text-ink-2">
+          {copies > 1 ? `${copies} linked copies: an edit changes them all` : "One of its kind"}
+        </span>
+        <button className="quiet underline" aria-expanded={open} onClick={() => setOpen(!open)}>
+          Repeat
+        </button>
+      </div>
+      {open && (
+        <>
+          {number("columns", "Columns", 1, 20, 1, "")}
+          {number("rows", "Rows", 1, 20, 1, "")}
+          {number("across_m", "Across", 0.1, 10, 0.05, " m")}
+          {number("along_m", "Along", 0.1, 10, 0.05, " m")}
+          {number("turn_deg", "Turned", -90, 90, 1, "°")}
+          <button
+            className="button mt-1 w-full"
+            onClick={() =>
+              void act(() =>
+                api.POST("/api/projects/{project}/fixtures/{source}/repeat", {
+                  params: { path },
+                  body: grid,
+                }),
+              )
+            }
+          >
+            Make {grid.columns * grid.rows} of it
+          </button>
+        </>
+      )}
+      {copies > 1 && (
+        <button
+          className="quiet underline"
+          onClick={() =>
+            void act(() =>
+              api.POST("/api/projects/{project}/fixtures/{source}/separate", { params: { path } }),
+            )
+          }
+        >
+          Make them independent
+        </button>
+      )}
+    </div>
+  );
+}
