@@ -30,6 +30,10 @@ from .spec import PictureSpec, Settings
 from .translate import CALM, ev_of, finish_of, gain_of, source_of, view_of
 
 
+#: Bounces of a small picture: enough to judge light by.
+BOUNCES = 4
+
+
 class ContactOrder(Settings):
     """Small pictures to make: specs of one building, where their files go, passes of each.
 
@@ -38,7 +42,7 @@ class ContactOrder(Settings):
 
     specs: Annotated[list[PictureSpec], Field(min_length=1, max_length=200)]
     folder: str
-    samples: Annotated[int, Field(ge=1, le=256)] = 8
+    samples: Annotated[int, Field(ge=1, le=256)] = 5
     metered: bool = False
 
 
@@ -61,7 +65,7 @@ def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> N
         films = [Accumulator.empty(*size, split=False) for _ in rows]
         guide = GuideFilm.empty(*size)
         PassRun(assembled, view_of(spec.view, spec.width_px, spec.height_px), rows, films, guide,
-                upto=order.samples, bounces=spec.bounces, calm=CALM).advance()  # fmt: skip
+                upto=order.samples, bounces=min(spec.bounces, BOUNCES), calm=CALM).advance()  # fmt: skip
         names = [str(i) for i in rows]
         film = Film(dict(zip(names, films, strict=True)), {str(i): gains[i] for i in rows}, guide)
         albedo, normal = film.output_pass("albedo"), film.output_pass("normal")

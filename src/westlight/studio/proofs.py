@@ -17,6 +17,7 @@ from westlight.store import Asset, AssetStore, Look, Proof, Source, View
 
 from . import edits
 from .errors import BadEdit, NotFound
+from .settings import Mix
 
 #: Stops of difference at which the comparing picture is fully coloured.
 _FULL_STOPS = 3.0
@@ -134,13 +135,18 @@ def differences(old: dict[str, Any], new: dict[str, Any]) -> list[str]:
         out += _settings("view", old["view"]["settings"], new["view"]["settings"])
     names = {i: s["name"] for r in (old, new) for i, s in r["sources"].items()}
     names |= {"sun": "Sun", "sky": "Sky"}
-    out += _settings("", old["look"]["settings"], new["look"]["settings"], names)
+    before, after = (dict(r["look"]["settings"]) for r in (old, new))
+    # A source without an entry in the mix is at level 0 and on.
+    everyone = before["mix"].keys() | after["mix"].keys()
+    for look in (before, after):
+        look["mix"] = {i: look["mix"].get(i, Mix().model_dump()) for i in everyone}
+    out += _settings("", before, after, names)
     for i in old["sources"].keys() | new["sources"].keys():
-        before, after = old["sources"].get(i), new["sources"].get(i)
-        if before is None or after is None:
-            out.append(f"{names[i]}: {'added' if before is None else 'removed'}")
+        was, now = old["sources"].get(i), new["sources"].get(i)
+        if was is None or now is None:
+            out.append(f"{names[i]}: {'added' if was is None else 'removed'}")
         else:
-            out += _settings(names[i], before["settings"], after["settings"])
+            out += _settings(names[i], was["settings"], now["settings"])
     return out
 
 

@@ -22,7 +22,7 @@ from westlight.engine.contact import ContactOrder
 from .errors import NotFound
 
 #: Width of one picture and of the margins of a saved sheet, in pixels.
-WIDTH, MARGIN, CAPTION = 384, 24, 30
+WIDTH, MARGIN, CAPTION = 320, 24, 30
 _KEPT = 6
 
 

@@ -51,7 +51,7 @@ export async function keepProof() {
         body: { look: lookId, view: viewId },
       }),
     );
-    set({ list, chosen: list[0]?.id ?? null });
+    set({ list, chosen: null, wipe: null });
     setStudio({ note: `Kept proof ${list[0]?.name ?? ""}` });
   } catch (error) {
     say(error);

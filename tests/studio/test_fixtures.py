@@ -1,0 +1,144 @@
+"""Fixtures in the studio: units against hand calculation, grids, copies, the schedule."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from westlight import core
+from westlight.store import Store
+from westlight.studio.errors import BadEdit, NotFound
+from westlight.studio.fixtures import as_csv, count_for, per_lumen, repeated, schedule, spread_over
+from westlight.studio.settings import LookState
+from westlight.studio.studio import Studio
+
+
+@pytest.fixture
+def studio(store: Store, tmp_path: Path) -> Studio:
+    """A studio with a folder of its own."""
+    return Studio(store, tmp_path)
+
+
+def settings(shape: str, **more: Any) -> dict[str, Any]:
+    """A fixture's settings."""
+    return {"kind": "fixture", "shape": shape, "places": [{"position": (0, 0, 0)}], **more}
+
+
+@pytest.mark.parametrize(
+    ("shape", "more", "candela", "luminance"),
+    [
+        # A Lambert face: I = Φ/π, L = Φ/(π·A). A sphere: I = Φ/4π, L = I/(π·r²).
+        ("rectangle", {"width": 0.6, "height": 0.5}, 1 / math.pi, 1 / math.pi / 0.3),
+        ("disc", {"radius": 0.2}, 1 / math.pi, 1 / math.pi / (math.pi * 0.04)),
+        ("sphere", {"radius": 0.1}, 1 / (4 * math.pi), 1 / (4 * math.pi) / (math.pi * 0.01)),
+    ],
+)
+def test_units_by_hand(
+    studio: Studio, shape: str, more: dict[str, float], candela: float, luminance: float
+) -> None:
+    found = per_lumen(settings(shape, **more), studio.assets)
+    assert found["candela"] == pytest.approx(candela, rel=1e-6)
+    assert found["luminance_cd_m2"] == pytest.approx(luminance, rel=1e-6)
+
+
+def test_a_narrow_spot_has_more_candela_than_a_wide_one(studio: Studio) -> None:
+    narrow, wide = (
+        per_lumen(settings("spot", beam_deg=b, field_deg=2 * b, radius=0.03), studio.assets)
+        for b in (12.0, 40.0)
+    )
+    assert narrow["candela"] > 5 * wide["candela"]
+    point = core.sources.Spot("s", (0, 0, 0), (0, 0, -1), 24, 48, luminous_flux_lm=1.0)
+    assert point.per_lumen().luminance_cd_m2 is None
+
+
+def test_lumen_in_is_lumen_out() -> None:
+    """A lamp given in candela or cd/m² gives the light that one lumen's worth of them says."""
+    lamp = core.sources.Rectangle("r", (0, 0, 2), (0, 0, -1), 0.4, 0.3, luminous_flux_lm=800.0)
+    one = lamp.per_lumen()
+    same = core.sources.Rectangle("r", (0, 0, 2), (0, 0, -1), 0.4, 0.3,
+                                  luminous_intensity_cd=800.0 * one.candela)  # fmt: skip
+    face = core.sources.Rectangle("r", (0, 0, 2), (0, 0, -1), 0.4, 0.3,
+                                  luminance_cd_m2=800.0 * (one.luminance_cd_m2 or 0))  # fmt: skip
+    assert same.amount == pytest.approx(lamp.amount)
+    assert face.amount == pytest.approx(lamp.amount)
+
+
+def test_grid_on_a_ceiling_and_on_a_wall() -> None:
+    ceiling = settings("disc") | {"places": [{"position": (1, 2, 3), "direction": (0, 0, -1)}]}
+    places = repeated(ceiling, 3, 2, 1.5, 2.0)
+    assert len(places) == 6
+    assert {p["position"][2] for p in places} == {3.0}
+    assert sorted({p["position"][0] for p in places}) == [-0.5, 1.0, 2.5]
+    assert sorted({p["position"][1] for p in places}) == [1.0, 3.0]
+    turned = repeated(ceiling, 3, 1, 1.5, 2.0, turn_deg=90.0)
+    assert {round(p["position"][0], 6) for p in turned} == {1.0}
+    wall = settings("disc") | {"places": [{"position": (0, 5, 2), "direction": (0, -1, 0)}]}
+    row = repeated(wall, 4, 1, 1.0, 1.0)
+    assert {p["position"][1] for p in row} == {5.0}
+    assert {p["position"][2] for p in row} == {2.0}
+    assert len({p["position"][0] for p in row}) == 4
+    for columns, rows in ((0, 1), (100, 100)):
+        with pytest.raises(BadEdit, match="grid"):
+            repeated(ceiling, columns, rows, 1, 1)
+
+
+def test_lumen_method_and_even_spread() -> None:
+    """n = E·A/(Φ·UF): 500 lx on 60 m² with 3000 lm at 0.55 need 18.2, so 19."""
+    assert count_for(500, 60, 3000, 0.55) == 19
+    assert count_for(100, 10, 2000, 0.5) == 1
+    columns, rows, across, along = spread_over((0, 0), (10, 6), 15)
+    assert columns * rows >= 15
+    assert columns * across == pytest.approx(10)
+    assert rows * along == pytest.approx(6)
+    for bad in ((0, 10, 10), (300, -1, 10), (300, 10, 0)):
+        with pytest.raises(BadEdit):
+            count_for(*bad)
+    with pytest.raises(BadEdit):
+        spread_over((0, 0), (0, 5), 3)
+
+
+def test_repeat_and_make_independent(studio: Studio) -> None:
+    pid = studio.create_project("Copies")
+    look = studio.overview(pid)["looks"][0]["id"]
+    lamp = studio.place_fixture(pid, "disc", (0, 0, 3), (0, 0, -1))
+    studio.change(pid, "look", look, {"settings": {"mix": {lamp: {"level": -1.0}}}})
+    studio.repeat_fixture(pid, lamp, columns=2, rows=2, across_m=1.0, along_m=1.0)
+    assert len(studio.overview(pid)["sources"][0]["settings"]["places"]) == 4
+    studio.separate_fixture(pid, lamp)
+    now = studio.overview(pid)
+    assert len(now["sources"]) == 4
+    assert all(len(s["settings"]["places"]) == 1 for s in now["sources"])
+    mix = now["looks"][0]["settings"]["mix"]
+    assert all(mix[s["id"]]["level"] == -1.0 for s in now["sources"])
+    with pytest.raises(BadEdit, match="no copies"):
+        studio.separate_fixture(pid, lamp)
+    studio.undo(pid)
+    assert len(studio.overview(pid)["sources"]) == 1
+    studio.undo(pid)
+    assert len(studio.overview(pid)["sources"][0]["settings"]["places"]) == 1
+    with pytest.raises(NotFound):
+        studio.repeat_fixture(pid, "nobody", columns=2, rows=1, across_m=1, along_m=1)
+
+
+def test_schedule_counts_what_the_look_does() -> None:
+    two = settings("disc", lumen=600.0, kelvin=2700, efficacy=100.0)
+    two["places"] = [{"position": (0, 0, 3)}, {"position": (1, 0, 3)}]
+    look = LookState.model_validate(
+        {"mix": {"a": {"level": 1.0}, "b": {"level": 0.0, "muted": True}}}
+    )
+    glow = {"kind": "glow", "material": "kiln"}
+    rows = schedule([("a", "Pair", two), ("b", "Fill", settings("sphere", fill=True)),
+                     ("c", "Kiln", glow)], look)  # fmt: skip
+    assert len(rows) == 2
+    assert rows[0]["count"] == 2
+    assert rows[0]["lumen in all"] == 2400.0
+    assert rows[0]["watts each"] == 12.0
+    assert rows[1]["in this look"] == "off"
+    read = list(csv.DictReader(io.StringIO(as_csv(rows))))
+    assert read[0]["positions (m)"] == "0.00 0.00 3.00; 1.00 0.00 3.00"
+    assert "no fixtures" in as_csv([])

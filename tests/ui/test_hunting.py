@@ -1,0 +1,163 @@
+"""Hunting for light and finishing, driven in the browser."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from ..conftest import wait_for
+from ..core.test_finish import identity_cube
+from .test_first_light import lit, pixels, settled, state
+
+
+def at(page: Page, x: float, y: float) -> None:
+    """Click a point of the picture, 0…1."""
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+
+
+def test_pattern_map_and_aiming(page: Page) -> None:
+    """The map has suns to click; two clicks in the picture give dates, one of which is taken."""
+    lit(page)
+    azimuth = page.get_by_test_id("azimuth").inner_text()
+    page.get_by_label("What the sun should do").select_option("contrast")
+    expect(page.get_by_test_id("hunt")).to_have_text(re.compile(r"\d{3,} suns"), timeout=60_000)
+    dots = page.locator("svg circle[fill-opacity]")
+    assert dots.count() > 300
+    dots.nth(dots.count() // 2).click(force=True)
+    expect(page.get_by_test_id("azimuth")).not_to_have_text(azimuth)
+    expect(page.get_by_test_id("stands")).to_be_visible()
+    page.get_by_label("What the sun should do").select_option("")
+
+    page.get_by_role("button", name="Through a window").click()
+    at(page, 0.42, 0.88)
+    at(page, 0.75, 0.30)
+    expect(page.get_by_role("alert")).to_contain_text("no glazed opening")
+    page.get_by_role("button", name="Close").click()
+    at(page, 0.022, 0.30)
+    aimed = page.get_by_test_id("aimed")
+    expect(aimed).to_contain_text("The real sun", timeout=30_000)
+    aimed.get_by_role("button").first.click()
+    expect(page.get_by_test_id("stands")).not_to_be_visible()
+    for _ in range(2):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(300)
+
+
+def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> None:
+    """Tone and colour follow without a new pass; a film table is taken from a file; T shows before."""
+    lit(page, 2)
+    page.keyboard.press("6")
+    page.keyboard.press("Space")
+    page.wait_for_timeout(2500)
+    passes, before = state(page, "passes"), pixels(page)
+    field = page.get_by_label("Saturation, value")
+    field.fill("0")
+    field.press("Enter")
+    wait_for(lambda: float(np.ptp(pixels(page), axis=2).mean()) < 3.0, 20, "colour stays")
+    assert state(page, "passes") == passes
+    page.get_by_role("heading", name="Westlight").click()
+    page.keyboard.down("t")
+    wait_for(lambda: np.abs(pixels(page) - before).mean() < 3, 20, "T shows no before")
+    page.keyboard.up("t")
+    wait_for(lambda: float(np.ptp(pixels(page), axis=2).mean()) < 3.0, 20)
+    page.get_by_role("button", name="Clear all").click()
+    wait_for(lambda: np.abs(pixels(page) - before).mean() < 3, 20, "it cannot be cleared")
+
+    bad = tmp_path / "bad.cube"
+    bad.write_text("LUT_3D_SIZE 4\n0 0 0")
+    page.get_by_label("Film table file").set_input_files(bad)
+    expect(page.get_by_role("alert")).to_contain_text("cut short")
+    page.get_by_role("button", name="Close").click()
+    good = tmp_path / "Harbour.cube"
+    good.write_text(identity_cube().replace(" 1.0", " 0.6"))
+    page.get_by_label("Film table file").set_input_files(good)
+    shelf = page.get_by_role("combobox", name="Film table")
+    expect(shelf).to_have_value(re.compile("[0-9a-f]{64}"))
+    wait_for(lambda: pixels(page).max() < before.max() - 20, 20, "the table does nothing")
+    shelf.select_option("")
+    page.get_by_role("heading", name="Westlight").click()
+    page.keyboard.press("Space")
+
+
+def test_reading_the_picture(page: Page) -> None:
+    """False colour with its legend, stripes, guides, find: each shows and goes away again."""
+    lit(page, 1)
+    before = settled(page)
+    page.keyboard.press("l")
+    expect(page.get_by_test_id("legend")).to_contain_text("grey")
+    wait_for(lambda: np.abs(pixels(page) - before).mean() > 15, 20, "no false colours")
+    page.keyboard.press("Escape")
+    expect(page.get_by_test_id("legend")).not_to_be_visible()
+    wait_for(lambda: np.abs(pixels(page) - before).mean() < 8, 20)
+    page.keyboard.press("g")
+    expect(page.get_by_test_id("guides")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_test_id("guides")).not_to_be_visible()
+    page.get_by_role("button", name="Select Sun").click()
+    page.get_by_role("heading", name="Westlight").click()
+    page.keyboard.down("f")
+    wait_for(lambda: np.abs(pixels(page) - before).mean() > 10, 20, "F finds nothing")
+    page.keyboard.up("f")
+    wait_for(lambda: np.abs(pixels(page) - before).mean() < 8, 20, "F does not let go")
+
+
+def test_proofs(page: Page) -> None:
+    """Keep, change, see what differs, look at the proof, go back."""
+    lit(page, 1)
+    kept = settled(page)
+    page.keyboard.press("5")
+    proofs = page.get_by_role("region", name="Proofs")
+    count = proofs.locator("img").count()
+    proofs.get_by_role("button", name=re.compile("Keep this picture")).click()
+    expect(proofs.locator("img")).to_have_count(count + 1)
+    shutter = page.get_by_label("shutter")
+    shutter.fill("1/200")
+    shutter.press("Enter")
+    wait_for(lambda: pixels(page).mean() < kept.mean() - 20, 20)
+    page.get_by_role("heading", name="Westlight").click()
+    page.keyboard.down("x")
+    expect(page.get_by_test_id("proof-overlay")).to_be_visible()
+    wait_for(lambda: np.abs(pixels(page) - kept).mean() < 8, 20, "the proof is another picture")
+    page.keyboard.up("x")
+    expect(page.get_by_test_id("proof-overlay")).not_to_be_visible()
+    proofs.locator("img").first.click()
+    expect(page.get_by_test_id("proof")).to_contain_text("shutter")
+    page.get_by_role("button", name="Go back").click()
+    wait_for(lambda: pixels(page).mean() > kept.mean() - 10, 20, "it does not go back")
+    proofs.locator("img").first.click()
+    page.get_by_role("button", name="Remove", exact=True).last.click()
+    expect(proofs.locator("img")).to_have_count(count)
+
+
+def test_hour_sheet_and_a_paused_still(page: Page) -> None:
+    """Pictures come in one after another and can be stopped; a still waits and goes on."""
+    lit(page)
+    page.keyboard.press("3")
+    page.get_by_role("button", name="Over this day").click()
+    sheet = page.get_by_role("region", name="Hour sheet")
+    expect(sheet.get_by_test_id("sheet-progress")).to_contain_text("of 12")
+    expect(sheet.locator("img").first).to_be_visible(timeout=120_000)
+    sheet.get_by_role("button", name="Stop").click()
+    expect(sheet.get_by_role("link", name="Save as one image")).to_be_visible(timeout=20_000)
+
+    page.keyboard.press("7")
+    for label, value in (("Width", "320"), ("At most", "5")):
+        field = page.get_by_label(f"{label}, value")
+        field.fill(value)
+        field.press("Enter")
+    page.get_by_label("occlusion").check()
+    page.get_by_role("button", name="Save still").click()
+    still = page.get_by_test_id("still").first
+    expect(still).to_have_attribute("data-status", "rendering", timeout=60_000)
+    expect(still).to_contain_text("pass", timeout=60_000)
+    still.get_by_role("button", name="Pause").click()
+    expect(still).to_have_attribute("data-status", "paused", timeout=30_000)
+    still.get_by_role("button", name="Resume").click()
+    expect(still).to_have_attribute("data-status", "rendering", timeout=60_000)
+    still.get_by_role("button", name="Cancel").click()
+    expect(still).to_have_attribute("data-status", "cancelled", timeout=30_000)
