@@ -74,7 +74,7 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     expect(page.get_by_role("alert")).to_contain_text("cut short")
     page.get_by_role("button", name="Close").click()
     good = tmp_path / "Harbour.cube"
-    good.write_text(identity_cube().replace(" 1.0", " 0.6"))
+    good.write_text(identity_cube().replace("1.0", "0.6"))
     page.get_by_label("Film table file").set_input_files(good)
     shelf = page.get_by_role("combobox", name="Film table")
     expect(shelf).to_have_value(re.compile("[0-9a-f]{64}"))
@@ -129,7 +129,6 @@ def test_proofs(page: Page) -> None:
     expect(page.get_by_test_id("proof")).to_contain_text("shutter")
     page.get_by_role("button", name="Go back").click()
     wait_for(lambda: pixels(page).mean() > kept.mean() - 10, 20, "it does not go back")
-    proofs.locator("img").first.click()
     page.get_by_role("button", name="Remove", exact=True).last.click()
     expect(proofs.locator("img")).to_have_count(count)
 

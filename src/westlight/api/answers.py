@@ -139,6 +139,40 @@ class Imported(Answer):
     project: Project
 
 
+class PartRow(Answer):
+    """Parts of one name, with the group they belong to."""
+
+    name: str
+    group: str
+    copies: int
+    triangles: int
+    hidden: bool
+
+
+class MaterialRow(Answer):
+    """A material as it is now: what it does to light, and what is doubtful about it."""
+
+    name: str
+    changed: bool
+    reflectance: float
+    roughness: float
+    metallic: float
+    glass: bool
+    clear_path: bool
+    emission_cd_m2: float
+    textured: bool
+    parts: int
+    doubts: list[str]
+    not_clay: bool
+
+
+class Parts(Answer):
+    """What the building is made of."""
+
+    parts: list[PartRow]
+    materials: list[MaterialRow]
+
+
 class Plan(Answer):
     """The plan cut, metres; polygons of filled walls, open edges and what lies below."""
 
@@ -282,6 +316,8 @@ class Picked(Answer):
     normal: Point | None = None
     distance: float | None = None
     depth: float | None = None
+    part: str | None = None
+    material: str | None = None
     luminance: float | None = None
     log2_luminance: float | None = None
     stops: float | None = None

@@ -172,6 +172,10 @@ def _building(app: FastAPI, studio: Studio) -> None:
             )
         return {"report": report, "project": studio.overview(project)}
 
+    @app.get("/api/projects/{project}/parts", response_model=A.Parts)
+    def parts(project: str) -> dict[str, Any]:
+        return studio.parts(project)
+
     @app.get("/api/projects/{project}/plan", response_model=A.Plan | None)
     def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
         return studio.plan(project, height)

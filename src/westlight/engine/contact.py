@@ -16,7 +16,6 @@ from typing import Annotated, Any
 from PIL import Image
 from pydantic import Field
 
-from westlight import core
 from westlight.core.analysis import find_openings
 from westlight.core.errors import WestlightError
 from westlight.core.finish import develop, metered_ev
@@ -27,8 +26,7 @@ from westlight.core.transport.film import Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
 
 from .spec import PictureSpec, Settings
-from .translate import CALM, ev_of, finish_of, gain_of, source_of, view_of
-
+from .translate import CALM, ev_of, finish_of, gain_of, parts_of, source_of, view_of
 
 #: Bounces of a small picture: enough to judge light by.
 BOUNCES = 4
@@ -51,7 +49,7 @@ def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> N
     model = order.specs[0].model
     if model is None:
         raise WestlightError("There is no building to render; import one on the Site stage.")
-    parts = core.read_model(model.path, model.up).parts
+    parts = parts_of(model)
     build, denoiser = GeometryBuild(parts), Denoiser()
     openings = find_openings(parts, assemble(build, []).top)
     for n, spec in enumerate(order.specs):
@@ -60,7 +58,8 @@ def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> N
         gains = [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
         rows = [i for i, gain in enumerate(gains) if gain.max() > 0]
         portals = openings if spec.portals or spec.closed else []
-        assembled = assemble(build, sources, spec.clay, None, portals, closed=spec.closed)
+        assembled = assemble(build, sources, spec.clay, None, portals, closed=spec.closed,
+                             not_clay=model.edits.not_clay)  # fmt: skip
         size = (spec.height_px, spec.width_px)
         films = [Accumulator.empty(*size, split=False) for _ in rows]
         guide = GuideFilm.empty(*size)

@@ -298,9 +298,22 @@ class Showing(LiveState):
             "position": [round(float(v), 4) for v in hit[:3]],
             "normal": [round(float(v), 4) for v in hit[3:6]],
             "distance": round(float(hit[6]), 3),
+            **self._what_was_hit(int(hit[7]), int(hit[8])),
             # Along the camera's axis, which is how focus is set.
             "depth": round(float((hit[:3] - view.position) @ view.axes()[2]), 3),
         }
+
+    def _what_was_hit(self, instance: int, triangle: int) -> dict[str, Any]:
+        """Names of the part and the material under a ray; nothing for the body of a fixture."""
+        assert self.scene is not None
+        build = self.scene.build
+        if not 0 <= instance < len(build.instance_part):
+            return {}
+        part = self.scene.parts[int(build.triangle_part[triangle])]
+        if build.instance_part[instance] >= 0:
+            part = self.scene.parts[int(build.instance_part[instance])]
+        row = int(build.triangle_material[triangle])
+        return {"part": part.name, "material": build.materials[row].name}
 
     def meter(self, x: float, y: float) -> dict[str, Any]:
         """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.

@@ -247,12 +247,32 @@ class ExposureSettings(Settings):
     tone: Literal["natural", "linear", "film"] = "natural"
 
 
+class MaterialEdit(Settings):
+    """Changes of one material of the model; see `core.model.MaterialChange`."""
+
+    reflectance: Annotated[float, Field(ge=0, le=1)] | None = None
+    roughness: Annotated[float, Field(ge=0, le=1)] | None = None
+    metallic: Annotated[float, Field(ge=0, le=1)] | None = None
+    glass: bool | None = None
+    clear_path: bool | None = None
+    emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
+
+
+class ModelEdits(Settings):
+    """What the artist changed of the model: parts hidden, materials, exceptions from clay."""
+
+    hidden: list[str] = Field(default_factory=list)
+    materials: dict[str, MaterialEdit] = Field(default_factory=dict)
+    not_clay: list[str] = Field(default_factory=list)
+
+
 class ModelSpec(Settings):
-    """The building file and how it stands."""
+    """The building file, how it stands, and what was changed of it."""
 
     path: str
     up: Literal["y", "z"] = "y"
     north_deg: float = 0.0
+    edits: ModelEdits = Field(default_factory=ModelEdits)
 
 
 class PictureSpec(Settings):

@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 
-from westlight import core
 from westlight.core.analysis import find_openings
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.finish import Mixture
+from westlight.core.model import Part
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.build import GeometryBuild
@@ -23,6 +23,8 @@ from .films import Film, Films
 from .spec import PictureSpec, SkySettings, SourceSpec
 from .translate import (
     gain_of,
+    model_of,
+    parts_of,
     scene_key,
     source_of,
     traced_settings,
@@ -39,6 +41,7 @@ class _Scene:
 
     key: str
     build: GeometryBuild
+    parts: list[Part]
     openings: list[Portal] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)
 
@@ -85,13 +88,13 @@ class LiveState:
         if model is None:
             self.scene = None
             return
-        key = f"{model.path}|{model.up}"
+        key = f"{model.path}|{model.up}|{model.edits.model_dump_json(exclude={'not_clay'})}"
         if self.scene is None or self.scene.key != key:
             self.send({"kind": "note", "text": "Reading the model…"}, b"")
-            loaded = core.read_model(model.path, model.up)
-            build = GeometryBuild(loaded.parts)
-            openings = find_openings(loaded.parts, assemble(build, []).top)
-            self.scene = _Scene(key, build, openings, loaded.remarks)
+            parts = parts_of(model)
+            build = GeometryBuild(parts)
+            openings = find_openings(parts, assemble(build, []).top)
+            self.scene = _Scene(key, build, parts, openings, model_of(model).remarks)
             self.films, self._last, self._sources = Films(), {}, {}
             self._assembled_key = ""
 
@@ -110,7 +113,7 @@ class LiveState:
             portals = self.scene.openings if self.spec.portals or self.spec.closed else []
             self.assembled = assemble(
                 self.scene.build, sources, self.spec.clay, self.assembled, portals,
-                closed=self.spec.closed,
+                closed=self.spec.closed, not_clay=self.spec.model.edits.not_clay,
             )  # fmt: skip
             self._assembled_key = key
 

@@ -19,7 +19,6 @@ from typing import Any
 import numpy as np
 from pydantic import Field
 
-from westlight import core
 from westlight.core.analysis import find_openings
 from westlight.core.errors import WestlightError
 from westlight.core.transport.assemble import assemble
@@ -30,7 +29,7 @@ from westlight.core.transport.render import PassRun
 from westlight.core.transport.survey import EXTRA_PASSES, survey
 
 from .still_files import Recipe, write_files
-from .translate import CALM, gain_of, source_of, view_of
+from .translate import CALM, gain_of, parts_of, source_of, view_of
 
 #: Rays from each pixel for passes that are no light.
 SURVEY_SAMPLES = 32
@@ -56,7 +55,7 @@ class StillRun:
             raise WestlightError("There is no building to render; import one on the Site stage.")
         self.order, self.report = order, report
         report({"kind": "progress", "share": 0.0, "text": "Reading the model"})
-        parts = core.read_model(spec.model.path, spec.model.up).parts
+        parts = parts_of(spec.model)
         build = GeometryBuild(parts)
         chosen = [s for s in spec.sources if s.counts]
         sources = [source_of(s, spec.model.north_deg, build.materials) for s in chosen]
@@ -65,7 +64,8 @@ class StillRun:
         portals: list[Portal] = []
         if spec.portals or spec.closed:
             portals = find_openings(parts, assemble(build, []).top)
-        self.assembled = assemble(build, sources, spec.clay, None, portals, closed=spec.closed)
+        self.assembled = assemble(build, sources, spec.clay, None, portals, closed=spec.closed,
+                                  not_clay=spec.model.edits.not_clay)  # fmt: skip
         self.view = view_of(spec.view, spec.width_px, spec.height_px)
         size = (spec.height_px, spec.width_px)
         names = _distinct([chosen[i].name for i in self.shining])

@@ -13,7 +13,7 @@ import numpy as np
 from westlight import core
 from westlight.core.errors import WestlightError
 from westlight.core.finish import Curve, DepthHaze, Finish, Glare, Grade, Lens, Occlusion
-from westlight.core.model import Material
+from westlight.core.model import Material, MaterialChange, Model, Part, edited
 from westlight.core.photometry import ev100
 from westlight.core.sky import Hdri, Sky
 from westlight.core.sources import (
@@ -37,6 +37,7 @@ from .spec import (
     FinishSettings,
     FixtureSettings,
     GlowSettings,
+    ModelSpec,
     PictureSpec,
     Place,
     SkySettings,
@@ -66,6 +67,25 @@ def sky_of(settings: SkySettings, north_deg: float) -> Sky:
     return core.sky.clear_sky(
         round(settings.elevation_deg, 2), round(azimuth, 2), settings.haze, settings.ground
     )
+
+
+@lru_cache(maxsize=2)
+def _model(path: str, up: str, changed_at: float) -> Model:
+    return core.read_model(path, up)
+
+
+def model_of(spec: ModelSpec) -> Model:
+    """The model of a spec as its file has it, kept between edits."""
+    file = Path(spec.path)
+    return _model(spec.path, spec.up, file.stat().st_mtime if file.is_file() else 0.0)
+
+
+def parts_of(spec: ModelSpec) -> list[Part]:
+    """Parts of the model of a spec with the artist's edits."""
+    changes = {
+        name: MaterialChange(**change.model_dump()) for name, change in spec.edits.materials.items()
+    }
+    return edited(model_of(spec), set(spec.edits.hidden), changes)
 
 
 def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:

@@ -7,7 +7,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from westlight.engine.spec import ExposureSettings, FinishSettings, Kelvin, Level, Settings, SkyKind
+from westlight.engine.spec import (
+    ExposureSettings,
+    FinishSettings,
+    Kelvin,
+    Level,
+    ModelEdits,
+    Settings,
+    SkyKind,
+)
 
 
 class SunState(Settings):
@@ -68,3 +76,4 @@ class ModelState(Settings):
     size_m: tuple[float, float, float] = (0.0, 0.0, 0.0)
     remarks: list[str] = Field(default_factory=list)
     glows: list[str] = Field(default_factory=list)
+    edits: ModelEdits = Field(default_factory=ModelEdits)

@@ -37,7 +37,7 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import daylight, demo, edits, fixtures, proofs, recipe, sheets, tables
+from . import building, daylight, demo, edits, fixtures, proofs, recipe, sheets, tables
 from .errors import BadEdit, NotFound
 from .photometry import put_on_shelf, shelf
 from .settings import LookState, ModelState
@@ -376,6 +376,15 @@ class Studio:
                    for name in ("filled", "open", "below")},
             }  # fmt: skip
         return self._plans[key]
+
+    def parts(self, project_id: str) -> dict[str, Any]:
+        """Parts and materials of the building, with the artist's changes and what is doubtful."""
+        with self.store.session() as session:
+            rows = self._rows(session, Model, project_id)
+        if not rows:
+            return {"parts": [], "materials": []}
+        state = ModelState.model_validate(rows[0].settings)
+        return building.described(self._building(state), state)
 
     def _shown(
         self, project_id: str, look_id: str, view_id: str

@@ -193,6 +193,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Parts */
+        get: operations["parts_api_projects__project__parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/plan": {
         parameters: {
             query?: never;
@@ -1376,6 +1393,54 @@ export interface components {
             minutes: number;
         };
         /**
+         * MaterialEdit
+         * @description Changes of one material of the model; see `core.model.MaterialChange`.
+         */
+        MaterialEdit: {
+            /** Clear Path */
+            clear_path: boolean | null;
+            /** Emission Cd M2 */
+            emission_cd_m2: number | null;
+            /** Glass */
+            glass: boolean | null;
+            /** Metallic */
+            metallic: number | null;
+            /** Reflectance */
+            reflectance: number | null;
+            /** Roughness */
+            roughness: number | null;
+        };
+        /**
+         * MaterialRow
+         * @description A material as it is now: what it does to light, and what is doubtful about it.
+         */
+        MaterialRow: {
+            /** Changed */
+            changed: boolean;
+            /** Clear Path */
+            clear_path: boolean;
+            /** Doubts */
+            doubts: string[];
+            /** Emission Cd M2 */
+            emission_cd_m2: number;
+            /** Glass */
+            glass: boolean;
+            /** Metallic */
+            metallic: number;
+            /** Name */
+            name: string;
+            /** Not Clay */
+            not_clay: boolean;
+            /** Parts */
+            parts: number;
+            /** Reflectance */
+            reflectance: number;
+            /** Roughness */
+            roughness: number;
+            /** Textured */
+            textured: boolean;
+        };
+        /**
          * Mix
          * @description A source in a look: level in stops, muted, solo.
          */
@@ -1397,6 +1462,20 @@ export interface components {
             solo: boolean;
         };
         /**
+         * ModelEdits
+         * @description What the artist changed of the model: parts hidden, materials, exceptions from clay.
+         */
+        ModelEdits: {
+            /** Hidden */
+            hidden: string[];
+            /** Materials */
+            materials: {
+                [key: string]: components["schemas"]["MaterialEdit"];
+            };
+            /** Not Clay */
+            not_clay: string[];
+        };
+        /**
          * ModelRow
          * @description A building of the project.
          */
@@ -1414,6 +1493,7 @@ export interface components {
         ModelState: {
             /** Asset */
             asset: string;
+            edits: components["schemas"]["ModelEdits"];
             /** Glows */
             glows: string[];
             /**
@@ -1645,6 +1725,32 @@ export interface components {
             white: number;
         };
         /**
+         * PartRow
+         * @description Parts of one name, with the group they belong to.
+         */
+        PartRow: {
+            /** Copies */
+            copies: number;
+            /** Group */
+            group: string;
+            /** Hidden */
+            hidden: boolean;
+            /** Name */
+            name: string;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * Parts
+         * @description What the building is made of.
+         */
+        Parts: {
+            /** Materials */
+            materials: components["schemas"]["MaterialRow"][];
+            /** Parts */
+            parts: components["schemas"]["PartRow"][];
+        };
+        /**
          * Pattern
          * @description Sun positions scored for a view; see `core.analysis.PatternMap`. Arrays go together.
          */
@@ -1732,6 +1838,11 @@ export interface components {
              */
             lux: number | null;
             /**
+             * Material
+             * @default null
+             */
+            material: string | null;
+            /**
              * Normal
              * @default null
              */
@@ -1740,6 +1851,11 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Part
+             * @default null
+             */
+            part: string | null;
             /**
              * Position
              * @default null
@@ -2773,6 +2889,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    parts_api_projects__project__parts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Parts"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -17,6 +17,12 @@ import { percent } from "./words";
 /** Readings pinned at a time; the oldest makes room. */
 const MOST_READINGS = 8;
 
+const PICKING = {
+  focus: "Click what should be sharp. Esc ends.",
+  neutral: "Click something that should be neutral grey. Esc ends.",
+  part: "Click a part to find it in the list. Esc ends.",
+};
+
 /** The mounted picture: always there, never covered. Clicking it acts on what is seen. */
 export function Picture() {
   const frame = useStudio((s) => s.frame);
@@ -84,9 +90,7 @@ export function Picture() {
       <Legend />
       {picking && (
         <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
-          {picking === "focus"
-            ? "Click what should be sharp. Esc ends."
-            : "Click something that should be neutral grey. Esc ends."}
+          {PICKING[picking]}
         </p>
       )}
       {aiming && (

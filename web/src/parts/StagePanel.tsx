@@ -29,7 +29,7 @@ export function StagePanel() {
       className="flex min-h-0 flex-col border-l border-rule bg-sheet"
       aria-label={`${stage} stage`}
     >
-      <div className="min-h-0 flex-1 overflow-y-auto px-4">
+      <div key={stage} className="min-h-0 flex-1 overflow-y-auto px-4">
         <Panel />
       </div>
       <footer className="flex items-center gap-3 border-t border-rule px-4 py-2">

@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
+import { Parts } from "../parts/Parts";
 import { Section } from "../parts/Section";
 import { degrees } from "../parts/words";
 import { edit, importModel, useStudio } from "../state/studio";
@@ -84,6 +85,7 @@ export function Site() {
         />
         <p className="mt-2 text-ink-2">GLB, or a zip with a glTF or OBJ and its files. Metres.</p>
       </Section>
+      <Parts />
       <Section title="Place">
         {field("latitude_deg", "Latitude", -90, 90)}
         {field("longitude_deg", "Longitude", -180, 180)}

@@ -54,7 +54,9 @@ interface State {
   /** Only this source, while a key is held. */
   find: string | null;
   /** What the next click in the picture sets. */
-  picking: "focus" | "neutral" | null;
+  picking: "focus" | "neutral" | "part" | null;
+  /** Part and material that were picked in the picture. */
+  found: { part: string | null; material: string | null } | null;
   /** The light as it was traced, while a key is held. */
   plain: boolean;
   frame: FrameHead | null;
@@ -84,6 +86,7 @@ export const useStudio = create<State>(() => ({
   reading: "plain",
   find: null,
   picking: null,
+  found: null,
   frame: null,
   facts: null,
   contributions: {},

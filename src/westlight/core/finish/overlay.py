@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from scipy.ndimage import gaussian_filter
 
 from ..colour import AP1_LUMINANCE
 from ..photometry import saturation_luminance
@@ -69,7 +70,8 @@ def striped(pixels: U1) -> U1:
 
 def outlined(pixels: U1, share: F4, level: float = 0.25) -> U1:
     """A shown picture with a line where ``share`` (h, w) crosses a level: how far a light reaches."""
-    inside = share > level
+    # Noise would fray the line.
+    inside = gaussian_filter(share, share.shape[1] / 400) > level
     edge = np.zeros_like(inside)
     edge[:, 1:] |= inside[:, 1:] != inside[:, :-1]
     edge[1:] |= inside[1:] != inside[:-1]

@@ -1,7 +1,11 @@
 """Building models: materials, meshes and their placement, and readers of open formats."""
 
+from .edit import MaterialChange, doubts, edited, mean_reflectance
 from .material import Material, Texture
 from .parts import Mesh, Model, ModelCamera, Part
 from .read import read_model
 
-__all__ = ["Material", "Mesh", "Model", "ModelCamera", "Part", "Texture", "read_model"]
+__all__ = [
+    "Material", "MaterialChange", "Mesh", "Model", "ModelCamera", "Part", "Texture", "doubts",
+    "edited", "mean_reflectance", "read_model",
+]  # fmt: skip

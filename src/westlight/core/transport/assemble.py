@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -224,11 +224,13 @@ def assemble(
     before: Assembled | None = None,
     portals: Sequence[Portal] = (),
     closed: bool = False,
+    not_clay: Collection[str] = (),
 ) -> Assembled:
     """Put sources around a geometry build; the order of ``sources`` is the order of slots.
 
     ``before`` lends its Embree scene if the emitters in it have not moved, and its portals if they
-    are the same. With ``closed`` outside light enters only through the portals.
+    are the same. Materials named in ``not_clay`` keep
+    themselves. With ``closed`` outside light enters only through the portals.
     """
     made = _Emitters()
     source_ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
@@ -280,7 +282,7 @@ def assemble(
         sky, tables, maps = _sky_arrays(skies, openings, source_ints, source_floats)
     material_floats, material_ints = build.material_floats, build.material_ints
     if clay_reflectance is not None:
-        material_floats, material_ints = clay_materials(build, clay_reflectance)
+        material_floats, material_ints = clay_materials(build, clay_reflectance, not_clay)
     energy, energy_mean = energy_tables()
     arrays = L.SceneArrays(
         scene=np.uint64(top.handle),

@@ -6,7 +6,7 @@ Rebuilt when the model changes; what surrounds it, sources and portals, is put t
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -310,10 +310,15 @@ def _texture_arrays(textures: Sequence[Texture]) -> tuple[npt.NDArray[np.uint8],
     return np.concatenate(texels), ints
 
 
-def clay_materials(build: GeometryBuild, reflectance: float) -> tuple[F4, I4]:
-    """Material arrays with every surface matte at one reflectance; panes keep their own."""
+def clay_materials(
+    build: GeometryBuild, reflectance: float, keep: Collection[str] = ()
+) -> tuple[F4, I4]:
+    """Material arrays with every surface matte at one reflectance; panes and ``keep`` (names of
+    materials) stay as they are."""
     floats, ints = build.material_floats.copy(), build.material_ints.copy()
     surface = ints[:, L.M_KIND] == L.KIND_SURFACE
+    for row, material in enumerate(build.materials):
+        surface[row] &= material.name not in keep
     floats[surface, 0:3], floats[surface, L.M_ROUGHNESS] = reflectance, 1.0
     floats[surface, L.M_METALLIC] = 0.0
     ints[surface, L.M_TEX_BASE : L.M_TEX_NORMAL + 1] = -1

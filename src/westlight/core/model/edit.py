@@ -1,0 +1,117 @@
+"""Editing a model without touching its file: parts left out, materials replaced by name."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+
+from ..colour import AP1_LUMINANCE, srgb_to_working
+from .material import Material, Texture
+from .parts import Mesh, Model, Part
+
+#: No real paint sends back more, and light that hardly dies makes noise.
+BRIGHTEST = 0.9
+
+
+@dataclass(frozen=True)
+class MaterialChange:
+    """What is changed of a material; None leaves a property as the file has it.
+
+    ``reflectance`` is the mean luminance 0…1 it should have, texture and tint kept in proportion;
+    ``glass`` makes it a pane or takes that away; ``emission_cd_m2`` is its luminance.
+    """
+
+    reflectance: float | None = None
+    roughness: float | None = None
+    metallic: float | None = None
+    glass: bool | None = None
+    clear_path: bool | None = None
+    emission_cd_m2: float | None = None
+
+
+@lru_cache(maxsize=1024)
+def _texture_mean(texture: Texture) -> float:
+    pixels = texture.pixels[..., :3].reshape(-1, 3)
+    step = max(1, len(pixels) // 20_000)
+    values = pixels[::step] / 255.0
+    rgb = srgb_to_working(values) if texture.srgb else values
+    return float((rgb @ AP1_LUMINANCE).mean())
+
+
+def mean_reflectance(material: Material) -> float:
+    """Luminance reflectance of a material, its texture averaged, 0…1.
+
+    >>> round(mean_reflectance(Material((0.4, 0.4, 0.4))), 3)
+    0.4
+    """
+    factor = float(np.asarray(material.rgb) @ AP1_LUMINANCE)
+    texture = material.base_texture
+    return factor * (1.0 if texture is None else _texture_mean(texture))
+
+
+def changed(material: Material, change: MaterialChange) -> Material:
+    """A material with changes laid over it.
+
+    A texture cannot be made brighter than its file allows: the result is then as bright as it gets.
+    """
+    fields: dict[str, object] = {}
+    if change.reflectance is not None:
+        now = mean_reflectance(material)
+        rgb = np.asarray(material.rgb)
+        scaled = rgb * (change.reflectance / now) if now > 1e-6 else np.full(3, change.reflectance)
+        fields["reflectance"] = tuple(float(v) for v in np.clip(scaled, 0, 1))
+    if change.roughness is not None:
+        fields |= {"roughness": change.roughness, "rough_texture": None}
+    if change.metallic is not None:
+        fields["metallic"] = change.metallic
+    if change.glass is not None:
+        fields["transmission"] = (material.transmission or 0.95) if change.glass else 0.0
+    if change.clear_path is not None:
+        fields["clear_path"] = change.clear_path
+    if change.emission_cd_m2 is not None:
+        hue = np.asarray(material.emission_rgb) if material.emits else np.ones(3)
+        rgb = hue / float(hue @ AP1_LUMINANCE) * change.emission_cd_m2
+        fields["emission_cd_m2"] = tuple(float(v) for v in rgb)
+    return replace(material, **fields)  # type: ignore[arg-type]
+
+
+def edited(
+    model: Model, hidden: Collection[str] = (), changes: Mapping[str, MaterialChange] | None = None
+) -> list[Part]:
+    """Parts of a model without the hidden ones (by name), materials changed by name.
+
+    Meshes and materials that are shared stay shared.
+    """
+    new: dict[Material, Material] = {}
+    for material in model.materials:
+        change = (changes or {}).get(material.name)
+        if change is not None and change != MaterialChange():
+            new[material] = changed(material, change)
+    meshes: dict[Mesh, Mesh] = {}
+    out = []
+    for part in model.parts:
+        if part.name in hidden:
+            continue
+        if new and any(m in new for m in part.mesh.materials):
+            if part.mesh not in meshes:
+                swapped = [new.get(m, m) for m in part.mesh.materials]
+                meshes[part.mesh] = replace(part.mesh, materials=swapped)
+            part = replace(part, mesh=meshes[part.mesh])
+        out.append(part)
+    return out
+
+
+def doubts(material: Material) -> list[str]:
+    """What is doubtful about a material for light, with what to do, in the artist's words."""
+    out = []
+    mean = mean_reflectance(material)
+    if not material.is_pane and not material.emits and mean > BRIGHTEST:
+        out.append(f"It reflects {mean:.0%}; no real paint does. 80 % still reads as white.")
+    if material.is_pane and float(np.asarray(material.rgb) @ AP1_LUMINANCE) < 0.2:
+        out.append("This glass is nearly black: it shuts the light out. Raise its reflectance.")
+    if material.is_pane and not material.clear_path:
+        out.append("Light cannot find its way through this glass; a clear path lets it.")
+    return out

@@ -1,0 +1,90 @@
+"""Editing a model: parts left out, materials changed by name, clay with exceptions."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from westlight import core
+from westlight.core.model import (
+    Material,
+    MaterialChange,
+    Mesh,
+    Model,
+    Part,
+    Texture,
+    doubts,
+    edited,
+    mean_reflectance,
+)
+from westlight.core.model.edit import changed
+from westlight.core.transport.build import GeometryBuild, clay_materials
+
+SQUARE = [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2], [0, 2, 3]]
+
+
+def model() -> Model:
+    """Two copies of a wall and a floor that share paint."""
+    paint, oak = Material(0.6, name="Paint"), Material((0.4, 0.3, 0.2), name="Oak")
+    wall = Mesh.single("wall", *SQUARE, paint)
+    floor = Mesh.single("floor", *SQUARE, oak)
+    shift = np.eye(4)
+    shift[0, 3] = 3
+    return Model([Part("Wall 1", wall), Part("Wall 2", wall, shift), Part("Floor", floor)])
+
+
+def test_hidden_parts_are_gone_and_the_model_stays() -> None:
+    whole = model()
+    assert [p.name for p in edited(whole, ["Wall 2"])] == ["Wall 1", "Floor"]
+    assert len(whole.parts) == 3
+    assert edited(whole) == whole.parts
+
+
+def test_a_change_reaches_all_copies_and_nothing_else() -> None:
+    whole = model()
+    parts = edited(whole, (), {"Paint": MaterialChange(reflectance=0.3, roughness=0.2)})
+    first, second, floor = (p.mesh for p in parts)
+    assert first is second
+    assert mean_reflectance(first.materials[0]) == pytest.approx(0.3)
+    assert first.materials[0].roughness == 0.2
+    assert floor is whole.parts[2].mesh
+    assert mean_reflectance(whole.parts[0].mesh.materials[0]) == pytest.approx(0.6)
+
+
+def test_reflectance_keeps_hue_and_knows_textures() -> None:
+    oak = Material((0.4, 0.3, 0.2), name="Oak")
+    darker = changed(oak, MaterialChange(reflectance=mean_reflectance(oak) / 2))
+    assert np.allclose(np.array(darker.rgb) * 2, oak.rgb)
+    grey = Texture("t", np.full((4, 4, 4), 188, np.uint8), True)
+    plaster = Material(1.0, name="Plaster", base_texture=grey)
+    # 188 of 255 in sRGB is about half of the light.
+    assert mean_reflectance(plaster) == pytest.approx(0.503, abs=0.005)
+    assert mean_reflectance(changed(plaster, MaterialChange(reflectance=0.25))) == pytest.approx(
+        0.25, abs=1e-3
+    )
+    # Brighter than the texture allows: as bright as it gets, and still a real surface.
+    assert max(changed(plaster, MaterialChange(reflectance=0.9)).rgb) == 1.0
+
+
+def test_glass_and_own_light() -> None:
+    pane = changed(Material(0.9, name="Pane"), MaterialChange(glass=True, clear_path=False))
+    assert pane.is_pane
+    assert any("clear path" in d for d in doubts(pane))
+    assert not changed(pane, MaterialChange(glass=False)).is_pane
+    lit = changed(Material(0.5), MaterialChange(emission_cd_m2=300.0))
+    assert lit.emits
+    assert np.array(lit.emission_rgb) @ core.colour.AP1_LUMINANCE == pytest.approx(300.0)
+
+
+def test_doubts_are_said_with_a_remedy() -> None:
+    assert doubts(Material(0.8)) == []
+    assert "80 %" in doubts(Material(0.97))[0]
+    assert "nearly black" in doubts(Material(0.05, transmission=0.9))[0]
+
+
+def test_clay_with_exceptions() -> None:
+    build = GeometryBuild(model().parts)
+    floats, _ = clay_materials(build, 0.5, ["Oak"])
+    rows = {m.name: floats[i, :3] for i, m in enumerate(build.materials)}
+    assert np.allclose(rows["Paint"], 0.5)
+    assert np.allclose(rows["Oak"], (0.4, 0.3, 0.2))
