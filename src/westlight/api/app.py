@@ -65,13 +65,14 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     app = FastAPI(title="Westlight", lifespan=lifespan)
     app.state.studio, app.state.engine = studio, engine
     _errors(app)
+    # Before the routes of rows in general, which would take a proof for a kind of row.
+    _proofs(app, studio, engine)
     _projects(app, studio)
     _fixtures(app, studio)
     _building(app, studio)
     _shelf(app, studio)
     _tables(app, studio)
     _skies(app, studio)
-    _proofs(app, studio, engine)
     _sheets(app, studio)
     _stills(app, studio)
 

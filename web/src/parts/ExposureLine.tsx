@@ -103,7 +103,7 @@ export function ExposureLine() {
         title="Click something in the picture that should be neutral"
         onClick={() => set({ picking: "neutral", placing: null, metering: false })}
       >
-        Pick
+        Neutral
       </button>
       <Histogram bins={frame?.histogram ?? []} />
       <Share label="burnt" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />

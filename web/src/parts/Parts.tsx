@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { MaterialRow, PartRow } from "../api/types";
 import { edit, set, useStudio } from "../state/studio";
@@ -128,8 +128,12 @@ function Group(p: {
   const names = p.parts.map((part) => part.name);
   const hidden = p.parts.every((part) => part.hidden);
   const single = p.parts.length === 1;
+  const line = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (holds) line.current?.scrollIntoView({ block: "nearest" });
+  }, [holds, p.found]);
   return (
-    <li>
+    <li ref={line}>
       <div
         className={`flex justify-between border-l-2 pl-2 ${holds ? "border-blue font-[650]" : "border-transparent"} ${hidden ? "text-ink-3" : ""}`}
       >
@@ -181,6 +185,10 @@ function Material(p: {
   const { row } = p;
   const [open, setOpen] = useState(p.open);
   const [held, setHeld] = useState<Record<string, number>>({});
+  const item = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (p.open) item.current?.scrollIntoView({ block: "nearest" });
+  }, [p.open]);
   const line = (
     key: "reflectance" | "roughness" | "metallic" | "emission_cd_m2",
     label: string,
@@ -216,7 +224,7 @@ function Material(p: {
     </label>
   );
   return (
-    <li className={open ? "border-b border-rule pb-1" : ""}>
+    <li ref={item} className={open ? "border-b border-rule pb-1" : ""}>
       <button
         className={`flex w-full justify-between gap-2 text-left ${open ? "font-[650]" : ""}`}
         aria-expanded={open}

@@ -1,0 +1,75 @@
+"""The building and its fixtures, driven in the browser: find a part, hide it, change paint, repeat."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from ..conftest import wait_for
+from .test_first_light import lit, pixels, settled
+from .test_hunting import at
+
+
+def test_find_hide_and_paint(page: Page) -> None:
+    lit(page, 1)
+    before = settled(page)
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Pick", exact=True).click()
+    at(page, 0.9, 0.5)
+    parts = page.get_by_role("list", name="Parts")
+    expect(parts.locator(".border-blue")).to_contain_text("North wall lining")
+    materials = page.get_by_role("list", name="Materials")
+    expect(materials.locator("[aria-expanded=true]")).to_contain_text("lime plaster")
+
+    field = materials.get_by_label("Reflectance, value")
+    field.fill("10")
+    field.press("Enter")
+    expect(materials.get_by_text("changed")).to_be_visible()
+    page.wait_for_timeout(1500)
+    lit(page, 1)
+    wait_for(lambda: pixels(page).mean() < before.mean() - 10, 60, "dark plaster is as light")
+    page.keyboard.press("Escape")
+    page.get_by_role("heading", name="Westlight").click()
+    page.keyboard.press("Control+z")
+    expect(materials.get_by_text("changed")).not_to_be_visible()
+
+    page.get_by_label("Search parts and materials").fill("truss")
+    hide = parts.get_by_role("button", name=re.compile("^Hide")).first
+    hide.click()
+    expect(page.get_by_role("button", name=re.compile("Show all .* hidden"))).to_be_visible()
+    page.get_by_role("button", name=re.compile("Show all .* hidden")).click()
+    expect(parts.get_by_role("button", name=re.compile("^Hide")).first).to_be_visible()
+    page.wait_for_timeout(500)
+    lit(page, 1)
+    wait_for(lambda: np.abs(pixels(page) - before).mean() < 8, 60, "the room is not as before")
+
+
+def test_units_and_copies(page: Page) -> None:
+    """The amount reads the same in candela; a row of three is one fixture until made independent."""
+    lit(page)
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Sphere", exact=True).click()
+    at(page, 0.60, 0.36)
+    amount = page.get_by_label("Amount, value")
+    expect(amount).to_have_value("1000 lm")
+    page.get_by_label("Unit of the amount").select_option("cd")
+    # A sphere of 1000 lm shines with 1000 / 4π candela.
+    expect(amount).to_have_value("80 cd")
+    amount.fill("159.15")
+    amount.press("Enter")
+    page.get_by_label("Unit of the amount").select_option("lm")
+    expect(amount).to_have_value("2000 lm")
+    page.get_by_role("button", name="Repeat", exact=True).click()
+    page.get_by_role("button", name="Make 3 of it").click()
+    expect(page.get_by_text("3 linked copies")).to_be_visible()
+    strip = page.get_by_role("list", name="Sources")
+    count = strip.get_by_role("listitem").count()
+    page.get_by_role("button", name="Make them independent").click()
+    expect(strip.get_by_role("listitem")).to_have_count(count + 2)
+    page.get_by_role("heading", name="Westlight").click()
+    for _ in range(6):
+        page.keyboard.press("Control+z")
+        page.wait_for_timeout(250)
+    expect(strip.get_by_role("listitem")).to_have_count(count - 1)
