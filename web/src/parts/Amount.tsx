@@ -1,7 +1,7 @@
 import { Slider } from "radix-ui";
 import { useRef, useState } from "react";
 
-interface AmountProps {
+export interface AmountProps {
   label: string;
   value: number;
   min: number;
@@ -19,6 +19,9 @@ interface AmountProps {
   track?: string;
   disabled?: boolean;
 }
+
+/** What an amount is, without its value and what becomes of it: a row of a table of them. */
+export type AmountKind = Omit<AmountProps, "value" | "onHold" | "onRelease">;
 
 const clamp = (v: number, low: number, high: number) => Math.min(Math.max(v, low), high);
 

@@ -1,13 +1,15 @@
 import { useHunt } from "../state/hunt";
 import { useStudio } from "../state/studio";
-import type { View } from "../api/types";
+import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
 import { ProofOverlay } from "./Proofs";
-import { amount } from "./words";
+import { amount, lux, signed } from "./words";
 
 /** What is drawn over the picture: guides, pinned readings, the patch aimed at, a proof. */
 export function Overlay({ view }: { view: View }) {
   const readings = useStudio((s) => s.readings);
+  const metering = useStudio((s) => s.metering);
+  const under = useStudio((s) => s.under);
   const patch = useHunt((s) => s.patch);
   return (
     <div
@@ -25,6 +27,7 @@ export function Overlay({ view }: { view: View }) {
           {i + 1}
         </b>
       ))}
+      {metering && under && <Under reading={under} />}
       {patch && (
         <i
           className="absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
@@ -32,6 +35,34 @@ export function Overlay({ view }: { view: View }) {
         />
       )}
     </div>
+  );
+}
+
+/** The reading under the cursor, beside it. */
+function Under({ reading: r }: { reading: Reading }) {
+  const project = useStudio((s) => s.project);
+  const names: Record<string, string> = { sun: "Sun", sky: "Sky" };
+  for (const s of project?.sources ?? []) names[s.id] = s.name;
+  const most = Object.entries(r.shares)
+    .sort((a, b) => b[1] - a[1])
+    .slice(0, 2)
+    .filter(([, share]) => share > 0.01)
+    .map(([id, share]) => `${names[id] ?? id} ${(share * 100).toFixed(0)} %`);
+  const left = r.x > 0.7;
+  return (
+    <p
+      className="absolute rounded-[2px] bg-black/75 px-2 py-[2px] text-[11.5px] whitespace-nowrap text-white"
+      data-testid="under"
+      style={{
+        left: `${r.x * 100}%`,
+        top: `${r.y * 100}%`,
+        transform: `translate(${left ? "calc(-100% - 12px)" : "12px"}, ${r.y > 0.8 ? "-120%" : "20%"})`,
+      }}
+    >
+      {amount(r.luminance)} cd/m² · {signed(r.stops)} EV{r.lux !== null && ` · ${lux(r.lux)}`}
+      <br />
+      {most.join(" · ")}
+    </p>
   );
 }
 

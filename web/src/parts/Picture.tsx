@@ -3,6 +3,7 @@ import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { drawOn, pick, read } from "../state/picture";
 import {
+  get,
   importModel,
   placeFixture,
   set,
@@ -14,6 +15,8 @@ import {
 import { Legend, Overlay } from "./Overlay";
 import { percent } from "./words";
 
+/** Time between two readings under the cursor, in ms. */
+const GLANCE_EVERY = 220;
 /** Readings pinned at a time; the oldest makes room. */
 const MOST_READINGS = 8;
 
@@ -29,11 +32,20 @@ export function Picture() {
   const empty = useStudio((s) => s.project !== null && s.project.models.length === 0);
   const placing = useStudio((s) => s.placing);
   const view = useView();
+  const looked = useRef(0);
   const canvas = useRef<HTMLCanvasElement>(null);
   const metering = useStudio((s) => s.metering);
   const aiming = useHunt((s) => s.aiming);
   const picking = useStudio((s) => s.picking);
   const busy = placing ?? aiming ?? picking ?? metering;
+  const glance = (e: React.PointerEvent) => {
+    const now = performance.now();
+    if (now - looked.current < GLANCE_EVERY) return;
+    looked.current = now;
+    const box = e.currentTarget.getBoundingClientRect();
+    const at = [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height] as const;
+    void read(...at).then((under) => get().metering && set({ under }));
+  };
   const click = async (e: React.MouseEvent) => {
     if (!busy || !canvas.current) return;
     const box = canvas.current.getBoundingClientRect();
@@ -78,6 +90,8 @@ export function Picture() {
           aria-label="Picture"
           role="img"
           onClick={(e) => void click(e)}
+          onPointerMove={(e) => metering && glance(e)}
+          onPointerLeave={() => set({ under: null })}
           className={`${busy ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
           style={{
             aspectRatio: view?.aspect ?? 16 / 9,

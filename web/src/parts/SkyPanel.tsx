@@ -3,22 +3,10 @@ import { useRef } from "react";
 import { answer, api, form } from "../api/client";
 import type { Look, SkyCard } from "../api/types";
 import { editLook, hold, NO_MIX, release, say, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount, type AmountKind } from "./Amount";
 import { degrees, lux, signed } from "./words";
 
 type Sky = Look["sky"];
-
-interface LineProps {
-  label: string;
-  value: number;
-  min: number;
-  max: number;
-  step: number;
-  normal: number;
-  write: (v: number) => string;
-  read?: (text: string) => number;
-  logarithmic?: boolean;
-}
 
 const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
 const readShare = (t: string) => Number.parseFloat(t) / 100;
@@ -26,7 +14,7 @@ const kelvin = (v: number) => `${v.toFixed(0)} K`;
 
 /** A sky set by hand: zenith, horizon and how much light it gives. */
 export function GradedSky({ graded }: { graded: Sky["graded"] }) {
-  const line = (key: keyof Sky["graded"], p: Omit<LineProps, "value">) => (
+  const line = (key: keyof Sky["graded"], p: AmountKind) => (
     <Amount
       {...p}
       value={graded[key]}
@@ -112,7 +100,7 @@ export function PictureSky({ look }: { look: Look }) {
   };
   const line = (
     key: "rotation_deg" | "tilt_deg" | "contrast" | "saturation" | "seen",
-    p: Omit<LineProps, "value">,
+    p: AmountKind,
   ) => (
     <Amount
       {...p}

@@ -1,4 +1,4 @@
-import type { Fixture } from "../api/types";
+import type { Fixture, Project } from "../api/types";
 import { Amount } from "../parts/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
 import { Repeat } from "../parts/Repeat";
@@ -21,6 +21,10 @@ export function Fixtures() {
   const selected = useStudio((s) => s.selected);
   const placing = useStudio((s) => s.placing);
   const chosen = sources?.find((s) => s.id === selected);
+  const isFill = (s: Project["sources"][number]) =>
+    s.settings.kind === "fixture" && s.settings.fill;
+  const fills = sources?.filter(isFill) ?? [];
+  const lamps = sources?.filter((s) => !isFill(s)) ?? [];
   return (
     <>
       <Section title="Add a fixture" aside="lands where you click">
@@ -38,31 +42,19 @@ export function Fixtures() {
         </div>
       </Section>
       <Shelf />
-      <Section title="Fixtures" aside={`${sources?.length ?? 0}`}>
+      <Section title="Fixtures" aside={`${lamps.length}`}>
         {sources?.length === 0 && (
           <p className="text-ink-2">
             No lamps yet. Choose a shape above, then click a ceiling, wall or table in the picture.
           </p>
         )}
-        <ul className="max-h-[168px] overflow-y-auto">
-          {sources?.map((s) => (
-            <li key={s.id}>
-              <button
-                className={`flex w-full justify-between gap-2 border-l-2 py-[3px] pl-2 text-left ${s.id === selected ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
-                aria-pressed={s.id === selected}
-                onClick={() => set({ selected: s.id })}
-              >
-                <span className="truncate">{s.name}</span>
-                <span className="shrink-0 font-normal text-ink-2">
-                  {s.settings.kind === "glow"
-                    ? "material"
-                    : `${s.settings.places.length > 1 ? `${s.settings.places.length} × ` : ""}${s.settings.lumen.toFixed(0)} lm`}
-                </span>
-              </button>
-            </li>
-          ))}
-        </ul>
+        <Rows of={lamps} />
       </Section>
+      {fills.length > 0 && (
+        <Section title="Fills" aside={<i className="cheat" title="Only for the picture" />}>
+          <Rows of={fills} />
+        </Section>
+      )}
       {chosen?.settings.kind === "fixture" && (
         <Selected
           key={chosen.id}
@@ -81,6 +73,31 @@ export function Fixtures() {
         </Section>
       )}
     </>
+  );
+}
+
+/** Sources as a list to choose from, with how many and how much. */
+function Rows({ of }: { of: Project["sources"] }) {
+  const selected = useStudio((s) => s.selected);
+  return (
+    <ul className="max-h-[168px] overflow-y-auto">
+      {of.map((s) => (
+        <li key={s.id}>
+          <button
+            className={`flex w-full justify-between gap-2 border-l-2 py-[3px] pl-2 text-left ${s.id === selected ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
+            aria-pressed={s.id === selected}
+            onClick={() => set({ selected: s.id })}
+          >
+            <span className="truncate">{s.name}</span>
+            <span className="shrink-0 font-normal text-ink-2">
+              {s.settings.kind === "glow"
+                ? "material"
+                : `${s.settings.places.length > 1 ? `${s.settings.places.length} × ` : ""}${s.settings.lumen.toFixed(0)} lm`}
+            </span>
+          </button>
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -46,6 +46,8 @@ interface State {
   luminaire: string | null;
   metering: boolean;
   readings: Reading[];
+  /** What the meter reads under the cursor. */
+  under: Reading | null;
   held: Held | null;
   moving: boolean;
   paused: boolean;
@@ -79,6 +81,7 @@ export const useStudio = create<State>(() => ({
   luminaire: null,
   metering: false,
   readings: [],
+  under: null,
   held: null,
   moving: false,
   paused: false,

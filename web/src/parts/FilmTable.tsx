@@ -1,0 +1,66 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { answer, api, form } from "../api/client";
+import { editLook, say } from "../state/studio";
+import { line, SHARE, type FinishState } from "./FinishLine";
+import { Section } from "./Section";
+
+/** Film tables: one from the shelf, or a .cube of your own, with its opacity. */
+export function FilmTable({ grade }: { grade: FinishState["grade"] }) {
+  const client = useQueryClient();
+  const chooser = useRef<HTMLInputElement>(null);
+  const shelf = useQuery({
+    queryKey: ["tables"],
+    queryFn: () => answer(api.GET("/api/tables")),
+    staleTime: Infinity,
+  });
+  const choose = (table: string | null, table_name: string) =>
+    editLook({ finish: { grade: { table, table_name } } }, table ? table_name : "No film table");
+  return (
+    <Section
+      title="Film table"
+      aside={
+        <button className="quiet underline" onClick={() => chooser.current?.click()}>
+          Add a .cube
+        </button>
+      }
+    >
+      <input
+        ref={chooser}
+        type="file"
+        accept=".cube"
+        hidden
+        aria-label="Film table file"
+        onChange={async (e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (!file) return;
+          try {
+            const made = await answer(api.POST("/api/tables", form(file)));
+            await client.invalidateQueries({ queryKey: ["tables"] });
+            void choose(made.id, made.name);
+          } catch (error) {
+            say(error);
+          }
+        }}
+      />
+      <select
+        className="entry w-full"
+        aria-label="Film table"
+        value={grade.table ?? ""}
+        onChange={(e) => {
+          const found = shelf.data?.find((t) => t.id === e.target.value);
+          void choose(found?.id ?? null, found?.name ?? "");
+        }}
+      >
+        <option value="">None</option>
+        {shelf.data?.map((t) => (
+          <option key={t.id} value={t.id}>
+            {t.name}
+          </option>
+        ))}
+      </select>
+      {grade.table && line("grade", "table_opacity", "Opacity", 0, 1, 0.01, 1, ...SHARE)}
+    </Section>
+  );
+}
