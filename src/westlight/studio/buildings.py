@@ -1,0 +1,110 @@
+"""The building of a project: importing it, its plan, its parts and materials."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from westlight import core
+from westlight.core.analysis import cut_plan
+from westlight.core.model import Model as Building
+from westlight.engine.reading import read_safely
+from westlight.engine.spec import GlowSettings
+from westlight.store import Asset, Model, Source, View
+from westlight.store.rows import new_id
+
+from . import edits, importing, inventory
+from .scenes import Scenes
+from .settings import ModelState
+
+
+class Buildings(Scenes):
+    """Buildings as they are imported and read."""
+
+    def import_model(self, project_id: str, file: Path, name: str, up: str = "y") -> dict[str, Any]:
+        """Read a building (GLB, or a zip with glTF or OBJ and their files) into a project.
+
+        It replaces the project's model; the first view is set to see it. Raises `ModelError`.
+        """
+        with tempfile.TemporaryDirectory() as folder:
+            if name.lower().endswith(".zip"):
+                file = importing.unpacked(file, Path(folder))
+            else:
+                target = Path(folder) / Path(name).name
+                shutil.copyfile(file, target)
+                file = target
+            settings, report = self._model_state(file, up)
+        with self.store.session() as session:
+            self._project(session, project_id)
+            steps = []
+            for row in self._rows(session, Model, project_id):
+                steps.append({"kind": "model", "id": row.id, "before": edits.state_of("model", row),
+                              "after": None})  # fmt: skip
+            after = {"project_id": project_id, "name": name, "position": 0, "settings": settings}
+            steps.append({"kind": "model", "id": new_id(), "before": None, "after": after})
+            sources = self._rows(session, Source, project_id)
+            known = {s.settings.get("material") for s in sources}
+            for n, glow in enumerate(g for g in report["glows"] if g not in known):
+                state = {"project_id": project_id, "name": glow, "position": len(sources) + n,
+                         "settings": GlowSettings(material=glow).model_dump(mode="json")}  # fmt: skip
+                steps.append({"kind": "source", "id": new_id(), "before": None, "after": state})
+            view = self._rows(session, View, project_id)[0]
+            before = edits.state_of("view", view)
+            framed = {**before, "settings": importing.framing(report)}
+            steps.append({"kind": "view", "id": view.id, "before": before, "after": framed})
+            edits.record(session, project_id, f"Import {name}", steps)
+        return report
+
+    def _model_state(self, file: Path, up: str) -> tuple[dict[str, Any], dict[str, Any]]:
+        report = read_safely(file, up)
+        if file.suffix.lower() != ".glb":
+            file = importing.packed(file, up)
+            up = "y"
+        asset_id = self.assets.put(file)
+        with self.store.session() as session:
+            if session.get(Asset, asset_id) is None:
+                size = file.stat().st_size
+                session.add(Asset(id=asset_id, name=file.name, media_type="model/gltf-binary",
+                                  size_bytes=size))  # fmt: skip
+        fields = ("triangles", "parts", "materials", "size_m", "remarks", "glows")
+        state = ModelState(asset=asset_id, suffix=file.suffix.lower(), up=up,
+                           **{f: report[f] for f in fields})  # fmt: skip
+        return state.model_dump(mode="json"), report
+
+    def _building(self, state: ModelState) -> Building:
+        with self._lock:
+            key = f"{state.asset}{state.up}"
+            if key not in self._buildings:
+                path = self.assets.path(state.asset, state.suffix)
+                self._buildings[key] = core.read_model(path, state.up)
+                while len(self._buildings) > 2:
+                    self._buildings.popitem(last=False)
+            return self._buildings[key]
+
+    def plan(self, project_id: str, height_m: float = 1.2) -> dict[str, Any] | None:
+        """The plan cut of the project's building; None without one."""
+        with self.store.session() as session:
+            rows = self._rows(session, Model, project_id)
+        if not rows:
+            return None
+        state = ModelState.model_validate(rows[0].settings)
+        key = (f"{state.asset}{state.up}", round(height_m, 3))
+        if key not in self._plans:
+            cut = cut_plan(self._building(state), height_m)
+            self._plans[key] = {
+                "height_m": cut.height_m, "low": cut.low, "high": cut.high,
+                **{name: [p.round(3).tolist() for p in getattr(cut, name)]
+                   for name in ("filled", "open", "below")},
+            }  # fmt: skip
+        return self._plans[key]
+
+    def parts(self, project_id: str) -> dict[str, Any]:
+        """Parts and materials of the building, with the artist's changes and what is doubtful."""
+        with self.store.session() as session:
+            rows = self._rows(session, Model, project_id)
+        if not rows:
+            return {"parts": [], "materials": []}
+        state = ModelState.model_validate(rows[0].settings)
+        return inventory.described(self._building(state), state)

@@ -1,0 +1,183 @@
+"""Projects, their rows and edits, and the shelves that all of them share."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from westlight.core.model import Model as Building
+from westlight.engine.spec import ViewSettings
+from westlight.store import (
+    Asset,
+    AssetStore,
+    History,
+    Look,
+    Model,
+    Project,
+    Source,
+    Still,
+    Store,
+    View,
+)
+from westlight.store.rows import new_id
+
+from . import daylight, edits, fixtures, sheets, tables
+from .errors import BadEdit, NotFound
+from .photometry import put_on_shelf, shelf
+from .settings import LookState
+from .skies import Skies
+from .stills import Stills
+
+TABLES: dict[str, Any] = {"model": Model, "view": View, "look": Look, "source": Source}
+
+
+class Projects:
+    """Rows of projects, every edit of them, and the shelves."""
+
+    def __init__(self, store: Store, folder: Path) -> None:
+        self.store = store
+        self.assets = AssetStore(folder / "assets")
+        self.skies = Skies(store, self.assets, folder / "skies")
+        self.sheets = sheets.Sheets(folder / "sheets")
+        self.stills = Stills(store, self.assets, folder / "stills")
+        self._buildings: OrderedDict[str, Building] = OrderedDict()
+        self._plans: dict[tuple[str, float], dict[str, Any]] = {}
+        self._lock = threading.Lock()
+        self._rows_kept: tuple[Any, tuple[Project, Look, View, list[Model], list[Source]]] | None
+        self._rows_kept = None
+
+    def projects(self) -> list[dict[str, Any]]:
+        """All projects, oldest first."""
+        with self.store.session() as session:
+            rows = session.scalars(select(Project).order_by(Project.created_at)).all()
+            return [{"id": p.id, "name": p.name} for p in rows]
+
+    def create_project(self, name: str, **place: Any) -> str:
+        """A project with one view and one look, ready for a building."""
+        if not name.strip():
+            raise BadEdit("A project needs a name.")
+        with self.store.session() as session:
+            project = Project(name=name.strip(), **place)
+            session.add(project)
+            session.flush()
+            view = ViewSettings().model_dump(mode="json")
+            look = LookState().model_dump(mode="json")
+            session.add(View(project_id=project.id, name="View 1", settings=view))
+            session.add(Look(project_id=project.id, name="Day", settings=look))
+            return project.id
+
+    def overview(self, project_id: str) -> dict[str, Any]:
+        """Everything the browser shows of a project, stills with their present progress."""
+        with self.store.session() as session:
+            project = self._project(session, project_id)
+            out: dict[str, Any] = {
+                "id": project.id, "name": project.name, "latitude_deg": project.latitude_deg,
+                "longitude_deg": project.longitude_deg, "time_zone": project.time_zone,
+                "north_deg": project.north_deg,
+            }  # fmt: skip
+            for kind, table in TABLES.items():
+                out[f"{kind}s"] = [
+                    {"id": r.id, "name": r.name, "settings": r.settings}
+                    for r in self._rows(session, table, project_id)
+                ]
+            for row in out["sources"]:
+                row["per_lumen"] = (
+                    fixtures.per_lumen(row["settings"], self.assets)
+                    if row["settings"]["kind"] == "fixture" else None
+                )  # fmt: skip
+            out["stills"] = [self._still(s) for s in session.scalars(
+                select(Still).where(Still.project_id == project_id).order_by(Still.created_at.desc())
+            )]  # fmt: skip
+            entries = session.scalars(
+                select(History).where(History.project_id == project_id).order_by(History.id)
+            ).all()
+            undoable = [e.label for e in entries if not e.undone]
+            redoable = [e.label for e in entries if e.undone]
+            out["undo"] = undoable[-1] if undoable else None
+            out["redo"] = redoable[0] if redoable else None
+            return out
+
+    def _still(self, still: Still) -> dict[str, Any]:
+        order = still.settings["order"]
+        return {
+            "id": still.id, "name": still.name, "status": still.status,
+            "created_at": still.created_at.isoformat(), "width_px": order["spec"]["width_px"],
+            "files": still.settings.get("files", []), "problem": still.settings.get("problem"),
+            "progress": self.stills.progress.get(still.id),
+        }  # fmt: skip
+
+    def _project(self, session: Session, project_id: str) -> Project:
+        project = session.get(Project, project_id)
+        if project is None:
+            raise NotFound("This project is no longer there.")
+        return project
+
+    def _rows(self, session: Session, table: Any, project_id: str) -> list[Any]:
+        query = select(table).where(table.project_id == project_id)
+        return list(session.scalars(query.order_by(table.position, table.name)))
+
+    def change(
+        self, project_id: str, kind: str, row_id: str, patch: dict[str, Any],
+        label: str = "", gesture: str | None = None,
+    ) -> None:  # fmt: skip
+        """Lay a patch over a row, as one edit; a zone or place that cannot be is refused."""
+        if kind == "project":
+            daylight.zone(patch.get("time_zone", "UTC"))
+            if not -90 <= patch.get("latitude_deg", 0.0) <= 90:
+                raise BadEdit("Latitude must lie between −90° and 90°.")
+            if not -180 <= patch.get("longitude_deg", 0.0) <= 180:
+                raise BadEdit("Longitude must lie between −180° and 180°.")
+        with self.store.session() as session:
+            edits.change(session, project_id, kind, row_id, patch, label, gesture)
+
+    def add(self, project_id: str, kind: str, name: str, settings: Any) -> str:
+        """Add a view, look or source; returns its id."""
+        row_id = new_id()
+        with self.store.session() as session:
+            self._project(session, project_id)
+            edits.add(session, project_id, kind, row_id, name, settings)
+        return row_id
+
+    def remove(self, project_id: str, kind: str, row_id: str) -> None:
+        """Remove a view, look or source."""
+        with self.store.session() as session:
+            edits.remove(session, project_id, kind, row_id)
+
+    def undo(self, project_id: str) -> str | None:
+        """Take back the last edit."""
+        with self.store.session() as session:
+            return edits.undo(session, project_id)
+
+    def redo(self, project_id: str) -> str | None:
+        """Do it again."""
+        with self.store.session() as session:
+            return edits.redo(session, project_id)
+
+    def photometry(self) -> list[dict[str, Any]]:
+        """Cards of the photometric files on the shelf."""
+        return shelf(self.store, self.assets)
+
+    def add_photometry(self, content: bytes, name: str) -> dict[str, Any]:
+        """Put a photometric file on the shelf; raises `PhotometricError`."""
+        return put_on_shelf(self.store, self.assets, content, name)
+
+    def tables(self) -> list[dict[str, Any]]:
+        """Film tables on the shelf."""
+        return tables.shelf(self.store)
+
+    def add_table(self, content: bytes, name: str) -> dict[str, Any]:
+        """Put a film table on the shelf; raises `CubeError`."""
+        return tables.put_on_shelf(self.store, self.assets, content, name)
+
+    def asset_file(self, asset_id: str) -> tuple[Path, str, str]:
+        """Path, name and media type of a stored file."""
+        with self.store.session() as session:
+            asset = session.get(Asset, asset_id)
+            if asset is None:
+                raise NotFound("This file is no longer there.")
+            return self.assets.path(asset_id, Path(asset.name).suffix), asset.name, asset.media_type

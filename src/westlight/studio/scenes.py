@@ -1,0 +1,102 @@
+"""From rows to what can be computed: the picture of a look from a view, and its daylight."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from westlight import core
+from westlight.engine.spec import PictureSpec, ViewSettings
+from westlight.store import Look, Model, Project, Source, View
+
+from . import daylight, edits, recipe
+from .errors import NotFound
+from .projects import Projects
+from .settings import LookState
+
+
+class Scenes(Projects):
+    """Pictures and the sun and sky of looks."""
+
+    def _shown(
+        self, project_id: str, look_id: str, view_id: str
+    ) -> tuple[Project, Look, View, list[Model], list[Source]]:
+        """Rows a picture is made from, kept until something is written: a hand that drags asks
+        for them many times a second."""
+        key = (self.store.version, project_id, look_id, view_id)
+        if self._rows_kept is None or self._rows_kept[0] != key:
+            with self.store.session() as session:
+                project = self._project(session, project_id)
+                look, view = session.get(Look, look_id), session.get(View, view_id)
+                if look is None or view is None:
+                    raise NotFound("This look or view is no longer there.")
+                models = self._rows(session, Model, project_id)
+                sources = self._rows(session, Source, project_id)
+                session.expunge_all()
+            self._rows_kept = (key, (project, look, view, models, sources))
+        return self._rows_kept[1]
+
+    def picture(
+        self, project_id: str, look_id: str, view_id: str, held: dict[str, Any] | None = None,
+        width_px: int = 1280,
+    ) -> PictureSpec:  # fmt: skip
+        """Spec of the picture; ``held`` overlays what the hand is moving: look, view, sources."""
+        held = held or {}
+        project, look, view, models, sources = self._shown(project_id, look_id, view_id)
+        state = LookState.model_validate(
+            edits.validated("look", edits.merged(look.settings, held.get("look", {})))
+        )
+        frame = edits.validated("view", edits.merged(view.settings, held.get("view", {})))
+        patches = held.get("sources", {})
+        sources = [
+            Source(id=s.id, name=s.name, settings=edits.validated(
+                "source", edits.merged(s.settings, patches[s.id])
+            )) if s.id in patches else s
+            for s in sources
+        ]  # fmt: skip
+        return recipe.picture_of(
+            project, state, ViewSettings.model_validate(frame), models[0] if models else None,
+            sources, self.assets, width_px,
+        )  # fmt: skip
+
+    def facts(
+        self, project_id: str, look_id: str, held: dict[str, Any] | None = None
+    ) -> dict[str, Any]:
+        """Sun and sky of a look in numbers, with what the hand holds."""
+        project, look = self._look(project_id, look_id, held)
+        found = daylight.facts(look, project.latitude_deg, project.longitude_deg, project.time_zone)
+        if look.sky.model == "hdri" and look.sky.hdri.asset and look.sky.hdri.lux is None:
+            found["sky_lx"] = self.skies.card(look.sky.hdri.asset)["lux"]
+        return found
+
+    def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
+        """When the real sun stands where a look's free sun does."""
+        p, look = self._look(project_id, look_id, None)
+        return daylight.stands(look, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def with_real_suns(self, project_id: str, scored: dict[str, Any]) -> dict[str, Any]:
+        """A pattern map with ``real``: whether the sun ever stands at a position at this site."""
+        with self.store.session() as session:
+            latitude = self._project(session, project_id).latitude_deg
+        positions = list(zip(scored["azimuth_deg"], scored["elevation_deg"], strict=True))
+        return {**scored, "real": core.sun.sun_reaches(positions, latitude).tolist()}
+
+    def sun_times(self, project_id: str, look_id: str, aimed: dict[str, Any]) -> dict[str, Any]:
+        """When the real sun stands in a region found by the engine, in the year of a look."""
+        p, look = self._look(project_id, look_id, None)
+        return daylight.times_of(aimed, look, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def chart(self, project_id: str, look_id: str) -> dict[str, Any]:
+        """Sun paths and day band for the date of a look."""
+        p, look = self._look(project_id, look_id, None)
+        return daylight.chart(look.day, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def _look(
+        self, project_id: str, look_id: str, held: dict[str, Any] | None
+    ) -> tuple[Project, LookState]:
+        with self.store.session() as session:
+            project, look = self._project(session, project_id), session.get(Look, look_id)
+            if look is None:
+                raise NotFound("This look is no longer there.")
+            session.expunge_all()
+        settings = edits.merged(look.settings, (held or {}).get("look", {}))
+        return project, LookState.model_validate(edits.validated("look", settings))
