@@ -302,7 +302,7 @@ def _stills(app: FastAPI, studio: Studio) -> None:
         getattr(studio.stills, act)(still)
         return studio.overview(project)
 
-    @app.get("/api/files/{asset}")
+    @app.get("/api/files/{asset}", response_class=FileResponse)
     def download(asset: str, show: bool = False) -> FileResponse:
         path, name, media = studio.asset_file(asset)
         kind = "inline" if show else "attachment"

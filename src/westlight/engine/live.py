@@ -141,7 +141,7 @@ class LivePicture(Showing):
                       radius_m)["occlusion"]  # fmt: skip
         grey = np.repeat(made[..., None], 3, axis=2)
         none = np.zeros_like(grey)
-        return np.ascontiguousarray(self.denoise(grey, none + 0.5, none)[..., 0])
+        return np.clip(self.denoise(grey, none + 0.5, none)[..., 0], 0, 1)
 
     def _finish_quietly(self) -> bool:
         if self._opening is not None:

@@ -52,6 +52,8 @@ from .translate import (
 )
 
 THUMB_WIDTH = 208
+#: Largest number a half float can hold.
+HALF_TOP = 65504.0
 #: Widest scene-linear picture that is kept of a proof.
 PROOF_WIDTH = 640
 #: Width of the picture that patterns are scored on.
@@ -241,7 +243,7 @@ class Showing(LiveState):
         Image.fromarray(self.finished(picture, scale, True).pixels).save(file, "JPEG", quality=93)
         factor = max(1, picture.shape[1] // PROOF_WIDTH)
         small = picture if factor == 1 else block_mean(picture, factor)
-        return {"jpeg": file.getvalue(), "linear": small.astype(np.float16)}
+        return {"jpeg": file.getvalue(), "linear": np.clip(small, 0, HALF_TOP).astype(np.float16)}
 
     def starting_grade(self, mood: Mood) -> dict[str, Any]:
         """Settings of the grade for a mood, worked out from the present picture."""

@@ -1,0 +1,191 @@
+"""What the live picture shows and answers: finish, readings, find, patterns, aims, proofs."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from westlight.core.finish import legend
+from westlight.engine.spec import (
+    FinishSettings,
+    GradeSettings,
+    LensSettings,
+    MaterialEdit,
+    ModelEdits,
+    OcclusionSettings,
+    PictureSpec,
+)
+from westlight.engine.translate import film_keys, finish_of
+
+from .test_live import Bench, room, spec
+
+__all__ = ["room"]
+
+
+def with_(base: PictureSpec, **fields: Any) -> PictureSpec:
+    """A spec with fields replaced."""
+    return base.model_copy(update=fields)
+
+
+def test_a_grade_changes_the_picture_and_traces_nothing(room: Path) -> None:
+    bench = Bench()
+    base = spec(room)
+    bench.show(base)
+    passes = bench.passes()
+    colour = bench.pixels()
+    grey = FinishSettings(grade=GradeSettings(saturation=0.0))
+    bench.show(with_(base, finish=grey))
+    assert bench.passes() == passes
+    assert np.ptp(bench.pixels(), axis=2).max() <= 6
+    assert np.ptp(colour, axis=2).max() > 10
+    dark = FinishSettings(lens=LensSettings(vignette=2.0))
+    bench.show(with_(base, finish=dark))
+    corner, middle = bench.pixels()[:4, :4].mean(), bench.pixels()[40:50, 70:90].mean()
+    assert corner < colour[:4, :4].mean() - 40
+    assert middle / colour[40:50, 70:90].mean() > 0.9
+    assert film_keys(base, {3}) == film_keys(with_(base, finish=dark), {3})
+
+
+def test_occlusion_is_made_when_it_is_asked_for(room: Path) -> None:
+    bench = Bench()
+    base = spec(room)
+    bench.show(base)
+    assert bench.live._openness is None
+    before = bench.pixels()
+    o = FinishSettings(occlusion=OcclusionSettings(amount=1.0, radius_m=1.5))
+    bench.show(with_(base, finish=o))
+    assert bench.live._openness is not None
+    openness = bench.live._openness[1]
+    assert 0.0 <= openness.min() < 0.6 < openness.max() <= 1.0
+    assert bench.pixels().mean() < before.mean() - 5
+
+
+def test_finish_settings_reach_the_core_whole() -> None:
+    """Every number of the settings has its place in the core's finish."""
+    s = FinishSettings(grade=GradeSettings(contrast=1.3, curve=[(0.2, 0.1)], toe=0.7))
+    made = finish_of(s, "film")
+    assert made.tone == "film"
+    assert made.grade.contrast == 1.3
+    assert made.grade.curve.points == ((0.2, 0.1),)
+    for part in ("glare", "occlusion", "haze", "lens"):
+        assert vars(getattr(made, part)) == getattr(s, part).model_dump()
+
+
+def test_false_colour_and_stripes(room: Path) -> None:
+    bench = Bench()
+    base = spec(room)
+    bench.show(with_(base, reading="luminance"))
+    head = bench.frames()[-1]
+    colours = {b["colour"] for b in head["legend"]}
+    assert len(colours) == len(legend(head["ev"]))
+    shown = {"rgb({:.0f} {:.0f} {:.0f})".format(*c) for c in bench.pixels().reshape(-1, 3)}
+    assert shown <= colours
+    assert len(shown) > 3
+    bright = base.model_copy(deep=True)
+    bright.exposure.shutter_s = 2.0
+    bench.show(bright)
+    plain = bench.pixels()
+    bench.show(with_(bright, reading="burnt"))
+    burnt = plain.max(axis=2) >= 250
+    changed = (bench.pixels() != plain).any(axis=2)
+    assert burnt.mean() > 0.1
+    assert changed[burnt].mean() > 0.25
+    assert bench.frames()[-1]["legend"] == []
+
+
+def test_find_shows_one_source_and_its_reach(room: Path) -> None:
+    bench = Bench()
+    base = spec(room)
+    bench.show(base)
+    whole = bench.pixels()
+    bench.show(with_(base, find="lamp"))
+    alone = bench.pixels()
+    assert np.abs(alone - whole).mean() > 10
+    bench.show(with_(base, find="nobody"))
+    assert bench.pixels().max() < 40
+
+
+def test_pattern_aim_neutral_and_proof(room: Path) -> None:
+    bench = Bench()
+    base = spec(room)
+    assert bench.live.pattern(10.0, []) == {}
+    assert bench.live.proof() == {}
+    bench.show(base)
+    scored = bench.live.pattern(15.0, [(0.5, 0.8)])
+    sizes = {len(v) for v in scored.values()}
+    assert len(sizes) == 1
+    assert sizes.pop() > 60
+    assert 0 < max(scored["share"]) <= 1
+    assert max(scored["spot"]) > 0
+    aimed = bench.live.aim(0.5, 0.85, None)
+    assert len(aimed["open"]) > 0
+    assert "no glazed opening" in bench.live.aim(0.5, 0.85, (0.5, 0.4))["problem"]
+    white = bench.live.neutral(0.5, 0.85)
+    assert 1000 <= white["kelvin"] <= 25_000
+    proof = bench.live.proof()
+    with Image.open(io.BytesIO(proof["jpeg"])) as kept:
+        assert kept.size == (160, 88)
+    assert proof["linear"].dtype == np.float16
+    assert proof["linear"].max() > 0
+
+
+def test_parts_and_materials_can_be_changed(room: Path) -> None:
+    """A hidden beam is gone from rays and names; black walls make a dark picture."""
+    bench = Bench()
+    base = spec(room)
+    bench.show(base)
+    before = bench.pixels()
+    names = {bench.live.pick(x, y).get("part") for x in (0.2, 0.5, 0.8) for y in (0.05, 0.5, 0.9)}
+    assert "room" in names
+    assert base.model is not None
+    hidden = base.model.model_copy(update={"edits": ModelEdits(hidden=["beam"])})
+    bench.show(with_(base, model=hidden))
+    assert "beam" not in {p.name for p in bench.live.scene.parts}
+    materials = {m.name for m in bench.live.scene.build.materials}
+    edits = ModelEdits(materials={m: MaterialEdit(reflectance=0.05) for m in materials})
+    bench.show(with_(base, model=base.model.model_copy(update={"edits": edits})))
+    assert bench.pixels().mean() < before.mean() * 0.8
+
+
+def test_headroom_says_where_a_source_burns(room: Path) -> None:
+    """Raised by its headroom a lamp just burns; a stop below it does not."""
+    bench = Bench()
+    base = spec(room, lumen=5000.0)
+    bench.show(base)
+    head = next(h for h, _ in reversed(bench.messages)
+                if h["kind"] == "contribution" and h["source"] == "lamp")  # fmt: skip
+    room_left = head["headroom"]
+    burnt = []
+    for more in (-1.5, 0.7):
+        bench.show(spec(room, lumen=5000.0, level=room_left + more))
+        shown = next(h for h, _ in reversed(bench.messages)
+                     if h["kind"] == "contribution" and h["source"] == "lamp")  # fmt: skip
+        burnt.append(shown["burnt"])
+    # The lamp itself, a pixel or two, is always burnt.
+    assert burnt[0] <= 0.001
+    assert burnt[1] > burnt[0] + 0.001
+
+
+@pytest.mark.parametrize("size", [(64, 48), (65, 47)])
+def test_contact_pictures(room: Path, tmp_path: Path, size: tuple[int, int]) -> None:
+    """Every picture of an order is made, exposed for itself when asked."""
+    from westlight.engine.contact import ContactOrder, render_contacts
+
+    base = spec(room).model_copy(update={"width_px": size[0], "denoise": False})
+    dim = base.model_copy(deep=True)
+    dim.exposure.shutter_s = 1 / 4000
+    done: list[int] = []
+    order = ContactOrder(specs=[base, dim], folder=str(tmp_path), samples=1, metered=True)
+    render_contacts(order, lambda n, _: done.append(n))
+    assert done == [0, 1]
+    first, second = (
+        np.asarray(Image.open(tmp_path / f"{n:03d}.jpg").convert("L"), float) for n in (0, 1)
+    )
+    assert first.shape == (base.height_px, size[0])
+    # Metered, the same light looks the same whatever the shutter was set to.
+    assert np.abs(first - second).mean() < 6

@@ -1,0 +1,52 @@
+import { describe, expect, it } from "vitest";
+import { perLumenIn } from "./AmountOfLight";
+import { guideLines, spiral } from "./Guides";
+import { amount } from "./words";
+
+describe("guides", () => {
+  it("lie where composition has them", () => {
+    const thirds = guideLines("thirds").map((l) => l[0] + l[1]);
+    expect(Math.min(...thirds)).toBeCloseTo(1 / 3);
+    const golden = guideLines("golden")[0]?.[0] ?? 0;
+    // The short part is to the long one as the long one to the whole.
+    expect(golden / (1 - golden)).toBeCloseTo(1 - golden);
+    expect(guideLines("none")).toEqual([]);
+  });
+  it("draw a spiral that stays in the picture and closes in on one point", () => {
+    const ends = [...spiral().matchAll(/A[\d.e-]+ [\d.e-]+ 0 0 1 ([\d.e-]+) ([\d.e-]+)/g)].map(
+      (m) => [Number(m[1]), Number(m[2])] as const,
+    );
+    expect(ends.length).toBe(9);
+    for (const [x, y] of ends) {
+      expect(x).toBeGreaterThanOrEqual(-1e-9);
+      expect(x).toBeLessThanOrEqual(1 + 1e-9);
+      expect(y).toBeGreaterThanOrEqual(-1e-9);
+      expect(y).toBeLessThanOrEqual(1 + 1e-9);
+    }
+    const step = (i: number) => {
+      const [a, b] = [ends[i], ends[i + 1]];
+      return a && b ? Math.hypot(a[0] - b[0], a[1] - b[1]) : 0;
+    };
+    for (let i = 0; i + 1 < 8; i++) expect(step(i + 1)).toBeLessThan(step(i));
+  });
+});
+
+describe("units of light", () => {
+  const lamp = { candela: 0.25, luminance_cd_m2: 12 };
+  it("follow from one lumen", () => {
+    expect(perLumenIn("lm", lamp, 90)).toBe(1);
+    expect(perLumenIn("cd", lamp, 90)).toBe(0.25);
+    expect(perLumenIn("lx at 1 m", lamp, 90)).toBe(0.25);
+    expect(perLumenIn("cd/m²", lamp, 90)).toBe(12);
+    expect(perLumenIn("W", lamp, 80)).toBe(1 / 80);
+  });
+  it("are missing where they mean nothing", () => {
+    expect(perLumenIn("cd/m²", { candela: 1, luminance_cd_m2: null }, 90)).toBeNull();
+    expect(perLumenIn("cd", null, 90)).toBeNull();
+  });
+  it("are written short", () => {
+    expect(amount(0.0341)).toBe("0.034");
+    expect(amount(17.2)).toBe("17");
+    expect(amount(12345)).toBe("12 345");
+  });
+});
