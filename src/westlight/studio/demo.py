@@ -1,4 +1,4 @@
-"""Saltmarsh Pottery as a project: views, fixtures and three looks."""
+"""Saltmarsh Pottery as a project: views, fixtures and four looks."""
 
 from __future__ import annotations
 
@@ -9,8 +9,12 @@ from typing import Any
 
 from westlight.engine.spec import (
     ExposureSettings,
+    FinishSettings,
     FixtureSettings,
+    GlareSettings,
     GlowSettings,
+    GradeSettings,
+    OcclusionSettings,
     Place,
     ViewSettings,
 )
@@ -23,10 +27,14 @@ NIGHT_ONLY = ("Quay lanterns", "South bulkheads", "Lamp posts")
 
 
 def views() -> list[tuple[str, ViewSettings]]:
-    """Interior and exterior."""
+    """The wheel room, its shelves, pots on a bench with a shallow focus, and the quay."""
     return [
         ("Wheel room", ViewSettings(position=(5.55, -2.45, 1.55), target=(-4.6, 1.3, 1.42),
                                     focal_length_mm=21, upright=True)),
+        ("Shelves", ViewSettings(position=(-4.6, -2.6, 1.5), target=(1.6, 3.9, 1.45),
+                                 focal_length_mm=24, upright=True)),
+        ("Bench", ViewSettings(position=(2.75, -2.35, 1.28), target=(0.75, -0.6, 0.92),
+                               focal_length_mm=60, depth_of_field=True, focus_m=2.35, blades=7)),
         ("From the quay", ViewSettings(position=(-14.0, -9.5, 1.6), target=(-2.2, 0.0, 2.0),
                                        focal_length_mm=26, upright=True)),
     ]  # fmt: skip
@@ -45,7 +53,7 @@ def fixtures(file: Path) -> list[tuple[str, FixtureSettings | GlowSettings]]:
 
 
 def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
-    """Late sun, blue hour and kiln night; ``ids`` names the sources."""
+    """Late sun, blue hour, kiln night, and overcast noon as a neutral reference; ``ids`` names the sources."""
 
     def mix(levels: dict[str, float | None]) -> dict[str, Mix]:
         """Level per source; None mutes it."""
@@ -57,20 +65,35 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
     def exposure(**values: Any) -> ExposureSettings:
         return ExposureSettings(**values)
 
+    def finish(glow: float, star: float = 0.0, **grade: float) -> FinishSettings:
+        return FinishSettings(
+            grade=GradeSettings(**grade),
+            glare=GlareSettings(glow=glow, star=star, blades=7),
+            occlusion=OcclusionSettings(amount=0.25),
+        )
+
     day = date(2026, 10, 11)
     return [
         ("Late sun", LookState(
             day=day, minutes=17 * 60 + 12, sky=SkyState(haze=2.6, ground=0.2), sun=SunState(),
-            exposure=exposure(f_number=5.6, shutter_s=1 / 20, iso=200, kelvin=5900),
+            exposure=exposure(f_number=5.6, shutter_s=1 / 25, iso=200, kelvin=5900),
+            finish=finish(0.012, contrast=1.06, warm_lights=0.1),
             mix=mix({"Bench pendants": None, "Shelf lights": -1.0,
                      **dict.fromkeys(NIGHT_ONLY)}))),
         ("Blue hour", LookState(
             day=day, minutes=19 * 60 + 22, sky=SkyState(haze=2.2), sun=SunState(),
             exposure=exposure(f_number=4.0, shutter_s=0.4, iso=200, kelvin=4400),
+            finish=finish(0.06, 0.01, warm_lights=0.1, warm_shadows=-0.2),
             mix=mix({"Bench pendants": 0.0}))),
         ("Kiln night", LookState(
             day=day, minutes=21 * 60 + 40, sky=SkyState(haze=2.0), sun=SunState(),
             exposure=exposure(f_number=4.0, shutter_s=0.8, iso=200, kelvin=3500),
+            finish=finish(0.08, 0.015, warm_shadows=-0.25, shadows=0.15),
             mix=mix({"Bench pendants": -1.2, "Shelf lights": -0.3, "Kiln fire": 0.6,
                      "Quay lanterns": 0.5, "Lamp posts": 1.3}))),
+        ("Overcast noon", LookState(
+            day=day, minutes=13 * 60, sky=SkyState(model="cie", cie_type=1), sun=SunState(),
+            exposure=exposure(f_number=5.6, shutter_s=1 / 20, iso=200, kelvin=6300),
+            mix=mix({"sun": None, "Bench pendants": None, "Shelf lights": None, "Kiln fire": None,
+                     **dict.fromkeys(NIGHT_ONLY)}))),
     ]  # fmt: skip
