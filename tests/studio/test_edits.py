@@ -166,12 +166,16 @@ def test_bad_imports_change_nothing(studio: Studio, tmp_path: Path) -> None:
 
 
 def test_demo_project(studio: Studio, demo_folder: Path) -> None:
-    """Three looks, two views, fixtures; made once only."""
+    """Four looks, four views, fixtures; made once only."""
     pid = studio.create_demo(demo_folder)
     assert studio.create_demo(demo_folder) == pid
     rows = studio.overview(pid)
-    assert [r["name"] for r in rows["looks"]] == ["Late sun", "Blue hour", "Kiln night"]
-    assert [r["name"] for r in rows["views"]] == ["Wheel room", "From the quay"]
+    assert [r["name"] for r in rows["looks"]] == [
+        "Late sun", "Blue hour", "Kiln night", "Overcast noon",
+    ]  # fmt: skip
+    assert [r["name"] for r in rows["views"]] == [
+        "Wheel room", "Shelves", "Bench", "From the quay",
+    ]  # fmt: skip
     heights = [studio.facts(pid, r["id"])["elevation_deg"] for r in rows["looks"]]
     assert heights[0] > 10
     assert -7 < heights[1] < -2
