@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from datetime import date
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from westlight.store import Store
 from westlight.studio.daylight import hours_of, months_of, times_of
 from westlight.studio.errors import NotFound
 from westlight.studio.settings import LookState
+from westlight.studio.sheets import Sheet, Sheets
 from westlight.studio.studio import Studio
 
 from ..core.test_finish import identity_cube
@@ -94,6 +96,29 @@ def test_hours_of_a_day_and_months_of_a_year() -> None:
     assert hours_of(look, 80.0, 0.0, "UTC") == []
     months = months_of(look, *PLACE)
     assert [c for c, _ in months][:2] == ["21 January", "21 February"]
+
+
+def test_a_sheet_is_put_on_one_page(tmp_path: Path) -> None:
+    """What is ready is on the page, in PNG and PDF; an empty sheet and a lost one say so."""
+    sheets = Sheets(tmp_path)
+    folder = tmp_path / "x"
+    folder.mkdir()
+    for n, grey in ((0, 40), (2, 200)):
+        Image.new("L", (320, 180), grey).save(folder / f"{n:03d}.jpg")
+    made = Sheet("x", "p", "A day", folder, ["08:00", "09:00", "10:00"], [{}] * 3)
+    made.ready = [True, False, True]
+    sheets._sheets["x"] = made
+    with Image.open(io.BytesIO(sheets.as_file("x"))) as page:
+        assert page.size[0] > 2 * 320
+        shown = np.asarray(page.convert("L"))
+    assert (np.abs(shown.astype(int) - 40) < 3).sum() > 40_000
+    assert (np.abs(shown.astype(int) - 200) < 3).sum() > 40_000
+    assert sheets.as_file("x", "PDF").startswith(b"%PDF")
+    with pytest.raises(NotFound, match="not ready"):
+        sheets.picture("x", 1)
+    made.ready = [False] * 3
+    with pytest.raises(NotFound, match="No picture"):
+        sheets.as_file("x")
 
 
 def test_seasons_of_an_aim() -> None:

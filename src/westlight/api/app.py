@@ -284,10 +284,12 @@ def _sheets(app: FastAPI, studio: Studio) -> None:
     def picture(sheet: str, n: int) -> FileResponse:
         return FileResponse(studio.sheets.picture(sheet, n), media_type="image/jpeg")
 
-    @app.get("/api/sheets/{sheet}/image", response_class=Response)
-    def image(sheet: str) -> Response:
-        name = {"content-disposition": 'attachment; filename="contact-sheet.png"'}
-        return Response(studio.sheets.as_image(sheet), media_type="image/png", headers=name)
+    @app.get("/api/sheets/{sheet}/file.{kind}", response_class=Response)
+    def file(sheet: str, kind: Literal["png", "pdf"]) -> Response:
+        name = {"content-disposition": f'attachment; filename="contact-sheet.{kind}"'}
+        media = "application/pdf" if kind == "pdf" else "image/png"
+        made = studio.sheets.as_file(sheet, kind.upper())
+        return Response(made, media_type=media, headers=name)
 
 
 def _stills(app: FastAPI, studio: Studio) -> None:

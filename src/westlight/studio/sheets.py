@@ -24,6 +24,8 @@ from .errors import NotFound
 #: Width of one picture and of the margins of a saved sheet, in pixels.
 WIDTH, MARGIN, CAPTION = 320, 24, 30
 _KEPT = 6
+#: Dots per inch of a sheet on paper: four pictures fill the width of an A3 page.
+PRINT_DPI = 90.0
 
 
 @dataclass
@@ -120,8 +122,11 @@ class Sheets:
             raise NotFound("This picture is not ready yet.")
         return sheet.folder / f"{n:03d}.jpg"
 
-    def as_image(self, sheet_id: str) -> bytes:
-        """The whole sheet as one PNG, captions below the pictures; raises `NotFound` when empty."""
+    def as_file(self, sheet_id: str, kind: str = "PNG") -> bytes:
+        """The whole sheet as one PNG or PDF, captions below the pictures.
+
+        Raises `NotFound` when no picture is ready.
+        """
         sheet = self.get(sheet_id)
         ready = [i for i, r in enumerate(sheet.ready) if r]
         if not ready:
@@ -141,7 +146,7 @@ class Sheets:
             page.paste(image, (x, y))
             draw.text((x, y + height + 7), sheet.captions[i], "#404040", ImageFont.load_default(16))
         out = io.BytesIO()
-        page.save(out, "PNG")
+        page.save(out, kind, resolution=PRINT_DPI)
         return out.getvalue()
 
     def close(self) -> None:

@@ -451,15 +451,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sheets/{sheet}/image": {
+    "/api/sheets/{sheet}/file.{kind}": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Image */
-        get: operations["image_api_sheets__sheet__image_get"];
+        /** File */
+        get: operations["file_api_sheets__sheet__file__kind__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3496,12 +3496,13 @@ export interface operations {
             };
         };
     };
-    image_api_sheets__sheet__image_get: {
+    file_api_sheets__sheet__file__kind__get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 sheet: string;
+                kind: "png" | "pdf";
             };
             cookie?: never;
         };

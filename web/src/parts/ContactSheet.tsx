@@ -63,9 +63,14 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
               </button>
             ) : (
               ready > 0 && (
-                <a className="underline" href={`/api/sheets/${made.id}/image`} download>
-                  Save as one image
-                </a>
+                <span className="flex gap-3">
+                  <a className="underline" href={`/api/sheets/${made.id}/file.png`} download>
+                    Save as one image
+                  </a>
+                  <a className="underline" href={`/api/sheets/${made.id}/file.pdf`} download>
+                    PDF
+                  </a>
+                </span>
               )
             )}
           </div>
