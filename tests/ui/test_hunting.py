@@ -52,6 +52,8 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     """Tone and colour follow without a new pass; a film table is taken from a file; T shows before."""
     lit(page, 2)
     page.keyboard.press("6")
+    page.get_by_role("button", name="Clear all").click()
+    page.get_by_role("heading", name="Westlight").click()
     page.keyboard.press("Space")
     page.wait_for_timeout(2500)
     passes, before = state(page, "passes"), pixels(page)
