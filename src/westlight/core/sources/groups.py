@@ -30,12 +30,12 @@ class Group:
         """Amount of each emitter, (n, 3)."""
         return np.array([e.amount for e in self.emitters]).reshape(-1, 3)
 
-    @property
+    @cached_property
     def _common(self) -> bool:
         a = self.amounts
         return len(a) > 0 and bool(np.allclose(a, a[0], rtol=1e-9)) and bool(a[0].max() > 0)
 
-    @property
+    @cached_property
     def unit_amounts(self) -> Array:
         """Amounts as traced: white units if all emitters are alike, else their own."""
         return np.ones_like(self.amounts) if self._common else self.amounts
