@@ -81,7 +81,7 @@ def test_copies_and_schedule(client: httpx.Client) -> None:
     project = demo(client)
     pid, look = project["id"], project["looks"][1]["id"]
     lamp = next(s for s in project["sources"] if s["settings"]["kind"] == "fixture")
-    assert lamp["per_lumen"]["candela"] > 0
+    assert lamp["per_lumen"]["cd"] > 0
     rows = client.get(f"/projects/{pid}/looks/{look}/schedule.csv").text.splitlines()
     assert rows[0].startswith("fixture,shape,count,kelvin")
     assert any(lamp["name"] in r for r in rows)

@@ -175,7 +175,7 @@ def test_a_killed_server_finds_all_edits_again(server: Server, client: httpx.Cli
     """Killed in the middle of a render, the server comes back with every edit and its undo."""
     project = demo(client)
     pid, look = project["id"], project["looks"][0]["id"]
-    path = f"/projects/{pid}/look/{look}"
+    path = f"/projects/{pid}/rows/look/{look}"
     client.patch(path, json={"patch": {"settings": {"minutes": 1001}}, "label": "Change the time"})
     lamp = client.post(f"/projects/{pid}/rows/source",
                        json={"name": "Test lamp", "settings": {"kind": "fixture"}}).json()["id"]  # fmt: skip

@@ -44,18 +44,12 @@ class LookRow(Named):
     settings: LookState
 
 
-class PerLumen(Answer):
-    """What one lumen of a fixture gives straight ahead; no luminance for a point."""
-
-    candela: float
-    luminance_cd_m2: float | None
-
-
 class SourceRow(Named):
     """A fixture or a glowing material of the project."""
 
     settings: Annotated[FixtureSettings | GlowSettings, Field(discriminator="kind")]
-    per_lumen: PerLumen | None
+    #: What one lumen is in each unit, None where a unit has no meaning; None for a material.
+    per_lumen: dict[str, float | None] | None
 
 
 class StillFile(Answer):

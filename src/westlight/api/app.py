@@ -65,9 +65,8 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     app = FastAPI(title="Westlight", lifespan=lifespan)
     app.state.studio, app.state.engine = studio, engine
     _errors(app)
-    # Before the routes of rows in general, which would take a proof for a kind of row.
-    _proofs(app, studio, engine)
     _projects(app, studio)
+    _proofs(app, studio, engine)
     _fixtures(app, studio)
     _building(app, studio)
     _shelf(app, studio)
@@ -109,7 +108,7 @@ def _projects(app: FastAPI, studio: Studio) -> None:
     def overview(project: str) -> dict[str, Any]:
         return studio.overview(project)
 
-    @app.patch("/api/projects/{project}/{kind}/{row}", response_model=A.Project)
+    @app.patch("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)
     def change(project: str, kind: EditKind, row: str, body: Edit) -> dict[str, Any]:
         studio.change(project, kind, row, body.patch, body.label, body.gesture)
         return studio.overview(project)
@@ -124,7 +123,7 @@ def _projects(app: FastAPI, studio: Studio) -> None:
         row = studio.place_fixture(project, body.shape, body.position, body.normal, body.photometry)
         return {"id": row, "project": studio.overview(project)}
 
-    @app.delete("/api/projects/{project}/{kind}/{row}", response_model=A.Project)
+    @app.delete("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)
     def remove(project: str, kind: Kind, row: str) -> dict[str, Any]:
         studio.remove(project, kind, row)
         return studio.overview(project)

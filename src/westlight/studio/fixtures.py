@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from westlight.core.errors import WestlightError
-from westlight.core.sources import axes_towards
+from westlight.core.sources import PerLumen, axes_towards, unit_factors
 from westlight.engine.spec import FixtureSettings, Place
 from westlight.engine.translate import emitters_of
 from westlight.store import AssetStore
@@ -24,25 +24,24 @@ MOST_COPIES = 2000
 
 
 def per_lumen(settings: dict[str, Any], assets: AssetStore) -> dict[str, float | None]:
-    """Candela and cd/m² that one lumen of a fixture gives straight ahead."""
+    """What one lumen of a fixture is in every unit its amount is read in, straight ahead."""
     fixture = FixtureSettings.model_validate(settings)
     if fixture.photometry is not None:
         fixture.photometry_path = str(assets.path(fixture.photometry, ".ies"))
     # Where it hangs and how much it gives do not matter here.
     fixture.places = [Place(position=(0.0, 0.0, 0.0))]
     fixture.lumen = 1.0
-    return dict(_per_lumen(fixture.model_dump_json()))
+    return unit_factors(_per_lumen(fixture.model_dump_json()), fixture.efficacy)
 
 
 @lru_cache(maxsize=512)
-def _per_lumen(settings: str) -> tuple[tuple[str, float | None], ...]:
+def _per_lumen(settings: str) -> PerLumen:
     fixture = FixtureSettings.model_validate_json(settings)
     try:
-        found = emitters_of(fixture, "fixture")[0].per_lumen()
+        return emitters_of(fixture, "fixture")[0].per_lumen()
     except WestlightError:
         # A lost file is said where the picture is made.
-        return (("candela", 0.0), ("luminance_cd_m2", None))
-    return (("candela", found.candela), ("luminance_cd_m2", found.luminance_cd_m2))
+        return PerLumen(0.0, None)
 
 
 def repeated(

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from westlight.engine.spec import (
     ExposureSettings,
@@ -62,6 +62,12 @@ class LookState(Settings):
     clay: ClayState = Field(default_factory=ClayState)
     mix: dict[str, Mix] = Field(default_factory=dict)
     note: str = ""
+
+    @field_validator("finish", mode="before")
+    @classmethod
+    def _no_finish(cls, value: Any) -> Any:
+        """None stands for a finish that changes nothing, so that it can be cleared."""
+        return FinishSettings() if value is None else value
 
 
 class ModelState(Settings):

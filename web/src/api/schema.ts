@@ -348,6 +348,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/rows/{kind}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["remove_api_projects__project__rows__kind___row__delete"];
+        options?: never;
+        head?: never;
+        /** Change */
+        patch: operations["change_api_projects__project__rows__kind___row__patch"];
+        trace?: never;
+    };
     "/api/projects/{project}/sheets": {
         parameters: {
             query?: never;
@@ -414,24 +432,6 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{project}/{kind}/{row}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        /** Remove */
-        delete: operations["remove_api_projects__project___kind___row__delete"];
-        options?: never;
-        head?: never;
-        /** Change */
-        patch: operations["change_api_projects__project___kind___row__patch"];
         trace?: never;
     };
     "/api/sheets/{sheet}": {
@@ -1789,16 +1789,6 @@ export interface components {
             map: components["schemas"]["Pattern"];
         };
         /**
-         * PerLumen
-         * @description What one lumen of a fixture gives straight ahead; no luminance for a point.
-         */
-        PerLumen: {
-            /** Candela */
-            candela: number;
-            /** Luminance Cd M2 */
-            luminance_cd_m2: number | null;
-        };
-        /**
          * Picked
          * @description The surface under a point of the picture, and with the meter what is read there.
          */
@@ -2220,7 +2210,10 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            per_lumen: components["schemas"]["PerLumen"] | null;
+            /** Per Lumen */
+            per_lumen: {
+                [key: string]: number | null;
+            } | null;
             /** Settings */
             settings: components["schemas"]["FixtureSettings"] | components["schemas"]["GlowSettings"];
         };
@@ -3261,6 +3254,76 @@ export interface operations {
             };
         };
     };
+    remove_api_projects__project__rows__kind___row__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                kind: "view" | "look" | "source";
+                row: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_api_projects__project__rows__kind___row__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                kind: "project" | "model" | "view" | "look" | "source";
+                row: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     begin_api_projects__project__sheets_post: {
         parameters: {
             query?: never;
@@ -3382,76 +3445,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Stepped"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    remove_api_projects__project___kind___row__delete: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-                kind: "view" | "look" | "source";
-                row: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Project"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    change_api_projects__project___kind___row__patch: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                project: string;
-                kind: "project" | "model" | "view" | "look" | "source";
-                row: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Edit"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Project"];
                 };
             };
             /** @description Validation Error */

@@ -7,14 +7,6 @@ type Unit = Fixture["unit"];
 
 const UNITS: Unit[] = ["lm", "cd", "cd/m²", "lx at 1 m", "W"];
 
-/** How much of a unit one lumen of the fixture is; null where the unit has no meaning. */
-export function perLumenIn(unit: Unit, of: PerLumen | null, efficacy: number): number | null {
-  if (unit === "lm") return 1;
-  if (unit === "W") return 1 / efficacy;
-  if (!of) return null;
-  return unit === "cd/m²" ? of.luminance_cd_m2 : of.candela;
-}
-
 /** A fixture's amount in the unit the artist thinks in; the others stand below. */
 export function AmountOfLight(p: {
   fixture: Fixture;
@@ -25,9 +17,9 @@ export function AmountOfLight(p: {
   onEfficacy: (efficacy: number) => void;
 }) {
   const { lumen, unit, efficacy } = p.fixture;
-  const factor = perLumenIn(unit, p.perLumen, efficacy) ?? 1;
+  const factor = p.perLumen?.[unit] ?? 1;
   const said = UNITS.map((u) => {
-    const one = perLumenIn(u, p.perLumen, efficacy);
+    const one = p.perLumen?.[u] ?? null;
     return u === unit || one === null ? null : `${amount(lumen * one)} ${u}`;
   }).filter(Boolean);
   return (
@@ -59,7 +51,7 @@ export function AmountOfLight(p: {
             <option
               key={u}
               value={u}
-              disabled={perLumenIn(u, p.perLumen, efficacy) === null}
+              disabled={(p.perLumen?.[u] ?? null) === null}
               title={u === "cd/m²" ? "A point has no face to be bright" : undefined}
             >
               {u === "cd" ? "cd straight ahead" : u}

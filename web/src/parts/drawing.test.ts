@@ -1,5 +1,4 @@
 import { describe, expect, it } from "vitest";
-import { perLumenIn } from "./AmountOfLight";
 import { guideLines, spiral } from "./Guides";
 import { amount } from "./words";
 
@@ -31,19 +30,7 @@ describe("guides", () => {
   });
 });
 
-describe("units of light", () => {
-  const lamp = { candela: 0.25, luminance_cd_m2: 12 };
-  it("follow from one lumen", () => {
-    expect(perLumenIn("lm", lamp, 90)).toBe(1);
-    expect(perLumenIn("cd", lamp, 90)).toBe(0.25);
-    expect(perLumenIn("lx at 1 m", lamp, 90)).toBe(0.25);
-    expect(perLumenIn("cd/m²", lamp, 90)).toBe(12);
-    expect(perLumenIn("W", lamp, 80)).toBe(1 / 80);
-  });
-  it("are missing where they mean nothing", () => {
-    expect(perLumenIn("cd/m²", { candela: 1, luminance_cd_m2: null }, 90)).toBeNull();
-    expect(perLumenIn("cd", null, 90)).toBeNull();
-  });
+describe("amounts", () => {
   it("are written short", () => {
     expect(amount(0.0341)).toBe("0.034");
     expect(amount(17.2)).toBe("17");

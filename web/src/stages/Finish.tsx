@@ -3,7 +3,7 @@ import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
 import { Curves, DecisionList } from "../parts/Curves";
 import { FilmTable } from "../parts/FilmTable";
-import { line, plus, readShare, SHARE, type FinishState } from "../parts/FinishLine";
+import { line, plus, readShare, SHARE } from "../parts/FinishLine";
 import { Section } from "../parts/Section";
 import { askStart } from "../state/picture";
 import { editLook, hold, lookRow, release, useLook, useStudio } from "../state/studio";
@@ -120,7 +120,7 @@ function Start() {
       aside={
         <button
           className="quiet underline"
-          onClick={() => void editLook({ finish: NOTHING }, "Clear the finish")}
+          onClick={() => void editLook({ finish: null as never }, "Clear the finish")}
         >
           Clear all
         </button>
@@ -167,40 +167,6 @@ function Start() {
     </Section>
   );
 }
-
-const NOTHING: FinishState = {
-  grade: {
-    compression: 0,
-    compression_start: 2,
-    shadows: 0,
-    contrast: 1,
-    pivot: 0,
-    saturation: 1,
-    vibrance: 0,
-    warm_lights: 0,
-    warm_shadows: 0,
-    slope: [1, 1, 1],
-    offset: [0, 0, 0],
-    power: [1, 1, 1],
-    toe: 0.4,
-    shoulder: 0.5,
-    mid: 0,
-    black: 0,
-    white: 1,
-    curve: [],
-    red: [],
-    green: [],
-    blue: [],
-    table: null,
-    table_name: "",
-    table_path: null,
-    table_opacity: 1,
-  },
-  glare: { glow: 0, spread: 0.02, star: 0, blades: 6, rotation_deg: 10 },
-  occlusion: { amount: 0, white: 0.9, radius_m: 0.6 },
-  haze: { per_metre: 0, kelvin: 7500, stops: 1 },
-  lens: { vignette: 0, grain: 0, sharpen: 0 },
-};
 
 const TONES = {
   natural: "The open ACES output transform: highlights roll off, colours stay believable.",

@@ -222,7 +222,7 @@ export function edit(kind: Kind, id: string, body: object, label: string, gestur
     if (!project) return;
     try {
       const path = { project: project.id, kind, row: id };
-      const asked = api.PATCH("/api/projects/{project}/{kind}/{row}", {
+      const asked = api.PATCH("/api/projects/{project}/rows/{kind}/{row}", {
         params: { path },
         body: { patch: { ...body }, label, gesture },
       });
@@ -311,7 +311,9 @@ export async function removeRow(kind: "view" | "look" | "source", id: string) {
   if (!project) return;
   try {
     const path = { project: project.id, kind, row: id };
-    accept(await answer(api.DELETE("/api/projects/{project}/{kind}/{row}", { params: { path } })));
+    accept(
+      await answer(api.DELETE("/api/projects/{project}/rows/{kind}/{row}", { params: { path } })),
+    );
   } catch (error) {
     say(error);
   }

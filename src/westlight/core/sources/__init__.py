@@ -5,7 +5,7 @@ amount and colour change a picture without tracing anything again.
 """
 
 from .daylight import HdriSource, SkySource, Sun
-from .emission import Emission, axes_towards
+from .emission import Emission, PerLumen, axes_towards, unit_factors
 from .groups import Glow, Group, MeshEmitter, Source, as_source
 from .lamps import Disc, Emitter, Photometric, Rectangle, Sphere, Spot, Tube
 
@@ -17,6 +17,7 @@ __all__ = [
     "Group",
     "HdriSource",
     "MeshEmitter",
+    "PerLumen",
     "Photometric",
     "Rectangle",
     "SkySource",
@@ -27,4 +28,5 @@ __all__ = [
     "Tube",
     "as_source",
     "axes_towards",
+    "unit_factors",
 ]

@@ -73,6 +73,15 @@ class PerLumen:
     luminance_cd_m2: float | None
 
 
+def unit_factors(one: PerLumen, efficacy: float) -> dict[str, float | None]:
+    """What one lumen is in every unit amounts are read in; None where a unit has no meaning.
+
+    Lux at 1 m on the axis are candela / 1²; watts are lumen over the efficacy in lm/W.
+    """
+    return {"lm": 1.0, "cd": one.candela, "cd/m²": one.luminance_cd_m2, "lx at 1 m": one.candela,
+            "W": 1.0 / efficacy}  # fmt: skip
+
+
 @dataclass(kw_only=True)
 class Emission(Amount, ABC):
     """What all lamps share beyond amount and colour: how they can be seen, and what they shade.
