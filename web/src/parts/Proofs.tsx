@@ -16,6 +16,7 @@ import { Section } from "./Section";
 /** Kept pictures: compare with the present one, see what differs, go back. */
 export function Proofs() {
   const project = useStudio((s) => s.project?.id);
+  const view = useStudio((s) => s.viewId);
   const { list, chosen, differences, stops } = useProofs();
   useEffect(() => {
     if (project) void loadProofs().catch(() => undefined);
@@ -75,6 +76,12 @@ export function Proofs() {
             <button
               className="button"
               aria-pressed={stops !== null}
+              disabled={proof.view !== view}
+              title={
+                proof.view === view
+                  ? "Difference of light: warm is brighter now, blue darker"
+                  : "This proof is of another view; show that view to compare"
+              }
               onClick={() => (stops ? set({ stops: null }) : showStops(proof.id))}
             >
               In stops
