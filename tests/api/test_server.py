@@ -65,7 +65,7 @@ def test_refusals_have_words(client: httpx.Client) -> None:
     assert answer.status_code == 404
     assert "no longer there" in answer.json()["detail"]
     look = project["looks"][0]["id"]
-    path = f"/projects/{project['id']}/look/{look}"
+    path = f"/projects/{project['id']}/rows/look/{look}"
     answer = client.patch(path, json={"patch": {"settings": {"sky": {"haze": 99}}}})
     assert answer.status_code == 422
     assert "haze" in answer.json()["detail"]
