@@ -7,7 +7,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from . import furniture, luminaires, skies, tables, workshop, yard
+from . import backdrops, furniture, luminaires, skies, tables, workshop, yard
 from .writer import GlbWriter
 
 
@@ -44,6 +44,7 @@ def build(folder: Path) -> Path:
     writer.save(target)
     luminaires.write_shelf(folder / "photometry")
     tables.write_tables(folder / "tables")
+    backdrops.write_backdrops(folder / "backdrops")
     skies.write_skies(folder / "skies")
     (folder / "saltmarsh.json").write_text(json.dumps({"fixtures": fixtures()}, indent=1))
     return target

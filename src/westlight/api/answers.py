@@ -347,6 +347,7 @@ class GradeHead(Answer):
     """An answer to the wish for a starting point."""
 
     kind: Literal["grade"]
+    id: int
     grade: StartingGrade
 
 
@@ -433,6 +434,7 @@ class NeutralHead(Answer):
     """White point that makes a picked place neutral; nothing where there is no light."""
 
     kind: Literal["neutral"]
+    id: int
     kelvin: float | None = None
     tint: float | None = None
 
@@ -442,7 +444,7 @@ class PatternHead(Answer):
 
     kind: Literal["pattern"]
     id: int
-    map: Pattern
+    map: Pattern | None
 
 
 class Season(Answer):
@@ -469,6 +471,33 @@ class AimHead(Answer):
     nearest: Match | None = None
 
 
+class Opening(Answer):
+    """An opening of the building: centre, direction into the room, size in metres."""
+
+    name: str
+    position: Point
+    inward: Point
+    width: float
+    height: float
+
+
+class OpeningsHead(Answer):
+    """The openings that were found in the building."""
+
+    kind: Literal["openings"]
+    id: int
+    found: list[Opening]
+
+
+class OpeningHead(Answer):
+    """An opening between two clicked corners, or what was wrong with them."""
+
+    kind: Literal["opening"]
+    id: int
+    problem: str | None = None
+    opening: Opening | None = None
+
+
 #: What comes over the socket, which the web framework does not describe.
 SOCKET_HEADS: list[type[Answer]] = [
     FrameHead,
@@ -480,4 +509,6 @@ SOCKET_HEADS: list[type[Answer]] = [
     PatternHead,
     AimHead,
     NeutralHead,
+    OpeningsHead,
+    OpeningHead,
 ]

@@ -72,6 +72,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _shelf(app, studio)
     _tables(app, studio)
     _skies(app, studio)
+    _backdrops(app, studio)
     _sheets(app, studio)
     _stills(app, studio)
 
@@ -180,6 +181,10 @@ def _building(app: FastAPI, studio: Studio) -> None:
     def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
         return studio.plan(project, height)
 
+    @app.get("/api/projects/{project}/section", response_model=A.Plan | None)
+    def section(project: str, x: float, y: float, looking: float) -> dict[str, Any] | None:
+        return studio.section(project, (x, y), looking)
+
     @app.get("/api/projects/{project}/looks/{look}/daylight", response_model=A.Daylight)
     def daylight(project: str, look: str) -> dict[str, Any]:
         return {
@@ -244,6 +249,25 @@ def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     def difference(project: str, proof: str) -> Response:
         made = studio.proof_difference(project, proof, engine.ask("proof", 20.0))
         return Response(made, media_type="image/png")
+
+
+def _backdrops(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/backdrops", response_model=list[A.Named])
+    def backdrops() -> list[dict[str, Any]]:
+        return studio.backdrops.shelf()
+
+    @app.post("/api/backdrops", response_model=A.Named)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        name = Path(file.filename or "backdrop.jpg").name
+        with tempfile.NamedTemporaryFile(suffix=Path(name).suffix.lower()) as kept:
+            while block := await file.read(1 << 20):
+                kept.write(block)
+            kept.flush()
+            return await run_in_threadpool(studio.backdrops.add, Path(kept.name), name)
+
+    @app.get("/api/backdrops/{backdrop}/thumbnail", response_class=FileResponse)
+    def thumbnail(backdrop: str) -> FileResponse:
+        return FileResponse(studio.backdrops.thumbnail(backdrop), media_type="image/jpeg")
 
 
 def _skies(app: FastAPI, studio: Studio) -> None:

@@ -10,7 +10,7 @@ import asyncio
 import json
 import struct
 from collections import OrderedDict
-from typing import Any
+from typing import Any, ClassVar
 
 import structlog
 from fastapi import WebSocket, WebSocketDisconnect
@@ -20,9 +20,18 @@ from westlight.engine.host import EngineHost
 from westlight.engine.spec import FinishSettings
 from westlight.studio.studio import Studio
 
-from .answers import AimHead, Picked
+from .answers import (
+    AimHead,
+    GradeHead,
+    NeutralHead,
+    OpeningHead,
+    OpeningsHead,
+    PatternHead,
+    Picked,
+)
 
 log = structlog.get_logger()
+Message = dict[str, Any]
 #: Frames on their way to the browser before it must say that it has drawn one.
 IN_FLIGHT = 2
 FACTS_EVERY_S = 0.5
@@ -90,41 +99,52 @@ class PictureSocket:
             # Which picture, at which width, paused or not, and what the hand is moving.
             self._showing = message
             self._changed.set()
-        elif kind == "start":
-            grade = await asyncio.to_thread(self.engine.ask, "starting_grade", mood=message["mood"])
-            self._put({"kind": "grade", "grade": grade}, b"")
-        elif kind == "pattern":
-            made = await asyncio.to_thread(
-                self.engine.ask, "pattern", 60.0, step_deg=message["step_deg"],
-                picked=message["picked"],
-            )  # fmt: skip
-            if made:
-                made = await asyncio.to_thread(
-                    self.studio.with_real_suns, self._showing["project"], made
-                )
-                self._put({"kind": "pattern", "id": message["id"], "map": made}, b"")
-        elif kind == "neutral":
-            found = await asyncio.to_thread(
-                self.engine.ask, "neutral", x=message["x"], y=message["y"]
-            )
-            self._put({"kind": "neutral", "kelvin": None, "tint": None, **found}, b"")
-        elif kind == "aim":
-            await self._aim(message)
-        elif kind in ("pick", "meter"):
-            ask = self.engine.meter if kind == "meter" else self.engine.pick
-            answer = await asyncio.to_thread(ask, message["x"], message["y"])
-            picked = Picked(kind="picked", id=message["id"], **answer)
-            self._put(picked.model_dump(), b"")
+        elif kind in self._ASKED:
+            answer = await self._ASKED[kind](self, message)
+            self._put(answer.model_dump(), b"")
 
-    async def _aim(self, message: dict[str, Any]) -> None:
-        found = await asyncio.to_thread(
-            self.engine.ask, "aim", 30.0, x=message["x"], y=message["y"],
-            through=message.get("through"),
-        )  # fmt: skip
+    async def _ask(self, what: str, timeout_s: float = 10.0, **of: Any) -> dict[str, Any]:
+        return await asyncio.to_thread(self.engine.ask, what, timeout_s, **of)
+
+    async def _start(self, m: Message) -> GradeHead:
+        grade = await self._ask("starting_grade", mood=m["mood"])
+        return GradeHead.model_validate({"kind": "grade", "id": m["id"], "grade": grade})
+
+    async def _pattern(self, m: Message) -> PatternHead:
+        made = await self._ask("pattern", 60.0, step_deg=m["step_deg"], picked=m["picked"])
+        if made:
+            project = self._showing["project"]
+            made = await asyncio.to_thread(self.studio.with_real_suns, project, made)
+        return PatternHead.model_validate({"kind": "pattern", "id": m["id"], "map": made or None})
+
+    async def _neutral(self, m: Message) -> NeutralHead:
+        found = await self._ask("neutral", x=m["x"], y=m["y"])
+        return NeutralHead.model_validate({"kind": "neutral", "id": m["id"], **found})
+
+    async def _picked(self, m: Message) -> Picked:
+        return Picked(kind="picked", id=m["id"], **await self._ask(m["kind"], x=m["x"], y=m["y"]))
+
+    async def _aim(self, m: Message) -> AimHead:
+        found = await self._ask("aim", 30.0, x=m["x"], y=m["y"], through=m.get("through"))
         if "problem" not in found:
-            m = self._showing
-            found = await asyncio.to_thread(self.studio.sun_times, m["project"], m["look"], found)
-        self._put(AimHead(kind="aim", id=message["id"], **found).model_dump(), b"")
+            shown = self._showing
+            found = await asyncio.to_thread(
+                self.studio.sun_times, shown["project"], shown["look"], found
+            )
+        return AimHead(kind="aim", id=m["id"], **found)
+
+    async def _openings(self, m: Message) -> OpeningsHead:
+        return OpeningsHead(kind="openings", id=m["id"], **await self._ask("openings"))
+
+    async def _opening(self, m: Message) -> OpeningHead:
+        made = await self._ask("opening_between", corners=m["corners"])
+        return OpeningHead(kind="opening", id=m["id"], **made)
+
+    #: Questions about the picture; each carries a number that its answer gives back.
+    _ASKED: ClassVar = {
+        "start": _start, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
+        "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening,
+    }  # fmt: skip
 
     async def _follow(self) -> None:
         """Tell the engine the newest state; states that came in between are skipped."""

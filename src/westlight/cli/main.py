@@ -119,17 +119,34 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
 
     settings = ServerSettings(database_url=cluster.url, data=DATA, web=web, demo=demo)
 
+    background: list[subprocess.Popen[bytes]] = []
+
     class Announced(uvicorn.Server):
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             await super().startup(sockets)
             if self.started:
+                background.extend(_prepare_haze())
                 console.print(f"\n  Open [bold]http://{host}:{port}[/bold]   (Ctrl-C ends)\n")
 
     server = Announced(uvicorn.Config(create_app(settings), host=host, port=port,
                                       log_level="warning", ws_max_size=2**20))  # fmt: skip
     # A terminal that closes, or a supervisor that says goodbye, ends things as cleanly as Ctrl-C.
     signal.signal(signal.SIGHUP, signal.SIG_DFL)
-    server.run()
+    try:
+        server.run()
+    finally:
+        for process in background:
+            process.kill()
+
+
+def _prepare_haze() -> list[subprocess.Popen[bytes]]:
+    """Compile the tracer for haze beside the running application, unless that has been done."""
+    from westlight.core.warm import hazy_kernel_is_cached
+
+    if hazy_kernel_is_cached():
+        return []
+    command = [sys.executable, "-m", "westlight.core.warm"]
+    return [subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)]
 
 
 @app.command()

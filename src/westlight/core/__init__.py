@@ -18,10 +18,12 @@ KERNEL_FOLDER = keep_kernels()  # before any kernel is defined
 from . import colour, errors, luminaires, photometry, sky, sources, sun  # noqa: E402
 from .model import Material, Model, Texture, read_model  # noqa: E402
 from .scene import Scene, irradiance, render  # noqa: E402
+from .transport.air import Air  # noqa: E402
 from .transport.film import Film  # noqa: E402
 from .view import View  # noqa: E402
 
 __all__ = [
+    "Air",
     "Film",
     "Material",
     "Model",

@@ -11,13 +11,14 @@ import numpy.typing as npt
 from .model import Material, Mesh, Model, Part, read_model
 from .model.parts import clean
 from .sources import Emitter, Glow, MeshEmitter, Source, as_source
+from .transport.air import Air
 from .transport.assemble import Assembled, assemble, glow_sources
 from .transport.build import GeometryBuild
 from .transport.clamp import choose_clamps
 from .transport.film import Accumulator, Film, GuideFilm
 from .transport.portals import Portal
 from .transport.render import PassRun, irradiance_at
-from .transport.survey import EXTRA_PASSES, survey
+from .transport.survey import APART, EXTRA_PASSES, survey
 from .view import View
 
 
@@ -32,6 +33,7 @@ class Scene:
         self.sources: list[Source] = []
         self.portals: list[Portal] = []
         self.closed = False
+        self.air: list[Air] = []
         self._build: GeometryBuild | None = None
 
     def add_mesh(
@@ -105,6 +107,11 @@ class Scene:
         self.portals.append(portal)
         return portal
 
+    def add_air(self, air: Air) -> Air:
+        """Add haze, everywhere or in a box; boxes may overlap."""
+        self.air.append(air)
+        return air
+
     def geometry(self) -> GeometryBuild:
         """Arrays and hierarchies of the parts, built once until a part is added."""
         if self._build is None:
@@ -118,7 +125,7 @@ class Scene:
         glows = [g for g in glow_sources(build.materials) if g.material not in known]
         return assemble(
             build, [*self.sources, *glows], clay_reflectance, portals=self.portals,
-            closed=self.closed,
+            closed=self.closed, air=self.air,
         )  # fmt: skip
 
 
@@ -147,7 +154,7 @@ def render(
     after the first bounce to that value; ``clamp`` limits the bounced light of one sample, to a
     luminance in cd/m² or "auto" (takes less than 0.5 % of the light): both are biased, and what
     the clamp took is the output pass "speckle". ``passes`` names extra output passes: "position",
-    "occlusion" (with its radius), "objects", "materials". ``rows`` renders a band of rows only;
+    "occlusion" (with its radius), "objects", "materials", "reflection", "transmission". ``rows`` renders a band of rows only;
     ``first_sample`` starts later in the sequence, so that films can be merged. ``progress`` gets
     0…1; when ``stop`` returns True, `Cancelled` is raised.
     """
@@ -158,7 +165,8 @@ def render(
         raise ValueError(f"No output pass called {min(unknown)!r}.")
     assembled = scene.assembled(clay_reflectance)
     height, width = view.height_px, view.width_px
-    films = [Accumulator.empty(height, width) for _ in assembled.sources]
+    apart = not APART.isdisjoint(passes)
+    films = [Accumulator.empty(height, width, apart=apart) for _ in assembled.sources]
     gains = [s.gain for s in assembled.sources]
     choose_clamps(assembled, view, films, gains, clamp, seed, bounces, calm)
     guide = GuideFilm.empty(height, width)

@@ -85,6 +85,14 @@ class View:
             out[L.C_BLADES] = self.blades
         return out.astype(np.float32)
 
+    def horizon(self) -> float:
+        """Height of the horizon in the middle of the picture, from its top, in picture heights."""
+        c = self.camera_array().astype(np.float64)
+        down = c[11] * self.height_px
+        if abs(down) < 1e-9:
+            return 0.5
+        return float(-(c[5] + c[8] * self.width_px / 2) / down)
+
     def ray(self, x: float, y: float) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
         """Origin and unit direction through a point of the picture, x and y in 0…1 from top left."""
         c = self.camera_array().astype(np.float64)

@@ -16,17 +16,15 @@ from typing import Annotated, Any
 from PIL import Image
 from pydantic import Field
 
-from westlight.core.analysis import find_openings
 from westlight.core.errors import WestlightError
 from westlight.core.finish import develop, metered_ev
-from westlight.core.transport.assemble import assemble
-from westlight.core.transport.build import GeometryBuild
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
 
+from .scenery import scenery_of
 from .spec import PictureSpec, Settings
-from .translate import CALM, ev_of, finish_of, gain_of, parts_of, source_of, view_of
+from .translate import CALM, ev_of, finish_of, view_of
 
 #: Bounces of a small picture: enough to judge light by.
 BOUNCES = 4
@@ -46,24 +44,15 @@ class ContactOrder(Settings):
 
 def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> None:
     """Render all pictures of an order; ``done`` is told of each file as it is there."""
-    model = order.specs[0].model
-    if model is None:
-        raise WestlightError("There is no building to render; import one on the Site stage.")
-    parts = parts_of(model)
-    build, denoiser = GeometryBuild(parts), Denoiser()
-    openings = find_openings(parts, assemble(build, []).top)
+    scenery, denoiser = scenery_of(order.specs[0]), Denoiser()
     for n, spec in enumerate(order.specs):
-        chosen = [s for s in spec.sources if s.counts]
-        sources = [source_of(s, model.north_deg, build.materials) for s in chosen]
-        gains = [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
-        rows = [i for i, gain in enumerate(gains) if gain.max() > 0]
-        portals = openings if spec.portals or spec.closed else []
-        assembled = assemble(build, sources, spec.clay, None, portals, closed=spec.closed,
-                             not_clay=model.edits.not_clay)  # fmt: skip
+        lit = scenery.lit(spec)
+        rows, gains = lit.shining, lit.gains
         size = (spec.height_px, spec.width_px)
+        view = view_of(spec.view, spec.width_px, spec.height_px)
         films = [Accumulator.empty(*size, split=False) for _ in rows]
         guide = GuideFilm.empty(*size)
-        PassRun(assembled, view_of(spec.view, spec.width_px, spec.height_px), rows, films, guide,
+        PassRun(lit.assembled, view, rows, films, guide,
                 upto=order.samples, bounces=min(spec.bounces, BOUNCES), calm=CALM).advance()  # fmt: skip
         names = [str(i) for i in rows]
         film = Film(dict(zip(names, films, strict=True)), {str(i): gains[i] for i in rows}, guide)
@@ -71,8 +60,10 @@ def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> N
         picture = denoiser(film.beauty, albedo, normal, "high")
         e = spec.exposure
         ev = (metered_ev(picture) if order.metered else None) or ev_of(e)
-        passes = {name: film.output_pass(name) for name in ("depth", "alpha")}
-        shown = develop(picture, ev, e.kelvin, e.tint, finish_of(spec.finish, e.tone), passes)
+        passes = {name: film.output_pass(name) for name in ("depth", "alpha", "outside")}
+        passes |= scenery.coverage(lit.assembled, view, spec.finish.parts, 4)
+        finish = finish_of(spec.finish, e.tone, view.horizon())
+        shown = develop(picture, ev, e.kelvin, e.tint, finish, passes)
         file = Path(order.folder) / f"{n:03d}.jpg"
         part = file.with_suffix(".part.jpg")
         Image.fromarray(shown.pixels).save(part, quality=90)

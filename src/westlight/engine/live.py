@@ -15,7 +15,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from westlight import core
 from westlight.core.errors import WestlightError
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.denoise import Denoiser
@@ -34,6 +33,7 @@ from .state import FIRST_BOUNCES, Send
 from .translate import (
     CALM,
     film_keys,
+    matte_of,
     view_of,
 )
 
@@ -44,6 +44,8 @@ HALF_SIZE_SAMPLES = 4
 CLEAN_AGAIN = 3
 #: Rays from each pixel of the occlusion pass; the denoiser does the rest.
 OPENNESS_SAMPLES = 6
+#: Rays from each pixel for mattes: nothing smooths their edges.
+MATTE_SAMPLES = 8
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
 #: Samples every source gets at full size before their noise decides who gets more.
@@ -80,7 +82,7 @@ class LivePicture(Showing):
         self._cleaning: tuple[Future[F4], Film, str, int] | None = None
         self._cleaned: set[str] = set()
         self._first: tuple[tuple[str, int, int], F4] | None = None
-        self._opening: tuple[Future[F4], str] | None = None
+        self._surveying: tuple[Future[dict[str, F4]], str] | None = None
 
     def apply(self, spec: PictureSpec) -> None:
         """Take a new state; only what its keys say has changed is traced again."""
@@ -112,7 +114,7 @@ class LivePicture(Showing):
             time.monotonic() - self._thumbs_at > THUMBS_EVERY_S
         ):  # fmt: skip
             self.show_thumbs()
-        self._survey_openness()
+        self._survey_finish()
         if self._cleaning or self._to_clean:
             return self._clean_next()
         if self._run is None and not self._begin_next():
@@ -120,32 +122,41 @@ class LivePicture(Showing):
         self._advance()
         return True
 
-    def _survey_openness(self) -> None:
-        """Make the occlusion pass when the finish asks for it, on the denoiser's thread."""
-        o = self.spec.finish.occlusion
-        if self._opening is not None and self._opening[0].done():
-            job, key = self._opening
-            self._openness, self._opening = (key, job.result()), None
+    def _survey_finish(self) -> None:
+        """Make occlusion and mattes when the finish asks for them, on the denoiser's thread."""
+        finish = self.spec.finish
+        if self._surveying is not None and self._surveying[0].done():
+            job, key = self._surveying
+            self._surveyed, self._surveying = (key, job.result()), None
             self._dirty = True
-        if not o.amount or self.spec.moving or self._opening is not None:
+        if not (finish.occlusion.amount or finish.parts) or self.spec.moving or self._surveying:
             return
         assert self.assembled is not None
-        key = f"{self._guide_key()}{o.radius_m}"
-        if self._openness is None or self._openness[0] != key:
-            view = view_of(self.spec.view, *reversed(self.size(2)))
-            job = self._pool.submit(self._openness_of, self.assembled, view, o.radius_m)
-            self._opening = (job, key)
+        radius = finish.occlusion.radius_m if finish.occlusion.amount else 0.0
+        mattes = sorted(matte_of(p) for p in finish.parts)
+        key = f"{self._guide_key()}{radius}{mattes}"
+        if self._surveyed is None or self._surveyed[0] != key:
+            job = self._pool.submit(self._surveyed_for, self.assembled, self.spec, radius)
+            self._surveying = (job, key)
 
-    def _openness_of(self, assembled: Assembled, view: core.View, radius_m: float) -> F4:
-        made = survey(assembled, view, {"occlusion"}, OPENNESS_SAMPLES, 0,
-                      radius_m)["occlusion"]  # fmt: skip
-        grey = np.repeat(made[..., None], 3, axis=2)
-        none = np.zeros_like(grey)
-        return np.clip(self.denoise(grey, none + 0.5, none)[..., 0], 0, 1)
+    def _surveyed_for(
+        self, assembled: Assembled, spec: PictureSpec, radius_m: float
+    ) -> dict[str, F4]:
+        assert self.scene is not None
+        made = self.scene.coverage(assembled, view_of(spec.view, spec.width_px, spec.height_px),
+                                   spec.finish.parts, MATTE_SAMPLES)  # fmt: skip
+        if radius_m > 0:
+            view = view_of(spec.view, spec.width_px // 2 // 4 * 4, spec.height_px // 2)
+            open_ = survey(assembled, view, {"occlusion"}, OPENNESS_SAMPLES, 0,
+                           radius_m)["occlusion"]  # fmt: skip
+            grey = np.repeat(open_[..., None], 3, axis=2)
+            none = np.zeros_like(grey)
+            made["occlusion"] = np.clip(self.denoise(grey, none + 0.5, none)[..., 0], 0, 1)
+        return made
 
     def _finish_quietly(self) -> bool:
-        if self._opening is not None:
-            wait([self._opening[0]], timeout=0.02)
+        if self._surveying is not None:
+            wait([self._surveying[0]], timeout=0.02)
             return True
         if self._thumbs_dirty and not self.spec.moving:
             self.show_thumbs()
@@ -173,7 +184,7 @@ class LivePicture(Showing):
         """Choose the next pass: what counts before what is switched off, small before large."""
         shining = [i for i, s in enumerate(self.spec.sources) if self._can_shine(s)]
         if self.spec.moving:
-            return self._begin_direct(shining)
+            return self._begin_draft() if self._draft is not None else self._begin_direct(shining)
         counting = [i for i in shining if self.spec.sources[i].counts]
         silent = [i for i in shining if i not in counting]
         bounces, most = self.spec.bounces, self.spec.max_samples
@@ -230,6 +241,15 @@ class LivePicture(Showing):
         ]  # fmt: skip
         return bool(rows) and self._begin(rows, self._moving_scale, 0)
 
+    def _begin_draft(self) -> bool:
+        """While the camera moves: direct light of its strongest sources, and the guide."""
+        assert self._draft is not None
+        rows = [i for i, s in enumerate(self.spec.sources) if s.id in self._draft.sources]
+        fresh = self.films.guides.get((self._guide_key(), self._moving_scale))
+        if fresh is not None and fresh.film.passes > 0:
+            return False
+        return self._begin(rows, self._moving_scale, 0)
+
     def _begin(self, rows: list[int], scale: int, bounces: int) -> bool:
         assert self.assembled is not None
         height, width = self.size(scale)
@@ -238,7 +258,7 @@ class LivePicture(Showing):
         guide = self.films.guide(self._guide_key(), scale, height, width)
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,
-            [f.accumulator for f in films], guide.film, upto=min(f.passes for f in films) + 1,
+            [f.accumulator for f in films], guide.film, upto=min((f.passes for f in films), default=guide.film.passes) + 1,
             bounces=bounces, calm=CALM, guide_passes=GUIDE_PASSES,
             kept=self._kept(rows, scale, bounces, films, guide),
         )  # fmt: skip
@@ -253,7 +273,9 @@ class LivePicture(Showing):
         assert self.assembled is not None
         only_sun = all(isinstance(self.spec.sources[i].settings, SunSettings) for i in rows)
         fresh = all(f.passes == 0 for f in films) and guide.film.passes > 0
-        if not (only_sun and fresh and bounces == 0 and self.spec.moving):
+        # Haze hangs before the first surface too.
+        hazy = any(h.on for h in self.spec.air)
+        if hazy or not (only_sun and fresh and bounces == 0 and self.spec.moving):
             return None
         key = (self._guide_key(), scale, id(self.assembled.top))
         if self._first is None or self._first[0] != key:
@@ -275,6 +297,8 @@ class LivePicture(Showing):
         for film, name in zip(run.films, run.sources, strict=True):
             if film.passes >= CLEAN_AGAIN * film.clean_samples:
                 self._to_clean.append((film, guide, name, run.scale))
+        if run.bounces == 0 and self._draft is not None and not run.films:
+            self.show_picture()
         if (run.bounces == 0 or run.scale == 4) and self._to_clean:
             # Small pictures are done at once: the hand is waiting.
             while self._to_clean:

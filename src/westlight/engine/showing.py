@@ -14,6 +14,7 @@ from westlight.core.analysis import (
     aim,
     opening_under,
     pattern_map,
+    portal_between,
     read_spot,
     remedy,
     sun_grid,
@@ -38,13 +39,14 @@ from westlight.core.finish.glow import enlarged
 from westlight.core.finish.start import Mood
 from westlight.core.photometry import saturation_luminance, shutter_for_ev
 from westlight.core.transport.film import F4
+from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import (
     irradiance_at,
     surface_under,
 )
 
 from .spec import SkySettings
-from .state import LiveState
+from .state import Draft, LiveState
 from .translate import (
     ev_of,
     finish_of,
@@ -62,11 +64,26 @@ PATTERN_WIDTH = 112
 METER_SAMPLES = 256
 
 
+def described(portal: Portal) -> dict[str, Any]:
+    """An opening in numbers."""
+    return {
+        "name": portal.name, "position": [round(float(v), 4) for v in portal.position],
+        "inward": [round(float(v), 5) for v in portal.inward],
+        "width": round(float(portal.width), 3), "height": round(float(portal.height), 3),
+    }  # fmt: skip
+
+
 class Showing(LiveState):
     """Everything that is sent; nothing here traces a picture."""
 
     def _mixture(self) -> tuple[F4, int]:
         """Scene-linear picture of all sources that count, and its scale."""
+        if self._draft is not None:
+            # It stays when the hand lets go, until every source has light in the new view.
+            counting = [s for s in self.spec.sources if s.counts and self._can_shine(s)]
+            if self.spec.moving or any(self._best_fresh(s) is None for s in counting):
+                return self._drafted(self._draft)
+            self._draft = None
         found = [
             (best, self.gains[s.id]) for s in self.spec.sources
             if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
@@ -80,6 +97,25 @@ class Showing(LiveState):
             return np.zeros((height, width, 3), np.float32), coarse
         return self._mix.of(pictures, [gain for _, gain in found]), coarse
 
+    def _drafted(self, draft: Draft) -> tuple[F4, int]:
+        """Picture under a moving camera, and its scale."""
+        scale = self._moving_scale
+        height, width = self.size(scale)
+        picture = np.zeros((height, width, 3), np.float32)
+        for s in self.spec.sources:
+            if s.id not in draft.sources:
+                continue
+            film = self.films.get(self._key(s, 0), scale) or self._last.get((s.id, scale))
+            if s.counts and film is not None and film.clean is not None:
+                picture += film.clean[:height, :width] * self.gains[s.id].astype(np.float32)
+        guide = self.films.guides.get((self._guide_key(), scale))
+        if guide is not None and guide.film.passes > 0:
+            albedo, normal = guide.film.output_pass("albedo"), guide.film.output_pass("normal")
+            # A little of the ceiling's shade, so that edges between like surfaces stay.
+            up = (0.8 + 0.2 * normal[..., 2:3]) * albedo * draft.ambient
+            picture += up + guide.film.output_pass("outside")[..., None] * draft.outside
+        return picture, scale
+
     def shown(self, picture: F4) -> Shown:
         """A scene-linear picture under the present exposure and tone, without the lens."""
         e = self.spec.exposure
@@ -89,7 +125,8 @@ class Showing(LiveState):
     def finished(self, picture: F4, scale: int, settled: bool) -> Shown:
         """The picture as the look finishes it."""
         e = self.spec.exposure
-        finish = finish_of(self.spec.finish, e.tone)
+        view = view_of(self.spec.view, *reversed(self.size(scale)))
+        finish = finish_of(self.spec.finish, e.tone, view.horizon())
         passes = self._finish_passes(finish, scale)
         ev = ev_of(e)
         if self.spec.find is not None:
@@ -120,11 +157,13 @@ class Showing(LiveState):
     def _finish_passes(self, finish: Finish, scale: int) -> dict[str, F4]:
         """Output passes the finish asks for, as far as they are there."""
         passes: dict[str, F4] = {}
-        guide = self.films.guides.get((self._guide_key(), scale))
-        if finish.haze.per_metre and guide is not None and guide.film.passes > 0:
-            passes |= {n: guide.film.output_pass(n) for n in ("depth", "alpha")}
-        if finish.occlusion.amount and self._openness is not None:
-            passes["occlusion"] = self._openness[1]
+        if finish.haze.per_metre or finish.backdrop.path is not None:
+            guides = (self.films.guides.get((self._guide_key(), s)) for s in (scale, 1, 2, 4))
+            film = next((g.film for g in guides if g is not None and g.film.passes > 0), None)
+            if film is not None:
+                passes |= {n: film.output_pass(n) for n in ("depth", "alpha", "outside")}
+        if self._surveyed is not None:
+            passes |= self._surveyed[1]
         return passes
 
     def show_picture(self, settled: bool = False) -> None:
@@ -161,7 +200,9 @@ class Showing(LiveState):
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
                 "empty": self.assembled is None,
-                "openings": 0 if self.scene is None else len(self.scene.openings),
+                "openings": 0
+                if self.assembled is None
+                else len(self.assembled.arrays.portal_floats),
                 "noisy": self._noise_by_source(),
                 "legend": [asdict(b) for b in legend(ev_of(self.spec.exposure))]
                 if self.spec.reading == "luminance"
@@ -277,7 +318,8 @@ class Showing(LiveState):
             view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
             hit = self.pick(*through)
             beyond = hit["distance"] + 0.4 if hit["hit"] else 1e4
-            opening = opening_under(self.scene.openings, *view.ray(*through), beyond)
+            openings = self.scene.openings(self.spec.model)
+            opening = opening_under(openings, *view.ray(*through), beyond)
             if opening is None:
                 return {"problem": "There is no glazed opening there; click on a window, or aim "
                                    "any way."}  # fmt: skip
@@ -286,6 +328,26 @@ class Showing(LiveState):
         return {"open": made.open.round(2).tolist(), "blocked": made.blocked.round(2).tolist(),
                 "spacing_deg": made.spacing_deg,
                 "opening": "" if opening is None else opening.name}  # fmt: skip
+
+    def openings(self) -> dict[str, Any]:
+        """Openings of the building as they were found, and the share of the light each lets in."""
+        if self.scene is None:
+            return {"found": []}
+        return {"found": [described(p) for p in self.scene.found]}
+
+    def opening_between(self, corners: list[tuple[float, float]]) -> dict[str, Any]:
+        """An opening between two opposite corners clicked in the picture, facing the room."""
+        if self.scene is None or self.assembled is None:
+            return {"problem": "There is no building yet."}
+        hits = [self.pick(x, y) for x, y in corners]
+        if not all(h["hit"] for h in hits):
+            return {"problem": "Click on the wall or frame at two opposite corners of the opening; "
+                               "there is no surface at one of these points."}  # fmt: skip
+        made = portal_between(hits[0]["position"], hits[1]["position"], self.assembled.top)
+        if made is None:
+            return {"problem": "These points make no opening; choose two opposite corners at least "
+                               "15 cm apart, of a hole between a room and the open air."}  # fmt: skip
+        return {"opening": described(made)}
 
     def pick(self, x: float, y: float) -> dict[str, Any]:
         """The solid surface under a point of the picture (0…1 from top left)."""

@@ -226,6 +226,35 @@ class LensSettings(Settings):
     sharpen: Share = 0.0
 
 
+class BackdropSettings(Settings):
+    """A picture behind everything, seen by the camera only; see `core.finish.Backdrop`."""
+
+    asset: str | None = None
+    name: str = ""
+    #: Where the file lies (filled in on the way).
+    path: str | None = None
+    stops: Annotated[float, Field(ge=-10, le=10)] = 0.0
+    zoom: Annotated[float, Field(ge=0.2, le=10)] = 1.0
+    across: Signed = 0.0
+    #: Height of the horizon in the picture, from its foot, 0…1.
+    horizon: Share = 0.5
+    blur: Share = 0.0
+    mirror: bool = False
+    match: Share = 0.0
+
+
+class PartGradeSettings(Settings):
+    """A grade of one part or material alone; see `core.finish.PartGrade`."""
+
+    of: Literal["part", "material"]
+    what: str
+    stops: Annotated[float, Field(ge=-6, le=6)] = 0.0
+    contrast: Annotated[float, Field(ge=0.2, le=3)] = 1.0
+    saturation: Annotated[float, Field(ge=0, le=2)] = 1.0
+    warm: Signed = 0.0
+    soft: Share = 0.0
+
+
 class FinishSettings(Settings):
     """Everything after light, tone apart, which stands with the exposure."""
 
@@ -234,6 +263,8 @@ class FinishSettings(Settings):
     occlusion: OcclusionSettings = Field(default_factory=OcclusionSettings)
     haze: DepthHazeSettings = Field(default_factory=DepthHazeSettings)
     lens: LensSettings = Field(default_factory=LensSettings)
+    backdrop: BackdropSettings = Field(default_factory=BackdropSettings)
+    parts: Annotated[list[PartGradeSettings], Field(max_length=12)] = Field(default_factory=list)
 
 
 class ExposureSettings(Settings):
@@ -258,12 +289,73 @@ class MaterialEdit(Settings):
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
 
 
+Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+Size = Annotated[float, Field(gt=0, le=2000)]
+
+
+class Addition(Settings):
+    """Something added around the building; see `core.model.additions`.
+
+    ``size_m`` is width, depth and height (of a blind: depth of a slat). A blocker is a card or box
+    that stops and tints light unseen. ``on`` switches it without losing it.
+    """
+
+    id: str
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    kind: Literal["ground", "block", "tree", "blind", "blocker"]
+    position: Point
+    size_m: tuple[Size, Size, Size]
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    colour: Hex = "#8c8c8c"
+    on: bool = True
+
+
+class OpeningEdit(Settings):
+    """What was changed of an opening that was found: left out, turned round, its gain in stops."""
+
+    on: bool = True
+    turned: bool = False
+    gain: Annotated[float, Field(ge=-6, le=6)] = 0.0
+
+
+class AddedOpening(Settings):
+    """An opening placed by hand: centre, direction into the room, size in metres, gain in stops."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    position: Point
+    inward: Point
+    width: Size
+    height: Size
+    gain: Annotated[float, Field(ge=-6, le=6)] = 0.0
+
+
 class ModelEdits(Settings):
-    """What the artist changed of the model: parts hidden, materials, exceptions from clay."""
+    """What the artist changed of the model: parts hidden, materials, exceptions from clay, things
+    added around it, openings."""
 
     hidden: list[str] = Field(default_factory=list)
     materials: dict[str, MaterialEdit] = Field(default_factory=dict)
     not_clay: list[str] = Field(default_factory=list)
+    additions: Annotated[list[Addition], Field(max_length=200)] = Field(default_factory=list)
+    openings: dict[str, OpeningEdit] = Field(default_factory=dict)
+    added_openings: Annotated[list[AddedOpening], Field(max_length=24)] = Field(
+        default_factory=list
+    )
+
+
+class HazeSettings(Settings):
+    """Haze in the air, traced; see `core.Air`. Without corners it is everywhere."""
+
+    visibility_m: Annotated[float, Field(ge=1, le=100_000)] = 300.0
+    thins_over_m: Annotated[float, Field(ge=0.1, le=10_000)] | None = None
+    colour: Hex = "#ffffff"
+    #: Share of the light it meets that it scatters on; the rest is lost.
+    scattering: Share = 0.95
+    forward: Annotated[float, Field(ge=-0.5, le=0.9)] = 0.5
+    low: Point | None = None
+    high: Point | None = None
+    on: bool = True
 
 
 class ModelSpec(Settings):
@@ -287,6 +379,7 @@ class PictureSpec(Settings):
     clay: float | None = None
     portals: bool = True
     closed: bool = False
+    air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
     bounces: Annotated[int, Field(ge=0, le=64)] = 6
     denoise: bool = True
     #: How the picture is read: as it is, burnt and black striped, luminance in false colour.

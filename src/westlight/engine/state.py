@@ -4,27 +4,23 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
-from westlight.core.analysis import find_openings
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.finish import Mixture
-from westlight.core.model import Part
 from westlight.core.sources import Source
-from westlight.core.transport.assemble import Assembled, assemble
-from westlight.core.transport.build import GeometryBuild
+from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.film import F4
-from westlight.core.transport.portals import Portal
+from westlight.core.warm import hazy_kernel_is_cached
 
 from .films import Film, Films
+from .scenery import Scenery, geometry_key
 from .spec import PictureSpec, SkySettings, SourceSpec
 from .translate import (
     gain_of,
-    model_of,
-    parts_of,
     scene_key,
     source_of,
     traced_settings,
@@ -33,17 +29,22 @@ from .translate import (
 Send = Callable[[dict[str, Any], bytes], None]
 #: Bounces of the very first picture after a change: enough to look right, quick to trace.
 FIRST_BOUNCES = 2
+#: Sources traced under a moving camera, and the reflectance its even light is reckoned with.
+DRAFT_SOURCES = 2
+MEAN_ALBEDO = 0.35
 
 
 @dataclass
-class _Scene:
-    """The geometry of one key, kept while the sources around it change."""
+class Draft:
+    """The picture under a moving camera: direct light of its strongest sources, the rest evenly.
 
-    key: str
-    build: GeometryBuild
-    parts: list[Part]
-    openings: list[Portal] = field(default_factory=list)
-    remarks: list[str] = field(default_factory=list)
+    ``ambient`` is what an even white surface sends back of all other light, ``outside`` what is seen
+    through openings, RGB in cd/m²; both from the last picture before the camera moved.
+    """
+
+    sources: list[str]
+    ambient: F4
+    outside: F4
 
 
 class LiveState:
@@ -53,7 +54,7 @@ class LiveState:
         self.send = send
         self.spec = PictureSpec()
         self.films = Films()
-        self.scene: _Scene | None = None
+        self.scene: Scenery | None = None
         self.assembled: Assembled | None = None
         self.gains: dict[str, np.ndarray] = {}
         self._assembled_key = ""
@@ -64,10 +65,11 @@ class LiveState:
         self._started = time.monotonic()
         self._keys: dict[tuple[str, int], str] = {}
         self._moved: set[str] = set()
+        self._draft: Draft | None = None
         self._sources: dict[str, tuple[str, Source]] = {}
         self._mix = Mixture()
-        #: Ambient occlusion of the view, with the key it was made for.
-        self._openness: tuple[str, F4] | None = None
+        #: Occlusion and mattes of the view, with the key they were made for.
+        self._surveyed: tuple[str, dict[str, F4]] | None = None
 
     def _key(self, source: SourceSpec, bounces: int) -> str:
         return self._keys[(source.id, bounces)]
@@ -76,25 +78,57 @@ class LiveState:
         """Remember which sources the hand has moved since it took hold."""
         if not self.spec.moving:
             self._moved = set()
+            if before.view != self.spec.view:
+                self._draft = None
             return
+        if before.view != self.spec.view:
+            if self._draft is None:
+                self._draft = self._draft_of(before)
+            self._moved |= set(self._draft.sources)
         old = {s.id: traced_settings(s) for s in before.sources}
         self._moved |= {
             s.id for s in self.spec.sources
             if not isinstance(s.settings, SkySettings) and old.get(s.id) != traced_settings(s)
         }  # fmt: skip
 
+    def _draft_of(self, before: PictureSpec) -> Draft:
+        """What a moving camera shows, from the films of the view it starts from."""
+        light: list[tuple[float, str, F4]] = []
+        rest = np.zeros(3, np.float32)
+        outside = np.zeros(3, np.float32)
+        for s in before.sources:
+            found = self._best(s)
+            if not s.counts or found is None or found[0].mean is None or s.id not in self.gains:
+                continue
+            film, scale = found
+            gain = self.gains[s.id].astype(np.float32)
+            guide = self.films.guides.get((self._guide_key(before), scale))
+            seen = None if guide is None else guide.film.output_pass("outside")[..., None]
+            picture = film.at(1) * gain
+            if seen is None or seen.shape[:2] != picture.shape[:2]:
+                seen = np.zeros((*picture.shape[:2], 1), np.float32)
+            outside += (picture * seen).sum(axis=(0, 1)) / max(float(seen.sum()), 1.0)
+            inside = (picture * (1 - seen)).mean(axis=(0, 1))
+            if isinstance(s.settings, SkySettings):
+                rest += inside
+            else:
+                light.append((float(inside @ AP1_LUMINANCE), s.id, inside))
+        light.sort(key=lambda entry: entry[0], reverse=True)
+        whole = sum(y for y, _, _ in light) + float(rest @ AP1_LUMINANCE)
+        chosen = [i for y, i, _ in light[:DRAFT_SOURCES] if y > 0.02 * whole]
+        for y, i, inside in light:
+            # Of a source that is traced about half comes by bounces, which the draft leaves out.
+            rest += inside * np.float32(0.4 if i in chosen else 1.0) if y > 0 else 0
+        return Draft(chosen, rest / np.float32(MEAN_ALBEDO), outside)
+
     def _load(self) -> None:
         model = self.spec.model
         if model is None:
             self.scene = None
             return
-        key = f"{model.path}|{model.up}|{model.edits.model_dump_json(exclude={'not_clay'})}"
-        if self.scene is None or self.scene.key != key:
+        if self.scene is None or self.scene.key != geometry_key(model):
             self.send({"kind": "note", "text": "Reading the model…"}, b"")
-            parts = parts_of(model)
-            build = GeometryBuild(parts)
-            openings = find_openings(parts, assemble(build, []).top)
-            self.scene = _Scene(key, build, parts, openings, model_of(model).remarks)
+            self.scene = Scenery.of(model)
             self.films, self._last, self._sources = Films(), {}, {}
             self._assembled_key = ""
 
@@ -110,11 +144,10 @@ class LiveState:
             s.id: gain_of(s, source) for s, source in zip(self.spec.sources, sources, strict=True)
         }
         if key != self._assembled_key:
-            portals = self.scene.openings if self.spec.portals or self.spec.closed else []
-            self.assembled = assemble(
-                self.scene.build, sources, self.spec.clay, self.assembled, portals,
-                closed=self.spec.closed, not_clay=self.spec.model.edits.not_clay,
-            )  # fmt: skip
+            if any(h.on for h in self.spec.air) and not hazy_kernel_is_cached():
+                text = "Preparing for haze, once: this takes a minute or two …"
+                self.send({"kind": "note", "text": text}, b"")
+            self.assembled = self.scene.assemble(self.spec, sources, self.assembled)
             self._assembled_key = key
 
     def _source(self, spec: SourceSpec, north: float) -> Source:
@@ -123,13 +156,14 @@ class LiveState:
         # A sky by hand or picture stays when the sun moves: its settings without the sun's place.
         sky = isinstance(spec.settings, SkySettings)
         own = traced_settings(spec) if sky else spec.settings.model_dump_json()
-        key = f"{own}{north}"
+        behind = self.spec.finish.backdrop.path is not None
+        key = f"{own}{north}{sky and behind}"
         known = self._sources.get(spec.id)
         if known is not None and (
             known[0] == key or (self.spec.moving and isinstance(spec.settings, SkySettings))
         ):
             return known[1]
-        made = source_of(spec, north, self.scene.build.materials)
+        made = source_of(spec, north, self.scene.build.materials, behind)
         self._sources[spec.id] = (key, made)
         return made
 
@@ -140,9 +174,9 @@ class LiveState:
     def _can_shine(self, source: SourceSpec) -> bool:
         return float(self.gains[source.id].max()) > 0.0
 
-    def _guide_key(self) -> str:
-        view = self.spec.view.model_dump_json()
-        return f"{scene_key(self.spec)}{view}"
+    def _guide_key(self, spec: PictureSpec | None = None) -> str:
+        spec = spec or self.spec
+        return f"{scene_key(spec)}{spec.view.model_dump_json()}"
 
     def _visible_noise(self, source: SourceSpec, film: Film) -> float:
         """Noise of a source relative to the mean of the whole mix."""

@@ -19,18 +19,17 @@ from typing import Any
 import numpy as np
 from pydantic import Field
 
-from westlight.core.analysis import find_openings
 from westlight.core.errors import WestlightError
-from westlight.core.transport.assemble import assemble
-from westlight.core.transport.build import GeometryBuild
 from westlight.core.transport.film import F4, Accumulator, Film, GuideFilm
-from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import PassRun
-from westlight.core.transport.survey import EXTRA_PASSES, survey
+from westlight.core.transport.survey import APART, SURVEYED, survey
 
+from .scenery import scenery_of
 from .still_files import Recipe, write_files
-from .translate import CALM, gain_of, parts_of, source_of, view_of
+from .translate import CALM, view_of
 
+#: What a film is made of, as it is kept on disk.
+FILM_ARRAYS = ("light", "bounced", "odd", "removed", "counts", "apart")
 #: Rays from each pixel for passes that are no light.
 SURVEY_SAMPLES = 32
 #: Seconds between two writings of what has been gathered.
@@ -51,27 +50,18 @@ class StillRun:
 
     def __init__(self, order: StillOrder, report: Any) -> None:
         spec = order.spec
-        if spec.model is None:
-            raise WestlightError("There is no building to render; import one on the Site stage.")
         self.order, self.report = order, report
         report({"kind": "progress", "share": 0.0, "text": "Reading the model"})
-        parts = parts_of(spec.model)
-        build = GeometryBuild(parts)
-        chosen = [s for s in spec.sources if s.counts]
-        sources = [source_of(s, spec.model.north_deg, build.materials) for s in chosen]
-        gains = [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
-        self.shining = [i for i, gain in enumerate(gains) if gain.max() > 0]
-        portals: list[Portal] = []
-        if spec.portals or spec.closed:
-            portals = find_openings(parts, assemble(build, []).top)
-        self.assembled = assemble(build, sources, spec.clay, None, portals, closed=spec.closed,
-                                  not_clay=spec.model.edits.not_clay)  # fmt: skip
+        self.scenery = scenery_of(spec)
+        lit = self.scenery.lit(spec)
+        self.shining, self.assembled = lit.shining, lit.assembled
         self.view = view_of(spec.view, spec.width_px, spec.height_px)
         size = (spec.height_px, spec.width_px)
-        names = _distinct([chosen[i].name for i in self.shining])
+        names = _distinct([lit.chosen[i].name for i in self.shining])
+        apart = not APART.isdisjoint(order.passes)
         self.film = Film(
-            {name: Accumulator.empty(*size) for name in names},
-            {name: gains[i] for name, i in zip(names, self.shining, strict=True)},
+            {name: Accumulator.empty(*size, apart=apart) for name in names},
+            {name: lit.gains[i] for name, i in zip(names, self.shining, strict=True)},
             GuideFilm.empty(*size),
         )  # fmt: skip
         self.kept = Path(order.folder) / "gathered.npz"
@@ -118,12 +108,16 @@ class StillRun:
 
     def _extra(self) -> dict[str, F4]:
         """Passes that are surveyed once, after the light: those asked for, and for the finish."""
-        wanted = set(self.order.passes) & EXTRA_PASSES
+        wanted = set(self.order.passes) & SURVEYED
         o = self.order.spec.finish.occlusion
         if o.amount:
             wanted.add("occlusion")
-        return survey(
+        made = survey(
             self.assembled, self.view, wanted, SURVEY_SAMPLES, self.order.seed, o.radius_m
+        )
+        parts = self.order.spec.finish.parts
+        return made | self.scenery.coverage(
+            self.assembled, self.view, parts, SURVEY_SAMPLES, self.order.seed
         )
 
     def _keep(self, seconds: float) -> None:
@@ -143,7 +137,7 @@ def keep(file: Path, film: Film, seconds: float) -> None:
     """Write what has been gathered, whole or not at all."""
     arrays: dict[str, Any] = {"seconds": np.array(seconds)}
     for i, acc in enumerate(film.accumulators.values()):
-        for name in ("light", "bounced", "odd", "removed", "counts"):
+        for name in FILM_ARRAYS:
             arrays[f"{i}.{name}"] = getattr(acc, name)
     arrays |= {"guide.sums": film.guide.sums, "guide.counts": film.guide.counts}
     part = file.with_suffix(".part.npz")
@@ -157,7 +151,7 @@ def restore(file: Path, film: Film) -> float:
         return 0.0
     with np.load(file) as kept:
         for i, acc in enumerate(film.accumulators.values()):
-            for name in ("light", "bounced", "odd", "removed", "counts"):
+            for name in FILM_ARRAYS:
                 getattr(acc, name)[...] = kept[f"{i}.{name}"]
         film.guide.sums[...], film.guide.counts[...] = kept["guide.sums"], kept["guide.counts"]
         return float(kept["seconds"])

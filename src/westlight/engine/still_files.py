@@ -15,11 +15,21 @@ from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4, Film
 
 from .spec import PictureSpec, Settings
-from .translate import ev_of, finish_of
+from .translate import ev_of, finish_of, view_of
 
 Kind = Literal["exr", "png", "png16", "tiff", "jpeg"]
 Pass = Literal[
-    "direct", "bounced", "albedo", "normal", "depth", "position", "occlusion", "alpha", "speckle"
+    "direct",
+    "bounced",
+    "reflection",
+    "transmission",
+    "albedo",
+    "normal",
+    "depth",
+    "position",
+    "occlusion",
+    "alpha",
+    "speckle",
 ]
 
 
@@ -72,8 +82,9 @@ def _write_finished(
     order: Recipe, kind: Kind, file: Path, picture: F4, film: Film, extra: Mapping[str, F4]
 ) -> None:
     spec, e = order.spec, order.spec.exposure
-    finish = finish_of(spec.finish, e.tone)
-    passes = {n: film.output_pass(n) for n in ("depth", "alpha")} | dict(extra)
+    view = view_of(spec.view, spec.width_px, spec.height_px)
+    finish = finish_of(spec.finish, e.tone, view.horizon())
+    passes = {n: film.output_pass(n) for n in ("depth", "alpha", "outside")} | dict(extra)
     if kind in ("png", "jpeg"):
         shown = develop(picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True)
         write = write_jpeg if kind == "jpeg" else write_picture

@@ -12,8 +12,18 @@ import numpy as np
 
 from westlight import core
 from westlight.core.errors import WestlightError
-from westlight.core.finish import Curve, DepthHaze, Finish, Glare, Grade, Lens, Occlusion
-from westlight.core.model import Material, MaterialChange, Model, Part, edited
+from westlight.core.finish import (
+    Backdrop,
+    Curve,
+    DepthHaze,
+    Finish,
+    Glare,
+    Grade,
+    Lens,
+    Occlusion,
+    PartGrade,
+)
+from westlight.core.model import Material, Model
 from westlight.core.photometry import ev100
 from westlight.core.sky import Hdri, Sky
 from westlight.core.sources import (
@@ -38,6 +48,7 @@ from .spec import (
     FixtureSettings,
     GlowSettings,
     ModelSpec,
+    PartGradeSettings,
     PictureSpec,
     Place,
     SkySettings,
@@ -78,14 +89,6 @@ def model_of(spec: ModelSpec) -> Model:
     """The model of a spec as its file has it, kept between edits."""
     file = Path(spec.path)
     return _model(spec.path, spec.up, file.stat().st_mtime if file.is_file() else 0.0)
-
-
-def parts_of(spec: ModelSpec) -> list[Part]:
-    """Parts of the model of a spec with the artist's edits."""
-    changes = {
-        name: MaterialChange(**change.model_dump()) for name, change in spec.edits.materials.items()
-    }
-    return edited(model_of(spec), set(spec.edits.hidden), changes)
 
 
 def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:
@@ -129,16 +132,25 @@ def _distribution(path: str) -> core.luminaires.IntensityDistribution:
     return core.luminaires.read_photometric(path)
 
 
-def source_of(spec: SourceSpec, north_deg: float, materials: list[Material]) -> Source:
-    """The core's source for a spec; its level is left out, levels belong to the mix."""
+def source_of(
+    spec: SourceSpec, north_deg: float, materials: list[Material], backdrop: bool = False
+) -> Source:
+    """The core's source for a spec; its level is left out, levels belong to the mix.
+
+    Behind a ``backdrop`` the camera does not see the sky itself.
+    """
     s = spec.settings
     if isinstance(s, SunSettings):
         return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, size=s.size,
                    kelvin=s.kelvin, haze=s.haze)  # fmt: skip
     if isinstance(s, SkySettings):
         if s.model == "hdri":
-            return _picture_sky(spec.id, s, north_deg)
-        return SkySource(spec.id, sky_of(s, north_deg))
+            sky = _picture_sky(spec.id, s, north_deg)
+        else:
+            sky = SkySource(spec.id, sky_of(s, north_deg))
+        if backdrop:
+            sky.seen = 0.0
+        return sky
     if isinstance(s, FixtureSettings):
         return Group(spec.id, emitters_of(s, spec.name))
     for material in materials:
@@ -147,7 +159,7 @@ def source_of(spec: SourceSpec, north_deg: float, materials: list[Material]) -> 
     return Group(spec.id, [])
 
 
-def _picture_sky(name: str, s: SkySettings, north_deg: float) -> Source:
+def _picture_sky(name: str, s: SkySettings, north_deg: float) -> SkySource:
     p = s.hdri
     if p.path is None:
         raise WestlightError("Choose a sky picture from the shelf on the Daylight stage.")
@@ -198,13 +210,19 @@ def scene_key(spec: PictureSpec) -> str:
         return "nothing"
     file = Path(spec.model.path)
     return _digest(str(file), file.stat().st_mtime_ns if file.exists() else 0,
-                   spec.model.model_dump(), spec.clay, spec.portals, spec.closed)  # fmt: skip
+                   spec.model.model_dump(), spec.clay, spec.portals, spec.closed,
+                   [h.model_dump() for h in spec.air])  # fmt: skip
 
 
 def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
     """Key of each accumulator, by source and bounces: everything its pixels depend on."""
     common = _digest(scene_key(spec), spec.view.model_dump())
-    own = {s.id: _digest(traced_settings(s)) for s in spec.sources}
+    # A sky behind a backdrop is traced without its view.
+    hidden = spec.finish.backdrop.path is not None
+    own = {
+        s.id: _digest(traced_settings(s), hidden and isinstance(s.settings, SkySettings))
+        for s in spec.sources
+    }
     bodies = [
         s.id for s in spec.sources if isinstance(s.settings, FixtureSettings) and s.settings.visible
     ]
@@ -225,8 +243,8 @@ def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
     )  # fmt: skip
 
 
-def finish_of(settings: FinishSettings, tone: str) -> Finish:
-    """The core's finish of settings."""
+def finish_of(settings: FinishSettings, tone: str, horizon: float = 0.5) -> Finish:
+    """The core's finish of settings; ``horizon`` is that of the view (see `View.horizon`)."""
     g = settings.grade
     numbers: dict[str, Any] = g.model_dump(
         exclude={"curve", "red", "green", "blue", "table", "table_name", "table_path",
@@ -241,7 +259,15 @@ def finish_of(settings: FinishSettings, tone: str) -> Finish:
         tone, grade, Glare(**settings.glare.model_dump()),
         Occlusion(**settings.occlusion.model_dump()), DepthHaze(**settings.haze.model_dump()),
         Lens(**settings.lens.model_dump()),
+        Backdrop(at=horizon, **settings.backdrop.model_dump(exclude={"asset", "name"})),
+        tuple(PartGrade(matte_of(p), **p.model_dump(exclude={"of", "what"}))
+              for p in settings.parts),
     )  # fmt: skip
+
+
+def matte_of(part: PartGradeSettings) -> str:
+    """Name of the pass that covers what a part grade is for."""
+    return f"{part.of}: {part.what}"
 
 
 def ev_of(exposure: ExposureSettings) -> float:

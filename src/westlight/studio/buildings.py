@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import shutil
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from westlight import core
-from westlight.core.analysis import cut_plan
+from westlight.core.analysis import Cutter, Plan
 from westlight.core.model import Model as Building
 from westlight.engine.reading import read_safely
 from westlight.engine.spec import GlowSettings
@@ -83,22 +84,48 @@ class Buildings(Scenes):
                     self._buildings.popitem(last=False)
             return self._buildings[key]
 
-    def plan(self, project_id: str, height_m: float = 1.2) -> dict[str, Any] | None:
-        """The plan cut of the project's building; None without one."""
+    def _cutter(self, project_id: str) -> tuple[str, Cutter] | None:
+        """Key and cutter of the project's building; None without one."""
         with self.store.session() as session:
             rows = self._rows(session, Model, project_id)
         if not rows:
             return None
         state = ModelState.model_validate(rows[0].settings)
-        key = (f"{state.asset}{state.up}", round(height_m, 3))
-        if key not in self._plans:
-            cut = cut_plan(self._building(state), height_m)
-            self._plans[key] = {
-                "height_m": cut.height_m, "low": cut.low, "high": cut.high,
-                **{name: [p.round(3).tolist() for p in getattr(cut, name)]
-                   for name in ("filled", "open", "below")},
-            }  # fmt: skip
-        return self._plans[key]
+        key = f"{state.asset}{state.up}"
+        with self._lock:
+            if key not in self._cutters:
+                self._cutters.clear()
+                self._cutters[key] = Cutter(self._building(state))
+            return key, self._cutters[key]
+
+    def plan(self, project_id: str, height_m: float = 1.2) -> dict[str, Any] | None:
+        """The plan cut of the project's building; None without one."""
+        found = self._cutter(project_id)
+        return found and self._cut(found[0], ("plan", round(height_m, 2)),
+                                   lambda: found[1].plan(height_m))  # fmt: skip
+
+    def section(
+        self, project_id: str, through: tuple[float, float], looking_deg: float
+    ) -> dict[str, Any] | None:
+        """An upright cut of the project's building; None without one."""
+        found = self._cutter(project_id)
+        key = ("section", *(round(v, 2) for v in (*through, looking_deg)))
+        return found and self._cut(found[0], key, lambda: found[1].section(through, looking_deg))
+
+    def _cut(
+        self, building: str, key: tuple[Any, ...], make: Callable[[], Plan]
+    ) -> dict[str, Any]:
+        with self._lock:
+            if (building, key) not in self._plans:
+                while len(self._plans) > 60:
+                    self._plans.pop(next(iter(self._plans)))
+                cut = make()
+                self._plans[(building, key)] = {
+                    "height_m": cut.height_m, "low": cut.low, "high": cut.high,
+                    **{name: [p.round(3).tolist() for p in getattr(cut, name)]
+                       for name in ("filled", "open", "below")},
+                }  # fmt: skip
+            return self._plans[(building, key)]
 
     def parts(self, project_id: str) -> dict[str, Any]:
         """Parts and materials of the building, with the artist's changes and what is doubtful."""

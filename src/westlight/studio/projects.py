@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from westlight.core.analysis import Cutter
 from westlight.core.model import Model as Building
 from westlight.engine.spec import ViewSettings
 from westlight.store import (
@@ -27,6 +28,7 @@ from westlight.store import (
 from westlight.store.rows import new_id
 
 from . import daylight, edits, fixtures, sheets, tables
+from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .photometry import put_on_shelf, shelf
 from .settings import LookState
@@ -43,11 +45,13 @@ class Projects:
         self.store = store
         self.assets = AssetStore(folder / "assets")
         self.skies = Skies(store, self.assets, folder / "skies")
+        self.backdrops = Backdrops(store, self.assets, folder / "backdrops")
         self.sheets = sheets.Sheets(folder / "sheets")
         self.stills = Stills(store, self.assets, folder / "stills")
         self._buildings: OrderedDict[str, Building] = OrderedDict()
-        self._plans: dict[tuple[str, float], dict[str, Any]] = {}
-        self._lock = threading.Lock()
+        self._plans: dict[tuple[str, tuple[Any, ...]], dict[str, Any]] = {}
+        self._cutters: dict[str, Cutter] = {}
+        self._lock = threading.RLock()
         self._rows_kept: tuple[Any, tuple[Project, Look, View, list[Model], list[Source]]] | None
         self._rows_kept = None
 

@@ -82,6 +82,7 @@ def picture_of(
         clay=look.clay.reflectance if look.clay.on else None,
         portals=look.sky.portals,
         closed=look.sky.closed,
+        air=look.air,
     )
 
 
@@ -105,7 +106,11 @@ def _camera(view: ViewSettings, look: LookState) -> ViewSettings:
 
 
 def _with_table(finish: FinishSettings, assets: AssetStore) -> FinishSettings:
-    """A finish with the path of the film table it names."""
+    """A finish with the paths of the film table and the backdrop it names."""
+    if finish.backdrop.asset is not None:
+        path = str(assets.path(finish.backdrop.asset, ".exr"))
+        backdrop = finish.backdrop.model_copy(update={"path": path})
+        finish = finish.model_copy(update={"backdrop": backdrop})
     if finish.grade.table is None:
         return finish
     path = str(assets.path(finish.grade.table, ".cube"))

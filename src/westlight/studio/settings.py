@@ -10,6 +10,7 @@ from pydantic import Field, field_validator
 from westlight.engine.spec import (
     ExposureSettings,
     FinishSettings,
+    HazeSettings,
     Kelvin,
     Level,
     ModelEdits,
@@ -60,6 +61,7 @@ class LookState(Settings):
     exposure: ExposureSettings = Field(default_factory=ExposureSettings)
     finish: FinishSettings = Field(default_factory=FinishSettings)
     clay: ClayState = Field(default_factory=ClayState)
+    air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
     mix: dict[str, Mix] = Field(default_factory=dict)
     note: str = ""
 

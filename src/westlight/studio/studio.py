@@ -49,6 +49,8 @@ class Studio(Buildings):
             self.add_photometry(file.read_bytes(), file.name)
         for file in sorted((folder / "skies").glob("*.exr")):
             self.skies.add(file, file.name)
+        for file in sorted((folder / "backdrops").glob("*.jpg")):
+            self.backdrops.add(file, file.name)
         for file in sorted((folder / "tables").glob("*.cube")):
             self.add_table(file.read_bytes(), file.name)
         with self.store.session() as session:

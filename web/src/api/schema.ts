@@ -4,6 +4,41 @@
  */
 
 export interface paths {
+    "/api/backdrops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Backdrops */
+        get: operations["backdrops_api_backdrops_get"];
+        put?: never;
+        /** Add */
+        post: operations["add_api_backdrops_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/backdrops/{backdrop}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Thumbnail */
+        get: operations["thumbnail_api_backdrops__backdrop__thumbnail_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files/{asset}": {
         parameters: {
             query?: never;
@@ -366,6 +401,23 @@ export interface paths {
         patch: operations["change_api_projects__project__rows__kind___row__patch"];
         trace?: never;
     };
+    "/api/projects/{project}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Section */
+        get: operations["section_api_projects__project__section_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/sheets": {
         parameters: {
             query?: never;
@@ -560,6 +612,85 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AddedOpening
+         * @description An opening placed by hand: centre, direction into the room, size in metres, gain in stops.
+         */
+        AddedOpening: {
+            /**
+             * Gain
+             * @default 0
+             */
+            gain: number;
+            /** Height */
+            height: number;
+            /** Inward */
+            inward: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Width */
+            width: number;
+        };
+        /**
+         * Addition
+         * @description Something added around the building; see `core.model.additions`.
+         *
+         *     ``size_m`` is width, depth and height (of a blind: depth of a slat). A blocker is a card or box
+         *     that stops and tints light unseen. ``on`` switches it without losing it.
+         */
+        Addition: {
+            /**
+             * Colour
+             * @default #8c8c8c
+             */
+            colour: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ground" | "block" | "tree" | "blind" | "blocker";
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Size M */
+            size_m: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Tilt Deg
+             * @default 0
+             */
+            tilt_deg: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        };
+        /**
          * AimHead
          * @description Where the sun must stand to light a patch, and when it does; or what was wrong.
          */
@@ -604,6 +735,61 @@ export interface components {
              * @default []
              */
             seasons: components["schemas"]["Season"][];
+        };
+        /**
+         * BackdropSettings
+         * @description A picture behind everything, seen by the camera only; see `core.finish.Backdrop`.
+         */
+        BackdropSettings: {
+            /**
+             * Across
+             * @default 0
+             */
+            across: number;
+            /** Asset */
+            asset: string | null;
+            /**
+             * Blur
+             * @default 0
+             */
+            blur: number;
+            /**
+             * Horizon
+             * @default 0.5
+             */
+            horizon: number;
+            /**
+             * Match
+             * @default 0
+             */
+            match: number;
+            /**
+             * Mirror
+             * @default false
+             */
+            mirror: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Path */
+            path: string | null;
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
+            /**
+             * Zoom
+             * @default 1
+             */
+            zoom: number;
+        };
+        /** Body_add_api_backdrops_post */
+        Body_add_api_backdrops_post: {
+            /** File */
+            file: string;
         };
         /** Body_add_api_photometry_post */
         Body_add_api_photometry_post: {
@@ -794,11 +980,14 @@ export interface components {
          * @description Everything after light, tone apart, which stands with the exposure.
          */
         FinishSettings: {
+            backdrop: components["schemas"]["BackdropSettings"];
             glare: components["schemas"]["GlareSettings"];
             grade: components["schemas"]["GradeSettings"];
             haze: components["schemas"]["DepthHazeSettings"];
             lens: components["schemas"]["LensSettings"];
             occlusion: components["schemas"]["OcclusionSettings"];
+            /** Parts */
+            parts: components["schemas"]["PartGradeSettings"][];
         };
         /**
          * FixtureSettings
@@ -996,6 +1185,8 @@ export interface components {
          */
         GradeHead: {
             grade: components["schemas"]["StartingGrade"];
+            /** Id */
+            id: number;
             /**
              * Kind
              * @constant
@@ -1219,6 +1410,51 @@ export interface components {
             detail?: components["schemas"]["ValidationError"][];
         };
         /**
+         * HazeSettings
+         * @description Haze in the air, traced; see `core.Air`. Without corners it is everywhere.
+         */
+        HazeSettings: {
+            /**
+             * Colour
+             * @default #ffffff
+             */
+            colour: string;
+            /**
+             * Forward
+             * @default 0.5
+             */
+            forward: number;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Scattering
+             * @default 0.95
+             */
+            scattering: number;
+            /** Thins Over M */
+            thins_over_m: number | null;
+            /**
+             * Visibility M
+             * @default 300
+             */
+            visibility_m: number;
+        };
+        /**
          * ImportReport
          * @description What the import found in a model file.
          */
@@ -1313,6 +1549,8 @@ export interface components {
          * @description One lighting state of the building.
          */
         LookState: {
+            /** Air */
+            air: components["schemas"]["HazeSettings"][];
             clay: components["schemas"]["ClayState"];
             /**
              * Day
@@ -1463,9 +1701,14 @@ export interface components {
         };
         /**
          * ModelEdits
-         * @description What the artist changed of the model: parts hidden, materials, exceptions from clay.
+         * @description What the artist changed of the model: parts hidden, materials, exceptions from clay, things
+         *     added around it, openings.
          */
         ModelEdits: {
+            /** Added Openings */
+            added_openings: components["schemas"]["AddedOpening"][];
+            /** Additions */
+            additions: components["schemas"]["Addition"][];
             /** Hidden */
             hidden: string[];
             /** Materials */
@@ -1474,6 +1717,10 @@ export interface components {
             };
             /** Not Clay */
             not_clay: string[];
+            /** Openings */
+            openings: {
+                [key: string]: components["schemas"]["OpeningEdit"];
+            };
         };
         /**
          * ModelRow
@@ -1550,6 +1797,8 @@ export interface components {
          * @description White point that makes a picked place neutral; nothing where there is no light.
          */
         NeutralHead: {
+            /** Id */
+            id: number;
             /**
              * Kelvin
              * @default null
@@ -1665,7 +1914,7 @@ export interface components {
              * Passes
              * @default []
              */
-            passes: ("direct" | "bounced" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle")[];
+            passes: ("direct" | "bounced" | "reflection" | "transmission" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle")[];
             /**
              * Samples
              * @default 256
@@ -1723,6 +1972,124 @@ export interface components {
              * @default 0.9
              */
             white: number;
+        };
+        /**
+         * Opening
+         * @description An opening of the building: centre, direction into the room, size in metres.
+         */
+        Opening: {
+            /** Height */
+            height: number;
+            /** Inward */
+            inward: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Width */
+            width: number;
+        };
+        /**
+         * OpeningEdit
+         * @description What was changed of an opening that was found: left out, turned round, its gain in stops.
+         */
+        OpeningEdit: {
+            /**
+             * Gain
+             * @default 0
+             */
+            gain: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+        };
+        /**
+         * OpeningHead
+         * @description An opening between two clicked corners, or what was wrong with them.
+         */
+        OpeningHead: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "opening";
+            /** @default null */
+            opening: components["schemas"]["Opening"] | null;
+            /**
+             * Problem
+             * @default null
+             */
+            problem: string | null;
+        };
+        /**
+         * OpeningsHead
+         * @description The openings that were found in the building.
+         */
+        OpeningsHead: {
+            /** Found */
+            found: components["schemas"]["Opening"][];
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "openings";
+        };
+        /**
+         * PartGradeSettings
+         * @description A grade of one part or material alone; see `core.finish.PartGrade`.
+         */
+        PartGradeSettings: {
+            /**
+             * Contrast
+             * @default 1
+             */
+            contrast: number;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "part" | "material";
+            /**
+             * Saturation
+             * @default 1
+             */
+            saturation: number;
+            /**
+             * Soft
+             * @default 0
+             */
+            soft: number;
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
+            /**
+             * Warm
+             * @default 0
+             */
+            warm: number;
+            /** What */
+            what: string;
         };
         /**
          * PartRow
@@ -1786,7 +2153,7 @@ export interface components {
              * @constant
              */
             kind: "pattern";
-            map: components["schemas"]["Pattern"];
+            map: components["schemas"]["Pattern"] | null;
         };
         /**
          * Picked
@@ -2500,6 +2867,88 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    backdrops_api_backdrops_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"][];
+                };
+            };
+        };
+    };
+    add_api_backdrops_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_api_backdrops_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    thumbnail_api_backdrops__backdrop__thumbnail_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                backdrop: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     download_api_files__asset__get: {
         parameters: {
             query?: {
@@ -3311,6 +3760,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    section_api_projects__project__section_get: {
+        parameters: {
+            query: {
+                x: number;
+                y: number;
+                looking: number;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"] | null;
                 };
             };
             /** @description Validation Error */

@@ -26,6 +26,11 @@ export type Proof = Schemas["Proof"];
 export type Sheet = Schemas["Sheet"];
 export type SkyCard = Schemas["SkyCard"];
 export type Aim = Schemas["AimHead"];
+export type Opening = Schemas["Opening"];
+export type ModelEdits = Schemas["ModelEdits"];
+export type Addition = Schemas["Addition"];
+export type Haze = Schemas["HazeSettings"];
+export type PartGrade = Schemas["PartGradeSettings"];
 export type Track = [number, number][];
 
 /** What comes over the picture's socket. */
@@ -38,6 +43,8 @@ export type Head =
   | Schemas["GradeHead"]
   | Schemas["PatternHead"]
   | Schemas["NeutralHead"]
+  | Schemas["OpeningsHead"]
+  | Schemas["OpeningHead"]
   | Aim
   | { kind: "ready"; pid: number };
 

@@ -1,3 +1,5 @@
+import { walkBy } from "../state/fly";
+import { stopPicking } from "../state/pickFor";
 import { Dialog } from "radix-ui";
 import { useEffect } from "react";
 import {
@@ -26,6 +28,7 @@ const KEYS: [string, string][] = [
   [", and .", "exposure a third of a stop down or up"],
   ["[ and ]", "ten minutes earlier or later"],
   ["V", "next view"],
+  ["W", "walk: drag the picture to look, arrows to go, Page Up and Down to rise"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["M", "meter: pin readings in the picture"],
   ["hold F", "find: only the selected source, exposed by itself, its reach outlined"],
@@ -50,14 +53,20 @@ function onKey(e: KeyboardEvent) {
     void stepBack(e.shiftKey ? "redo" : "undo");
     return;
   }
+  if (s.flying && !typing && walkBy(e.key, e.shiftKey)) {
+    e.preventDefault();
+    return;
+  }
   if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
   const stage = STAGES[Number(e.key) - 1];
   if (stage) set({ stage });
   else if (!look) return;
   else if (e.key === "Escape") {
-    set({ placing: null, metering: false, picking: null, reading: "plain" });
+    stopPicking();
+    set({ placing: null, metering: false, flying: false, reading: "plain" });
     endAim({ aiming: null });
   } else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
+  else if (e.key === "w") set({ flying: !s.flying, stage: "View", placing: null, metering: false });
   else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
   else if (e.key === "t") set({ plain: true });
   else if (e.key === "f") set({ find: s.selected });

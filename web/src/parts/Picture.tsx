@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
+import { look, settleNow, settleSoon, walk } from "../state/fly";
 import { drawOn, pick, read } from "../state/picture";
 import {
   get,
@@ -20,11 +21,17 @@ const GLANCE_EVERY = 220;
 /** Readings pinned at a time; the oldest makes room. */
 const MOST_READINGS = 8;
 
-const PICKING = {
+const PICKING: Record<string, string> = {
   focus: "Click what should be sharp. Esc ends.",
   neutral: "Click something that should be neutral grey. Esc ends.",
   part: "Click a part to find it in the list. Esc ends.",
+  "grade part": "Click the part to grade by itself. Esc ends.",
+  "grade material": "Click something of the material to grade. Esc ends.",
+  opening: "Click two opposite corners of the opening, on its frame. Esc ends.",
 };
+
+const saying = (what: string) =>
+  PICKING[what] ?? `Click where the ${what.slice(4)} should stand. Esc ends.`;
 
 /** The mounted picture: always there, never covered. Clicking it acts on what is seen. */
 export function Picture() {
@@ -37,7 +44,15 @@ export function Picture() {
   const metering = useStudio((s) => s.metering);
   const aiming = useHunt((s) => s.aiming);
   const picking = useStudio((s) => s.picking);
+  const flying = useStudio((s) => s.flying);
+  const grip = useRef<{ x: number; y: number } | null>(null);
   const busy = placing ?? aiming ?? picking ?? metering;
+  const turn = (e: React.PointerEvent) => {
+    if (!grip.current) return;
+    const box = e.currentTarget.getBoundingClientRect();
+    look((e.clientX - grip.current.x) / box.width, (e.clientY - grip.current.y) / box.width);
+    grip.current = { x: e.clientX, y: e.clientY };
+  };
   const glance = (e: React.PointerEvent) => {
     const now = performance.now();
     if (now - looked.current < GLANCE_EVERY) return;
@@ -90,9 +105,26 @@ export function Picture() {
           aria-label="Picture"
           role="img"
           onClick={(e) => void click(e)}
-          onPointerMove={(e) => metering && glance(e)}
+          onPointerDown={(e) => {
+            if (!flying || busy) return;
+            e.currentTarget.setPointerCapture(e.pointerId);
+            grip.current = { x: e.clientX, y: e.clientY };
+          }}
+          onPointerMove={(e) => {
+            turn(e);
+            if (metering) glance(e);
+          }}
+          onPointerUp={() => {
+            if (grip.current) settleNow();
+            grip.current = null;
+          }}
+          onWheel={(e) => {
+            if (!flying) return;
+            walk(-Math.sign(e.deltaY) * 0.25, 0, 0);
+            settleSoon();
+          }}
           onPointerLeave={() => set({ under: null })}
-          className={`${busy ? "cursor-crosshair" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+          className={`${busy ? "cursor-crosshair" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
           style={{
             aspectRatio: view?.aspect ?? 16 / 9,
             width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
@@ -102,9 +134,14 @@ export function Picture() {
         {empty && <Empty />}
       </div>
       <Legend />
+      {flying && (
+        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1 whitespace-nowrap">
+          Drag to look around, arrows or wheel to walk, Page Up and Down to rise. Esc ends.
+        </p>
+      )}
       {picking && (
         <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
-          {PICKING[picking]}
+          {saying(picking)}
         </p>
       )}
       {aiming && (

@@ -1,14 +1,16 @@
-import { useEffect } from "react";
+import { useEffect, useState } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import type { Daylight } from "../api/types";
 import { editLook, lookRow, set, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
+import { PlanSheet } from "./PlanSheet";
 import { SunChart } from "./SunChart";
 import { clock, date, degrees, lux, place } from "./words";
 
 /** The drawing sheet: plan and sun chart, the day, and what the sun and sky give. */
 export function Sheet() {
+  const [kind, setKind] = useState<"sun" | "plan" | "section">("sun");
   const project = useStudio((s) => s.project);
   const saved = useStudio(lookRow)?.settings;
   const look = useLook();
@@ -68,18 +70,28 @@ export function Sheet() {
       className="flex min-h-0 flex-col overflow-y-auto border-r border-rule bg-sheet px-[14px] pt-[10px] pb-3"
       aria-label="Sheet"
     >
-      <h2 className="mb-1 flex justify-between">
-        <span>
-          <b>Plan</b> at {plan.data ? plan.data.height_m.toFixed(1) : "1.2"} m
-        </span>
+      <div className="mb-1 flex items-baseline justify-between gap-2">
+        <div className="flex gap-3" role="group" aria-label="What the sheet shows">
+          {(["sun", "plan", "section"] as const).map((k) => (
+            <button
+              key={k}
+              aria-pressed={k === kind}
+              className={`capitalize ${k === kind ? "font-[650]" : "text-ink-2 hover:text-ink"}`}
+              onClick={() => setKind(k)}
+            >
+              {k}
+            </button>
+          ))}
+        </div>
         <span className="text-ink-2">{place(project.latitude_deg, project.longitude_deg)}</span>
-      </h2>
-      {daylight.data && (
+      </div>
+      {kind === "sun" && daylight.data && (
         <SunChart
           daylight={now ? { ...daylight.data, facts: now } : daylight.data}
           plan={plan.data ?? null}
         />
       )}
+      {kind !== "sun" && <PlanSheet kind={kind} />}
       <div className="mt-3 mb-2 flex items-center justify-between">
         <label className="relative font-[650] hover:underline">
           {date(look.day)} {look.day.slice(0, 4)}

@@ -35,6 +35,10 @@ export const shutter = (seconds: number) => {
 
 export const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
 
+/** A length; the minus sign of type, not of the keyboard. */
+export const metres = (value: number) =>
+  minus(`${value.toFixed(Math.abs(value) < 10 ? 2 : Math.abs(value) < 100 ? 1 : 0)} m`);
+
 export const degrees = (value: number) => minus(`${value.toFixed(1)}°`);
 
 export const place = (latitude: number, longitude: number) =>

@@ -1,8 +1,10 @@
 import type { Look } from "../api/types";
+import { Air } from "../parts/Air";
 import { Amount } from "../parts/Amount";
 import { ContactSheet } from "../parts/ContactSheet";
 import { AimTheSun, Hunt } from "../parts/Hunt";
 import { Choice } from "../parts/Choice";
+import { Openings } from "../parts/Openings";
 import { Section } from "../parts/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
@@ -23,7 +25,6 @@ const ASIDE: Record<Sky["model"], (sky: Sky) => string> = {
 export function Daylight() {
   const look = useLook();
   const facts = useStudio((s) => s.facts);
-  const openings = useStudio((s) => s.frame?.openings ?? 0);
   if (!look) return null;
   const { sun, sky } = look;
   const level = (id: "sun" | "sky") => ({ ...NO_MIX, ...look.mix[id] }).level;
@@ -196,33 +197,8 @@ export function Daylight() {
           ]}
         />
       </Section>
-      <Section title="Openings" aside={`${openings} found`}>
-        <label className="flex items-center gap-2 pb-1">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
-            checked={sky.portals || sky.closed}
-            disabled={sky.closed}
-            onChange={(e) =>
-              void editLook({ sky: { portals: e.target.checked } }, "Draw light through openings")
-            }
-          />
-          Draw daylight through them: less noise, same light
-        </label>
-        <label className="flex items-center gap-2 pb-1">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
-            checked={sky.closed}
-            disabled={openings === 0}
-            onChange={(e) => void editLook({ sky: { closed: e.target.checked } }, "Close the room")}
-          />
-          <span>
-            Nothing enters elsewhere{" "}
-            <i className="cheat" title="A cheat: missing walls stay dark" />
-          </span>
-        </label>
-      </Section>
+      <Openings sky={sky} />
+      <Air />
       <Section title="Clay" aside={<kbd>C</kbd>}>
         <label className="flex items-center gap-2 pb-1">
           <input

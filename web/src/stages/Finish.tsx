@@ -1,9 +1,11 @@
 import type { Look } from "../api/types";
 import { Amount } from "../parts/Amount";
+import { Backdrop } from "../parts/Backdrop";
 import { Choice } from "../parts/Choice";
 import { Curves, DecisionList } from "../parts/Curves";
 import { FilmTable } from "../parts/FilmTable";
 import { line, plus, readShare, SHARE } from "../parts/FinishLine";
+import { PartGrades } from "../parts/PartGrades";
 import { Section } from "../parts/Section";
 import { askStart } from "../state/picture";
 import { editLook, hold, lookRow, release, useLook, useStudio } from "../state/studio";
@@ -77,6 +79,8 @@ export function Finish() {
         {line("lens", "grain", "Grain", 0, 0.3, 0.005, 0, (v) => `${v.toFixed(3)} EV`)}
         {line("lens", "sharpen", "Sharpness", 0, 1, 0.01, 0, ...SHARE)}
       </Section>
+      <Backdrop backdrop={look.finish.backdrop} />
+      <PartGrades parts={look.finish.parts} />
       <Section title="Ambient occlusion" aside="multiplied in">
         {line("occlusion", "amount", "Amount", 0, 1, 0.01, 0, ...SHARE)}
         {line("occlusion", "radius_m", "Radius", 0.05, 5, 0.05, 0.6, (v) => `${v.toFixed(2)} m`, {
@@ -102,7 +106,8 @@ export function Finish() {
         })}
       </Section>
       <p className="py-2 text-ink-2">
-        Hold T to see the light as it was traced. Nothing here renders again.
+        Hold T to see the light as it was traced. Nothing here renders again, but for the sky behind
+        a backdrop.
       </p>
     </>
   );

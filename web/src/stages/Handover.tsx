@@ -22,6 +22,8 @@ const KINDS: Record<Order["files"][number], string> = {
 const PASSES: Record<Order["passes"][number], string> = {
   direct: "direct",
   bounced: "bounced",
+  reflection: "reflection",
+  transmission: "through glass",
   albedo: "albedo",
   normal: "normal",
   depth: "depth",

@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { Additions } from "../parts/Additions";
 import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
 import { Parts } from "../parts/Parts";
@@ -85,6 +86,7 @@ export function Site() {
         />
         <p className="mt-2 text-ink-2">GLB, or a zip with a glTF or OBJ and its files. Metres.</p>
       </Section>
+      <Additions />
       <Parts />
       <Section title="Place">
         {field("latitude_deg", "Latitude", -90, 90)}

@@ -33,6 +33,7 @@ export function Views() {
   const project = useStudio((s) => s.project);
   const row = useStudio(viewRow);
   const view = useView();
+  const flying = useStudio((s) => s.flying);
   if (!project || !row || !view) return null;
   const coordinate = (key: "position" | "target", i: number, label: string) => (
     <Amount
@@ -97,6 +98,14 @@ export function Views() {
           />
         </label>
       </Section>
+      <button
+        className="button mt-3"
+        aria-pressed={flying}
+        title="Drag the picture to look around, arrows to walk"
+        onClick={() => set({ flying: !flying, placing: null, picking: null, metering: false })}
+      >
+        Walk in the picture <kbd>W</kbd>
+      </button>
       <Section title="Lens" aside="36 mm film">
         <Amount
           label="Focal length"

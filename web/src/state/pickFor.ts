@@ -1,9 +1,11 @@
-// One click in the picture that sets something: the focus, or the white point.
+// Clicks in the picture that set something: the focus, the white point, a new tree, an opening.
 
-import { askNeutral, pick } from "./picture";
-import { edit, editLook, get, set } from "./studio";
+import type { Addition, PartGrade } from "../api/types";
+import { askNeutral, askOpening, pick } from "./picture";
+import { edit, editLook, editModel, get, lookRow, type Picking, set } from "./studio";
 
-export type Picking = "focus" | "neutral" | "part";
+/** First corner of an opening that is being placed. */
+let corner: [number, number] | null = null;
 
 export async function pickFor(what: Picking, x: number, y: number) {
   if (what === "focus") {
@@ -26,6 +28,9 @@ export async function pickFor(what: Picking, x: number, y: number) {
     set({ picking: null, found: { part: hit.part, material: hit.material } });
     return;
   }
+  if (what === "opening") return secondCorner(x, y);
+  if (what === "grade part" || what === "grade material") return gradePicked(what, x, y);
+  if (what !== "neutral") return addAt(what.slice(4) as Addition["kind"], x, y);
   const { kelvin, tint } = await askNeutral(x, y);
   if (kelvin === null || tint === null) {
     set({ problem: "There is no light at this point; click something brighter." });
@@ -33,4 +38,89 @@ export async function pickFor(what: Picking, x: number, y: number) {
   }
   set({ picking: null });
   await editLook({ exposure: { kelvin, tint } }, "Pick a neutral");
+}
+
+async function secondCorner(x: number, y: number) {
+  if (!corner) {
+    corner = [x, y];
+    set({ note: "Now the opposite corner." });
+    return;
+  }
+  const { opening, problem } = await askOpening([corner, [x, y]]);
+  corner = null;
+  set({ note: "", picking: null });
+  const edits = get().project?.models[0]?.settings.edits;
+  if (!opening || !edits) {
+    set({ problem: problem ?? "" });
+    return;
+  }
+  const name = `Opening by hand ${edits.added_openings.length + 1}`;
+  const made = { ...opening, name, gain: 0 };
+  await editModel({ added_openings: [...edits.added_openings, made] }, name);
+}
+
+async function gradePicked(what: "grade part" | "grade material", x: number, y: number) {
+  const hit = await pick(x, y);
+  const of = what === "grade part" ? "part" : "material";
+  const found = of === "part" ? hit.part : hit.material;
+  const parts = lookRow(get())?.settings.finish.parts;
+  if (!hit.hit || !found || !parts) {
+    set({ problem: "There is no part of the building at this point." });
+    return;
+  }
+  set({ picking: null });
+  if (parts.some((p) => p.of === of && p.what === found)) return;
+  const made: PartGrade = {
+    of,
+    what: found,
+    stops: 0,
+    contrast: 1,
+    saturation: 1,
+    warm: 0,
+    soft: 0,
+  };
+  await editLook({ finish: { parts: [made, ...parts] } } as never, `Grade ${found}`);
+}
+
+/** Size, colour and place over the clicked point of what is added first. */
+const USUAL: Record<Addition["kind"], Pick<Addition, "size_m" | "colour">> = {
+  block: { size_m: [6, 6, 5], colour: "#9c958a" },
+  tree: { size_m: [4, 4, 6], colour: "#5d7440" },
+  blind: { size_m: [1.5, 0.05, 1.6], colour: "#d8d4c8" },
+  ground: { size_m: [30, 30, 0.1], colour: "#8a8578" },
+  blocker: { size_m: [2, 0.02, 1.5], colour: "#060606" },
+};
+
+async function addAt(kind: Addition["kind"], x: number, y: number) {
+  const hit = await pick(x, y);
+  const edits = get().project?.models[0]?.settings.edits;
+  if (!hit.hit || !hit.position || !hit.normal || !edits) {
+    set({ problem: "There is no surface at this point; click where it should stand." });
+    return;
+  }
+  const count = edits.additions.filter((a) => a.kind === kind).length + 1;
+  const name = `${kind.charAt(0).toUpperCase()}${kind.slice(1)} ${count}`;
+  // On a wall it hangs a little before it, on the floor it stands.
+  const [px, py, pz] = hit.position;
+  const [nx, ny] = hit.normal;
+  const gap = kind === "blind" || kind === "blocker" ? 0.1 : 0;
+  const upright = Math.hypot(nx, ny) > 0.5;
+  const made: Addition = {
+    id: Math.random().toString(36).slice(2, 10),
+    name,
+    kind,
+    position: [px + nx * gap, py + ny * gap, kind === "ground" ? pz + 0.005 : pz],
+    turn_deg: upright ? Math.round((Math.atan2(ny, nx) * 180) / Math.PI - 90) : 0,
+    tilt_deg: kind === "blind" ? 35 : 0,
+    on: true,
+    ...USUAL[kind],
+  };
+  set({ picking: null });
+  await editModel({ additions: [...edits.additions, made] }, `Add ${name}`);
+}
+
+/** Esc: give up what was begun. */
+export function stopPicking() {
+  corner = null;
+  set({ picking: null, note: "" });
 }

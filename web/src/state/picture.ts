@@ -9,8 +9,7 @@ let asked = -Infinity;
 let onTheWay = 0;
 let behind = false;
 let queued = false;
-let picks = 0;
-const answers = new Map<number, (head: Picked) => void>();
+let questions = 0;
 
 /** Pixels the picture has on this screen, in steps, so that a window dragged wider is not a stream. */
 function pictureWidth() {
@@ -110,19 +109,12 @@ function take(message: ArrayBuffer) {
       const kept = { url, burnt, colour, headroom };
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
-  } else if (head.kind === "grade") {
-    for (const give of starts.splice(0)) give(head.grade);
-  } else if (head.kind === "neutral") {
-    for (const give of neutrals.splice(0)) give(head);
-  } else if (head.kind === "pattern" || head.kind === "aim") {
-    asks.get(head.id)?.(head);
-    asks.delete(head.id);
   } else if (head.kind === "facts") set({ facts: head });
   else if (head.kind === "note") set({ note: head.text });
   else if (head.kind === "problem") set({ problem: head.text });
-  else if (head.kind === "picked") {
-    answers.get(head.id)?.(head);
-    answers.delete(head.id);
+  else if ("id" in head) {
+    asks.get(head.id)?.(head);
+    asks.delete(head.id);
   }
 }
 
@@ -165,55 +157,43 @@ export function drawOn(element: HTMLCanvasElement | null) {
   canvas = element;
 }
 
-type Found = Extract<Head, { kind: "pattern" | "aim" }>;
-const asks = new Map<number, (head: Found) => void>();
+type Answered = Extract<Head, { id: number }>;
+type Answer<K> = Extract<Answered, { kind: K }>;
+const asks = new Map<number, (head: Answered) => void>();
 
-function ask<K extends Found["kind"]>(kind: K, of: object): Promise<Extract<Found, { kind: K }>> {
-  const id = ++picks;
+/** Ask about the picture; the answer carries the number of the question. */
+function ask<K extends Answered["kind"]>(kind: string, of: object): Promise<Answer<K>> {
+  const id = ++questions;
   return new Promise((resolve) => {
-    asks.set(id, (head) => resolve(head as Extract<Found, { kind: K }>));
+    asks.set(id, (head) => resolve(head as Answer<K>));
     send({ kind, id, ...of });
   });
 }
 
 /** Sun positions about `step` degrees apart, scored for this view and up to two picked points. */
 export const askPattern = (step: number, picked: [number, number][]) =>
-  ask("pattern", { step_deg: step, picked });
+  ask<"pattern">("pattern", { step_deg: step, picked });
 
 /** Where the sun must stand to light a point, through the opening at another or any way. */
 export const askAim = (x: number, y: number, through: [number, number] | null) =>
-  ask("aim", { x, y, through });
-
-type Neutral = Extract<Head, { kind: "neutral" }>;
-const neutrals: ((head: Neutral) => void)[] = [];
+  ask<"aim">("aim", { x, y, through });
 
 /** White point that makes what is seen at a point neutral. */
-export function askNeutral(x: number, y: number): Promise<Neutral> {
-  return new Promise((resolve) => {
-    neutrals.push(resolve);
-    send({ kind: "neutral", x, y });
-  });
-}
-
-type StartingGrade = Extract<Head, { kind: "grade" }>["grade"];
-const starts: ((grade: StartingGrade) => void)[] = [];
+export const askNeutral = (x: number, y: number) => ask<"neutral">("neutral", { x, y });
 
 /** A starting point for the grade, worked out from the present picture. */
-export function askStart(mood: "flat" | "natural" | "strong"): Promise<StartingGrade> {
-  return new Promise((resolve) => {
-    starts.push(resolve);
-    send({ kind: "start", mood });
-  });
-}
+export const askStart = async (mood: "flat" | "natural" | "strong") =>
+  (await ask<"grade">("start", { mood })).grade;
+
+/** The openings that were found in the building. */
+export const askOpenings = async () => (await ask<"openings">("openings", {})).found;
+
+/** An opening between two opposite corners clicked in the picture. */
+export const askOpening = (corners: [number, number][]) => ask<"opening">("opening", { corners });
 
 /** The surface under a point of the picture, x and y in 0…1. */
-export function pick(x: number, y: number, kind: "pick" | "meter" = "pick"): Promise<Picked> {
-  const id = ++picks;
-  return new Promise((resolve) => {
-    answers.set(id, resolve);
-    send({ kind, id, x, y });
-  });
-}
+export const pick = (x: number, y: number, kind: "pick" | "meter" = "pick"): Promise<Picked> =>
+  ask<"picked">(kind, { x, y });
 
 /** The meter's reading at a point; null where there is no picture yet. */
 export async function read(x: number, y: number): Promise<Reading | null> {

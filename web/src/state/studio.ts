@@ -3,7 +3,18 @@
 import { useMemo } from "react";
 import { create } from "zustand";
 import { answer, api, form, Refusal } from "../api/client";
-import type { Facts, FrameHead, Look, Mix, Project, Reading, Shape, View } from "../api/types";
+import type {
+  Addition,
+  Facts,
+  FrameHead,
+  Look,
+  Mix,
+  ModelEdits,
+  Project,
+  Reading,
+  Shape,
+  View,
+} from "../api/types";
 
 export type Stage = "Site" | "View" | "Daylight" | "Fixtures" | "Balance" | "Finish" | "Handover";
 export const STAGES: Stage[] = [
@@ -15,6 +26,16 @@ export const STAGES: Stage[] = [
   "Finish",
   "Handover",
 ];
+
+/** What a click in the picture sets, beside fixtures, readings and the sun. */
+export type Picking =
+  | "focus"
+  | "neutral"
+  | "part"
+  | "grade part"
+  | "grade material"
+  | "opening"
+  | `add ${Addition["kind"]}`;
 
 type Partially<T> = { [K in keyof T]?: T[K] extends object ? Partially<T[K]> : T[K] };
 
@@ -56,7 +77,9 @@ interface State {
   /** Only this source, while a key is held. */
   find: string | null;
   /** What the next click in the picture sets. */
-  picking: "focus" | "neutral" | "part" | null;
+  picking: Picking | null;
+  /** A hand on the picture moves the camera. */
+  flying: boolean;
   /** Part and material that were picked in the picture. */
   found: { part: string | null; material: string | null } | null;
   /** The light as it was traced, while a key is held. */
@@ -89,6 +112,7 @@ export const useStudio = create<State>(() => ({
   reading: "plain",
   find: null,
   picking: null,
+  flying: false,
   found: null,
   frame: null,
   facts: null,
@@ -237,6 +261,12 @@ export function edit(kind: Kind, id: string, body: object, label: string, gestur
 /** Look from another view; readings belong to the picture they were taken in. */
 export function showView(viewId: string) {
   set({ viewId, held: null, readings: [] });
+}
+
+/** Change what was edited of the building: parts, materials, additions, openings. */
+export function editModel(edits: Partial<ModelEdits>, label: string) {
+  const model = get().project?.models[0];
+  return model ? edit("model", model.id, { settings: { edits } }, label) : Promise.resolve();
 }
 
 export function editLook(settings: Partially<Look>, label: string, gesture?: string) {

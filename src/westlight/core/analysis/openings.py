@@ -54,6 +54,26 @@ def find_openings(parts: Sequence[Part], top: EmbreeScene) -> list[Portal]:
     ]
 
 
+def portal_between(a: Sequence[float], b: Sequence[float], top: EmbreeScene) -> Portal | None:
+    """The opening with two opposite corners (metres): upright, or level if they are at one height.
+
+    It faces the room; None if it is smaller than 15 cm or has a room or the open air on both sides.
+    """
+    p, q = np.asarray(a, float), np.asarray(b, float)
+    middle, across = (p + q) / 2, q - p
+    width = float(np.hypot(across[0], across[1]))
+    if abs(across[2]) < 0.15:
+        if np.abs(across[:2]).min() < 0.15:
+            return None
+        made = Portal(tuple(middle), (0, 0, -1), abs(float(across[0])), abs(float(across[1])))
+    elif width < 0.15:
+        return None
+    else:
+        normal = (-float(across[1]) / width, float(across[0]) / width, 0.0)
+        made = Portal(tuple(middle), normal, width, abs(float(across[2])))
+    return _inward(made, top)
+
+
 def _pane_faces(parts: Sequence[Part]) -> list[_Face]:
     """Large flat glazed pieces: triangles of a mesh's panes by plane."""
     out: list[_Face] = []

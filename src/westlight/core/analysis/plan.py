@@ -1,8 +1,8 @@
-"""The plan: the building cut by a level plane, seen from above.
+"""Plan and section: the building cut by a plane, level or upright, seen from one side.
 
 Triangles that cross the plane give segments; segments whose ends meet are chained to loops. Closed
-loops are filled (even–odd), open chains stay lines. Parts below the cut are drawn by the hull of
-what one sees of them from above.
+loops are filled (even–odd), open chains stay lines. Parts beyond the cut are drawn by the hull
+of what one sees of them.
 """
 
 from __future__ import annotations
@@ -14,11 +14,13 @@ import numpy.typing as npt
 from scipy.spatial import ConvexHull, QhullError
 
 from ..model import Model
-from ..model.parts import Part, part_bounds, place
+from ..model.parts import box_corners, place
 
 Array = npt.NDArray[np.float64]
 #: Ends closer than this, in metres, are one point.
 JOIN_M = 1e-4
+#: Parts of more triangles are placed anew for each cut instead of being kept.
+LARGE_PART = 400_000
 #: Parts wider than this are ground or surroundings and not drawn below the cut.
 WIDEST_BELOW_M = 30.0
 
@@ -97,41 +99,94 @@ def simplified(points: Array) -> Array:
     return points[np.concatenate([[True], keep, [True]])]
 
 
-def _outline(part: Part) -> Array | None:
-    points = place(part.matrix, part.mesh.vertices)[:, :2]
-    try:
-        return points[ConvexHull(points).vertices]
-    except (QhullError, ValueError):
-        return None
+class Cutter:
+    """Cuts of one model, level or upright; what is dear is kept, so that a cut can be dragged."""
+
+    def __init__(self, model: Model) -> None:
+        self._model = model
+        self._parts = [p for p in model.parts if len(p.mesh.faces)]
+        boxes: dict[int, Array] = {}
+        for p in self._parts:
+            v = p.mesh.vertices
+            boxes.setdefault(id(p.mesh), box_corners(v.min(axis=0), v.max(axis=0)))
+        self._corners = np.array([place(p.matrix, boxes[id(p.mesh)]) for p in self._parts])
+        self._corners = self._corners.reshape(-1, 8, 3)
+        self._world: dict[int, Array] = {}
+        self._outlines: dict[tuple[int, bytes], Array | None] = {}
+
+    def plan(self, height_m: float) -> Plan:
+        """Cut at a height in metres, seen from above: x east, y north (of the model)."""
+        frame = np.eye(4)
+        frame[2, 3] = -height_m
+        return self._cut(frame, height_m)
+
+    def section(self, through: tuple[float, float], looking_deg: float) -> Plan:
+        """Cut upright through a point (x, y), looking along an angle anticlockwise from x.
+
+        Points are metres to the right of ``through`` and up; ``height_m`` is 0.
+        """
+        a = np.radians(looking_deg)
+        forward = np.array([np.cos(a), np.sin(a), 0.0])
+        frame = np.eye(4)
+        frame[0, :3], frame[1, :3], frame[2, :3] = (forward[1], -forward[0], 0), (0, 0, 1), -forward
+        frame[:3, 3] = -frame[:3, :3] @ [*through, 0.0]
+        return self._cut(frame, 0.0)
+
+    def _cut(self, frame: Array, height_m: float) -> Plan:
+        filled: list[Array] = []
+        lines: list[Array] = []
+        below: list[Array] = []
+        boxes: list[Array] = []
+        reach = self._corners @ frame[:3, :3].T + frame[:3, 3]
+        lows, highs = reach.min(axis=1), reach.max(axis=1)
+        for i, (low, high) in enumerate(zip(lows, highs, strict=True)):
+            narrow = max(high[:2] - low[:2]) < WIDEST_BELOW_M
+            if low[2] < 0 < high[2]:
+                loops, rest = chain(cut_segments(place(frame, self._triangles(i)), 0.0))
+                filled += loops
+                lines += rest
+                if narrow:
+                    boxes.append(np.array([low[:2], high[:2]]))
+            elif high[2] <= 0 and narrow:
+                outline = self._outline(i, frame)
+                if outline is not None:
+                    below.append(outline)
+                    boxes.append(np.array([low[:2], high[:2]]))
+        low2, high2 = _reach(boxes) if boxes else (lows[:, :2].min(axis=0), highs[:, :2].max(axis=0))
+        return Plan(
+            height_m, filled, lines, below,
+            (float(low2[0]), float(low2[1])), (float(high2[0]), float(high2[1])),
+        )  # fmt: skip
+
+    def _triangles(self, i: int) -> Array:
+        """Corners of a part's triangles in the world, (n · 3, 3), kept while it is not large."""
+        if i not in self._world:
+            part = self._parts[i]
+            made = place(part.matrix, part.mesh.vertices)[part.mesh.faces]
+            if len(made) > LARGE_PART:
+                return made
+            self._world[i] = made
+        return self._world[i]
+
+    def _outline(self, i: int, frame: Array) -> Array | None:
+        """Hull of a part as one sees it; the same for every cut that looks the same way."""
+        key = (i, frame[:2, :3].round(4).tobytes())
+        if key not in self._outlines:
+            if len(self._outlines) > 20_000:
+                self._outlines.clear()
+            part = self._parts[i]
+            points = place(part.matrix, part.mesh.vertices) @ frame[:2, :3].T
+            try:
+                self._outlines[key] = points[ConvexHull(points).vertices]
+            except (QhullError, ValueError):
+                self._outlines[key] = None
+        hull = self._outlines[key]
+        return None if hull is None else hull + frame[:2, 3]
 
 
 def cut_plan(model: Model, height_m: float = 1.2) -> Plan:
     """Cut a model at a height in metres and look down. Empty lists where nothing is met."""
-    filled: list[Array] = []
-    lines: list[Array] = []
-    below: list[Array] = []
-    boxes: list[Array] = []
-    for part in model.parts:
-        if not len(part.mesh.faces):
-            continue
-        low, high = part_bounds(part)
-        if low[2] < height_m < high[2]:
-            corners = place(part.matrix, part.mesh.vertices)[part.mesh.faces]
-            loops, rest = chain(cut_segments(corners, height_m))
-            filled += loops
-            lines += rest
-            if max(high[:2] - low[:2]) < WIDEST_BELOW_M:
-                boxes.append(np.array([low[:2], high[:2]]))
-        elif high[2] <= height_m and max(high[:2] - low[:2]) < WIDEST_BELOW_M:
-            outline = _outline(part)
-            if outline is not None:
-                below.append(outline)
-                boxes.append(np.array([low[:2], high[:2]]))
-    low2, high2 = _reach(boxes) if boxes else (model.bounds()[0][:2], model.bounds()[1][:2])
-    return Plan(
-        height_m, filled, lines, below,
-        (float(low2[0]), float(low2[1])), (float(high2[0]), float(high2[1])),
-    )  # fmt: skip
+    return Cutter(model).plan(height_m)
 
 
 def _reach(boxes: list[Array]) -> tuple[Array, Array]:

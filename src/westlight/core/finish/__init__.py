@@ -1,5 +1,6 @@
 """Finish: from contributions to the picture on the screen. Nothing here traces light."""
 
+from .backdrop import Backdrop, backdrop_of
 from .develop import DepthHaze, Finish, Lens, Occlusion, develop, developed, developed_exactly
 from .glow import Glare, with_glare
 from .grade import Curve, Grade, baked, burning_light, develop_colour
@@ -7,10 +8,12 @@ from .lut import CubeError, parse_cube, read_cube
 from .meter import metered_ev, stops_from_middle_grey
 from .mix import Mixture, block_mean, mix
 from .overlay import Band, legend, luminance_colours, outlined, striped
+from .parts import PartGrade, coverage_of
 from .show import Shown, show
 from .start import starting_grade
 
 __all__ = [
+    "Backdrop",
     "Band",
     "CubeError",
     "Curve",
@@ -21,10 +24,13 @@ __all__ = [
     "Lens",
     "Mixture",
     "Occlusion",
+    "PartGrade",
     "Shown",
+    "backdrop_of",
     "baked",
     "block_mean",
     "burning_light",
+    "coverage_of",
     "develop",
     "develop_colour",
     "developed",

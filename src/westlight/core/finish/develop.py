@@ -18,8 +18,10 @@ from scipy.ndimage import gaussian_filter
 from ..colour import AP1_LUMINANCE
 from ..colour.temperature import kelvin_to_rgb, white_balance_matrix
 from ..photometry import saturation_luminance
+from .backdrop import Backdrop, with_backdrop
 from .glow import Glare, enlarged, with_glare
 from .grade import MIDDLE_GREY, Grade, baked, develop_colour
+from .parts import PartGrade, graded_part
 from .show import Shown, show
 
 F4 = npt.NDArray[np.float32]
@@ -64,6 +66,8 @@ class Finish:
     occlusion: Occlusion = field(default_factory=Occlusion)
     haze: DepthHaze = field(default_factory=DepthHaze)
     lens: Lens = field(default_factory=Lens)
+    backdrop: Backdrop = field(default_factory=Backdrop)
+    parts: tuple[PartGrade, ...] = ()
 
 
 def occluded(picture: F4, openness: F4, o: Occlusion) -> F4:
@@ -117,7 +121,8 @@ def through_lens(picture: F4, lens: Lens) -> F4:
 def developed(picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4]) -> F4:
     """Scene-linear picture (h, w, 3) in cd/m² with everything that needs more than one pixel.
 
-    ``passes`` may hold "occlusion", "depth" and "alpha" (any size); what is missing is left out.
+    ``passes`` may hold "occlusion", "depth", "alpha", "outside" and the mattes of graded parts (any
+    size); what is missing is left out.
     """
     height, width = picture.shape[:2]
 
@@ -127,6 +132,11 @@ def developed(picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4]) 
 
     if finish.occlusion.amount and "occlusion" in passes:
         picture = occluded(picture, of_size("occlusion"), finish.occlusion)
+    for part in finish.parts:
+        if part.matte in passes:
+            picture = graded_part(picture, of_size(part.matte), part, ev)
+    if finish.backdrop.path is not None and "outside" in passes:
+        picture = with_backdrop(picture, of_size("outside"), finish.backdrop, ev)
     if finish.haze.per_metre and "depth" in passes and "alpha" in passes:
         picture = hazed(picture, of_size("depth"), of_size("alpha"), finish.haze, ev)
     picture = with_glare(picture, finish.glare)

@@ -107,6 +107,15 @@ def place(matrix: npt.NDArray[np.float64], points: npt.ArrayLike) -> npt.NDArray
     return p @ matrix[:3, :3].T + matrix[:3, 3]
 
 
+def box_corners(
+    low: npt.NDArray[np.floating], high: npt.NDArray[np.floating]
+) -> npt.NDArray[np.float64]:
+    """The eight corners (8, 3) of a box."""
+    ends = np.stack([low, high]).astype(np.float64)
+    which = np.array([[i >> 2 & 1, i >> 1 & 1, i & 1] for i in range(8)])
+    return ends[which, np.arange(3)]
+
+
 def part_bounds(part: Part) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
     """Lowest and highest corner of a placed part in metres."""
     points = place(part.matrix, part.mesh.vertices)

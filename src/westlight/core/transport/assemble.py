@@ -27,6 +27,7 @@ from ..sources import (
     Tube,
 )
 from . import layout as L
+from .air import Air, air_array
 from .build import GeometryBuild, clay_materials
 from .embree import (
     MASK_CAMERA,
@@ -201,6 +202,8 @@ class Assembled:
     portals: PortalArrays
     portal_key: str = ""
     sky_key: tuple[object, ...] = ()
+    #: Boxes of haze, None in clear air: the kernels are compiled for either.
+    air: F4 | None = None
 
     @property
     def skies(self) -> int:
@@ -225,12 +228,14 @@ def assemble(
     portals: Sequence[Portal] = (),
     closed: bool = False,
     not_clay: Collection[str] = (),
+    air: Sequence[Air] = (),
 ) -> Assembled:
     """Put sources around a geometry build; the order of ``sources`` is the order of slots.
 
     ``before`` lends its Embree scene if the emitters in it have not moved, and its portals if they
     are the same. Materials named in ``not_clay`` keep
-    themselves. With ``closed`` outside light enters only through the portals.
+    themselves. With ``closed`` outside light enters only through the portals. ``air`` are the
+    boxes of haze.
     """
     made = _Emitters()
     source_ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
@@ -324,7 +329,9 @@ def assemble(
         cell_box=openings.box,
         cells=openings.cells,
     )
-    return Assembled(arrays, list(sources), top, build, openings, key, sky_key)
+    return Assembled(
+        arrays, list(sources), top, build, openings, key, sky_key, air_array(air, build)
+    )
 
 
 def _sky_rows(assembled: Assembled) -> list[L.I8]:

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
 
 from ..model import Material, Mesh, Part, Texture
-from ..model.parts import place
+from ..model.parts import box_corners, place
 from . import layout as L
 from .cutout import cut_table, filter_address
 from .embree import MASK_BLOCKER, MASK_PANE, MASK_SOLID, EmbreeScene
@@ -100,6 +101,7 @@ class GeometryBuild:
     """Parts, materials and textures as arrays and committed Embree scenes."""
 
     def __init__(self, parts: Sequence[Part]) -> None:
+        self._parts = list(parts)
         self.materials: list[Material] = list({m: None for p in parts for m in p.mesh.materials})
         self.material_floats, self.material_ints, textures = _material_arrays(self.materials)
         self.texels, self.texture_ints = _texture_arrays(textures)
@@ -108,6 +110,22 @@ class GeometryBuild:
         chunks, placed = self._chunks(parts)
         self._join(chunks, placed)
         self.pane_scene = self._panes_alone()
+
+    @cached_property
+    def bounds(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        """Lowest and highest corner of what casts or shows light, in metres; zeros without parts."""
+        low, high = np.full(3, np.inf), np.full(3, -np.inf)
+        boxes: dict[int, npt.NDArray[np.float64]] = {}
+        for part in self._parts:
+            if len(part.mesh.faces):
+                p = part.mesh.vertices
+                box = boxes.setdefault(id(part.mesh), box_corners(p.min(axis=0), p.max(axis=0)))
+                corners = place(part.matrix, box)
+                low, high = (
+                    np.minimum(low, corners.min(axis=0)),
+                    np.maximum(high, corners.max(axis=0)),
+                )
+        return (low, high) if np.isfinite(low).all() else (np.zeros(3), np.zeros(3))
 
     def _chunks(self, parts: Sequence[Part]) -> tuple[list[_Chunk], list[_Placed]]:
         """Triangles sorted by what meets them, and where each lot stands."""

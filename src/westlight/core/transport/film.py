@@ -31,7 +31,8 @@ class Accumulator:
 
     ``light`` (h, w, 3) is all of it and ``bounced`` (h, w, 3), or (h, w, 1) for its luminance only,
     the part that met a second surface on its way; ``odd`` (h, w, 2) is the luminance of both from odd passes alone, whose difference
-    from the even ones measures the noise; ``removed`` (h, w) is the luminance taken by the clamp.
+    from the even ones measures the noise; ``removed`` (h, w) is the luminance taken by the clamp;
+    ``apart`` (h, w, 6), or no rows, is light mirrored by the first surface and light seen through glass.
     ``counts`` (bands, 2) are the even and odd passes of each band of rows.
     """
 
@@ -40,18 +41,20 @@ class Accumulator:
     odd: F4
     removed: F4
     counts: I4
+    apart: F4 = field(default_factory=lambda: np.zeros((0, 1, 6), np.float32))
     #: Light of one sample that bounced light may not exceed, in unit luminance.
     clamp: float = float(L.F4_MAX)
 
     @staticmethod
-    def empty(height: int, width: int, split: bool = True) -> Accumulator:
-        """A film without light; with ``split`` bounced light is kept in colour."""
+    def empty(height: int, width: int, split: bool = True, apart: bool = False) -> Accumulator:
+        """A film without light; with ``split`` bounced light is kept in colour; ``apart``: see above."""
         return Accumulator(
             np.zeros((height, width, 3), np.float32),
             np.zeros((height, width, 3 if split else 1), np.float32),
             np.zeros((height, width, 2), np.float32),
             np.zeros((height, width), np.float32),
             np.zeros((bands_of(height), 2), np.int32),
+            np.zeros((height if apart else 0, width if apart else 1, 6), np.float32),
         )
 
     @property
@@ -62,7 +65,7 @@ class Accumulator:
     @property
     def nbytes(self) -> int:
         """Memory it takes."""
-        arrays = (self.light, self.bounced, self.odd, self.removed)
+        arrays = (self.light, self.bounced, self.odd, self.removed, self.apart)
         return sum(a.nbytes for a in arrays)
 
     def _rows(self, counts: npt.NDArray[np.integer]) -> F4:
@@ -77,6 +80,10 @@ class Accumulator:
     def bounced_mean(self) -> F4:
         """Mean unit radiance of bounced light, (h, w, 3), or its luminance, (h, w, 1)."""
         return self.bounced / self._rows(self.counts.sum(axis=1))
+
+    def apart_mean(self) -> F4:
+        """Mean unit radiance mirrored by the first surface, and through glass, (h, w, 6)."""
+        return self.apart / self._rows(self.counts.sum(axis=1))
 
     def removed_mean(self) -> F4:
         """Mean unit luminance that the clamp took away, (h, w)."""
@@ -112,7 +119,7 @@ class Accumulator:
 
     def add(self, other: Accumulator) -> None:
         """Add the sums of another film of the same size: passes of other numbers."""
-        for name in ("light", "bounced", "odd", "removed", "counts"):
+        for name in ("light", "bounced", "odd", "removed", "counts", "apart"):
             mine = getattr(self, name)
             mine += getattr(other, name)
 
@@ -139,7 +146,7 @@ class GuideFilm:
 
     def output_pass(self, name: str) -> F4:
         """ "albedo" or "normal" (h, w, 3), "depth" in m or "alpha" (h, w); ``ValueError`` else."""
-        hits = np.maximum(self.sums[..., L.GUIDE_CHANNELS - 1], 1e-6)
+        hits = np.maximum(self.sums[..., 7], 1e-6)
         height = self.sums.shape[0]
         total = np.repeat(np.maximum(self.counts, 1), BAND_ROWS)[:height, None].astype(np.float32)
         if name == "albedo":
@@ -148,6 +155,8 @@ class GuideFilm:
             return np.asarray(self.sums[..., 3:6] / total[..., None])
         if name == "depth":
             return np.asarray(self.sums[..., 6] / hits)
+        if name == "outside":
+            return np.asarray(self.sums[..., L.G_OPEN] / total)
         if name == "alpha":
             return np.asarray(self.sums[..., 7] / total)
         raise ValueError(f"No output pass called {name!r}.")
@@ -201,9 +210,11 @@ class Film:
     def output_pass(self, name: str) -> F4:
         """An output pass by name.
 
-        "albedo", "normal" (h, w, 3), "depth" in m, "alpha" (h, w); "direct", "bounced" (h, w, 3) in
-        cd/m² and "speckle" (h, w), the luminance taken by the clamp; and, if asked of `render`,
-        "position" (h, w, 3) in m, "occlusion" (h, w), "objects" and "materials" (h, w, ranks, 2).
+        "albedo", "normal" (h, w, 3), "depth" in m, "alpha", "outside" (what looks straight out, less
+        what panes keep) (h, w); "direct", "bounced" (h, w, 3) in cd/m² and "speckle" (h, w), the
+        luminance taken by the clamp; and, if asked of `render`, "reflection" and "transmission"
+        (h, w, 3) in cd/m², "position" (h, w, 3) in m, "occlusion" (h, w), "objects" and "materials"
+        (h, w, ranks, 2).
         Raises ``ValueError`` for another name.
         """
         if name in self.extra:
@@ -212,6 +223,13 @@ class Film:
             return np.asarray(sum(self.bounced(n) for n in self.names) + self.beauty * 0)
         if name == "direct":
             return np.asarray(self.beauty - self.output_pass("bounced"))
+        if name in ("reflection", "transmission"):
+            if any(not len(acc.apart) for acc in self.accumulators.values()):
+                raise ValueError(f"The output pass {name!r} was not asked for when rendering.")
+            at = 0 if name == "reflection" else 3
+            parts = (acc.apart_mean()[..., at : at + 3] * self.gains[n].astype(np.float32)
+                     for n, acc in self.accumulators.items())  # fmt: skip
+            return np.asarray(sum(parts) + self.beauty * 0)
         if name == "speckle":
             parts = (
                 acc.removed_mean() * np.float32(self.gains[n] @ AP1_LUMINANCE)

@@ -91,8 +91,15 @@ MAP_SIZE = (MAP_SIDE + 1) * (MAP_SIDE + 1)
 #: the grid along x, y, z. `cell_box`: lowest corner of the grid and cells per metre.
 G_CLOSED, G_GAINED, G_X, G_Y, G_Z = range(5)
 
-#: Channels of the guide picture: albedo RGB, normal XYZ, distance, coverage.
-GUIDE_CHANNELS = 8
+#: Columns of a box of air: lower and upper corner; scattering and extinction per metre at its bottom,
+#: RGB; mean extinction; how fast it thins with height, per metre; forward scattering (g).
+A_LOW, A_HIGH, A_SCATTER, A_EXTINCTION, A_MEAN, A_FALL, A_FORWARD = 0, 3, 6, 9, 12, 13, 14
+AIR_COLUMNS = 16
+
+#: Channels of the guide picture: albedo RGB, normal XYZ, distance, coverage, and how much of the
+#: pixel looks straight outside (through panes, less what they keep).
+GUIDE_CHANNELS = 9
+G_OPEN = 8
 
 
 class SceneArrays(NamedTuple):
@@ -156,9 +163,12 @@ F_POSITION, F_FACE, F_NORMAL, F_VIEWER, F_RED, F_ROUGHNESS, F_METALLIC = 0, 3, 6
 F_KEPT, F_THERE = 17, 20
 FIRST_COLUMNS = 21
 
-#: Channels of a traced picture: all light RGB, of it bounced RGB, luminance taken by the clamp.
-O_LIGHT, O_BOUNCED, O_REMOVED = 0, 3, 6
-OUT_CHANNELS = 7
+#: Channels of a traced picture: all light RGB; of it bounced, mirrored by the first surface, and
+#: seen through glass, RGB each; luminance taken by the clamp.
+O_LIGHT, O_BOUNCED, O_MIRRORED, O_THROUGH, O_REMOVED = 0, 3, 6, 9, 12
+OUT_CHANNELS = 13
+#: Channels of one sample: direct, bounced, mirrored, through glass, RGB each.
+SAMPLE_CHANNELS = 12
 
 #: A clamp that never takes anything.
 F4_MAX = np.float32(3.0e38)

@@ -43,9 +43,9 @@ class _Bench:
     def __init__(self, assembled: Assembled, slots: int, width: int) -> None:
         self.ray = ray_buffer()
         self.counts = np.zeros(1, np.int64)
-        self.acc = np.zeros((max(slots, 1), 6), np.float32)
+        self.acc = np.zeros((max(slots, 1), L.SAMPLE_CHANNELS), np.float32)
         count = assembled.arrays.portal_floats.shape[0]
-        self.scratch = np.zeros((assembled.skies, 3, count + 1), np.float32)
+        self.scratch = np.zeros((2 * assembled.skies, 3, count + 1), np.float32)
         self._out = np.zeros(BAND_ROWS * width * max(slots, 1) * L.OUT_CHANNELS, np.float32)
         self.guide = np.zeros((BAND_ROWS, width, L.GUIDE_CHANNELS), np.float32)
 
@@ -154,14 +154,14 @@ class PassRun:
         if wants_guide:
             bench.guide[...] = 0.0
         trace_rows(
-            self.assembled.arrays, self._camera, self.kept, rows, slot_of,
+            self.assembled.arrays, self.assembled.air, self._camera, self.kept, rows, slot_of,
             self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, 0, self.view.width_px,
             out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
         )  # fmt: skip
         for slot, i in enumerate(behind):
             f = self.films[i]
             deposit(out, slot, n & 1, f.light[row0:row1], f.bounced[row0:row1], f.odd[row0:row1],
-                    f.removed[row0:row1])  # fmt: skip
+                    f.removed[row0:row1], f.apart[row0:row1])  # fmt: skip
             f.counts[band, n & 1] += 1
         if wants_guide and guide is not None:
             guide.sums[row0:row1] += bench.guide[: row1 - row0]
@@ -228,7 +228,7 @@ def irradiance_at(
             i, k = job
             out = bench.band(1, 1, slots)
             trace_rows(
-                assembled.arrays, _NO_CAMERA, kept, rows, slot_of, bounces, np.float32(0.0), seed,
+                assembled.arrays, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces, np.float32(0.0), seed,
                 k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
                 bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip

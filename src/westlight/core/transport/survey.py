@@ -14,8 +14,10 @@ from .embree import ray_buffer
 from .kernels.survey import survey_rows
 from .render import run_in_threads, thread_count
 
-#: Passes that are made only when asked for.
-EXTRA_PASSES = frozenset({"position", "occlusion", "objects", "materials"})
+#: Passes that are made only when asked for: of first surfaces, and of the light itself.
+SURVEYED = frozenset({"position", "occlusion", "objects", "materials"})
+APART = frozenset({"reflection", "transmission"})
+EXTRA_PASSES = SURVEYED | APART
 #: Things that can share one pixel in a matte.
 RANKS = 4
 
@@ -28,12 +30,13 @@ def survey(
     seed: int,
     radius_m: float = 1.0,
 ) -> dict[str, npt.NDArray[np.float32]]:
-    """The wanted passes of `EXTRA_PASSES`.
+    """The wanted passes of `SURVEYED`.
 
     "position" (h, w, 3) in metres; "occlusion" (h, w), 1 where nothing is within the radius;
     "objects" and "materials" (h, w, RANKS, 2): number (part or material row + 1, 0 for none) and
     the share of the pixel it covers, largest first.
     """
+    wanted = SURVEYED.intersection(wanted)
     if not wanted:
         return {}
     height, width = view.height_px, view.width_px

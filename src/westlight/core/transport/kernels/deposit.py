@@ -7,8 +7,12 @@ from .numbers import ENTRY, luminance
 
 
 @njit(**ENTRY)
-def deposit(out, slot, odd, light, bounced, odd_sums, removed):
-    """Add slot ``slot`` of a band ``out`` (rows, columns, slots, 7) to rows of a film."""
+def deposit(out, slot, odd, light, bounced, odd_sums, removed, apart):
+    """Add slot ``slot`` of a band ``out`` (rows, columns, slots, OUT_CHANNELS) to rows of a film.
+
+    ``apart`` (rows, columns, 6), or without rows, gets mirrored light and light through glass.
+    """
+    wanted = apart.shape[0] > 0
     for r in range(light.shape[0]):
         for c in range(light.shape[1]):
             o = out[r, c, slot]
@@ -20,6 +24,9 @@ def deposit(out, slot, odd, light, bounced, odd_sums, removed):
                 for k in range(3):
                     bounced[r, c, k] += o[L.O_BOUNCED + k]
             removed[r, c] += o[L.O_REMOVED]
+            if wanted:
+                for k in range(6):
+                    apart[r, c, k] += o[L.O_MIRRORED + k]
             if odd == 1:
                 odd_sums[r, c, 0] += luminance(o[0], o[1], o[2])
                 odd_sums[r, c, 1] += luminance(o[3], o[4], o[5])

@@ -5,12 +5,13 @@ from numba import njit
 
 from .. import layout as L
 from .emitters import emitted, sample_shape, shape_density, triangle_place
+from .haze import thinning
 from .numbers import INFINITE, ONE, PIECE, ZERO, dot, power_heuristic
 from .points import bits2, point2, to_unit
 from .portals import admitted, outside_density, sample_outside, weigh
 from .rays import offset, visibility
 from .skies import in_sun, sample_sun, sky_colour, sky_density, sky_smooth
-from .surface import evaluate
+from .surface import evaluate, mirrored_share
 from .tree import chance_of, choose
 
 DELTA = np.float32(1e20)
@@ -21,19 +22,25 @@ MIRROR_BELOW = np.float32(0.6)
 
 
 @njit(**PIECE)
-def add(acc, slot, at, r, g, b):
+def add(acc, slot, at, also, share, r, g, b):
+    """Add light to the channels ``at``, and a share of it to those of ``also`` (0: none)."""
     total = r + g + b
     # A bad number would poison the sum for good; drop the sample instead.
     if total < INFINITE and total > ZERO:
         acc[slot, at] += r
         acc[slot, at + 1] += g
         acc[slot, at + 2] += b
+        if also > 0:
+            acc[slot, also] += r * share
+            acc[slot, also + 1] += g * share
+            acc[slot, also + 2] += b * share
 
 
 @njit(**PIECE)
 def escape(
-    S, slot_of, acc, at, scratch, tr, tg, tb, px, py, pz, dx, dy, dz, density, seen, outside
-):
+    S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, dx, dy, dz, density, seen,
+    outside,
+):  # fmt: skip
     """Light of suns and skies met by a ray that left (px, py, pz) and the scene."""
     gate = ONE
     portals = S.portal_floats.shape[0] > 0
@@ -49,12 +56,13 @@ def escape(
         if kind == L.SOURCE_SUN:
             if in_sun(f, dx, dy, dz):
                 w = power_heuristic(density, ONE / f[L.S_SOLID_ANGLE])
-                add(acc, slot, at, tr * f[4] * w, tg * f[5] * w, tb * f[6] * w)
+                add(acc, slot, at, also, share, tr * f[4] * w, tg * f[5] * w, tb * f[6] * w)
         elif kind == L.SOURCE_SKY:
             if seen:
                 i = S.source_ints[s]
                 r, g, b = sky_smooth(S.sky, i[L.S_FIRST], i[L.S_WIDTH], i[L.S_HEIGHT], dx, dy, dz)
-                w = f[L.S_SEEN]
+                # What a pane mirrors is no view of the sky itself.
+                w = f[L.S_SEEN] if also != L.O_MIRRORED else ONE
             else:
                 r, g, b = sky_colour(S, s, dx, dy, dz)
                 w = ONE
@@ -65,34 +73,14 @@ def escape(
                     else:
                         other = sky_density(S, s, dx, dy, dz)
                     w = power_heuristic(density, other)
-            add(acc, slot, at, tr * r * w, tg * g * w, tb * b * w)
+            add(acc, slot, at, also, share, tr * r * w, tg * g * w, tb * b * w)
 
 
 @njit(**PIECE)
 def meet_emitter(
-    S,
-    slot_of,
-    acc,
-    at,
-    row,
-    tr,
-    tg,
-    tb,
-    px,
-    py,
-    pz,
-    pnx,
-    pny,
-    pnz,
-    dx,
-    dy,
-    dz,
-    dist,
-    density,
-    front,
-    u,
-    v,
-):
+    S, slot_of, acc, at, also, share, row, tr, tg, tb, px, py, pz, pnx, pny, pnz, dx, dy, dz, dist,
+    density, front, u, v,
+):  # fmt: skip
     """Light of an emitter met by a ray sampled at (px, py, pz), where the normal is (pnx, pny, pnz)."""
     n = S.emitter_ints[row]
     s = n[L.E_SOURCE]
@@ -109,12 +97,12 @@ def meet_emitter(
             other *= chance_of(S.tree_floats, S.tree_ints, n[L.E_LEAF], px, py, pz, pnx, pny, pnz)
         w = power_heuristic(density, other)
     r, g, b = emitted(S, row, dx, dy, dz, dist, u, v)
-    add(acc, slot, at, tr * r * w, tg * g * w, tb * b * w)
+    add(acc, slot, at, also, share, tr * r * w, tg * g * w, tb * b * w)
 
 
 @njit(**PIECE)
 def light_vertex(
-    S, active, slot_of, acc, at, scratch, seed, index, depth, weighed, outside,
+    S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
     ray, words, address, counts,
     x, y, z, sx, sy, sz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
     tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
@@ -122,6 +110,8 @@ def light_vertex(
     """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source."""
     portals = S.portal_floats.shape[0] > 0
     gated = portals and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
+    # What the first surface mirrors is told apart from what it scatters.
+    split = depth == 0 and also == 0 and chance > ZERO
     for a in range(active.shape[0]):
         s = active[a]
         slot = slot_of[s]
@@ -192,4 +182,10 @@ def light_vertex(
             # Only a direction that light comes by is worth the look-up.
             er, eg, eb = sky_colour(S, s, ix, iy, iz)
             vr, vg, vb = vr * er, vg * eg, vb * eb
-        add(acc, slot, at, cr * vr, cg * vg, cb * vb)
+        if air is not None:
+            qr, qg, qb = thinning(air, qx, qy, qz, ix, iy, iz, far)
+            vr, vg, vb = vr * qr, vg * qg, vb * qb
+        if split:
+            also = L.O_MIRRORED
+            share = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)
+        add(acc, slot, at, also, share, cr * vr, cg * vg, cb * vb)

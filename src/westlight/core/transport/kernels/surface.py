@@ -129,6 +129,15 @@ def evaluate(
 
 
 @njit(**PIECE)
+def mirrored_share(g, roughness, matte, coat, iz, fg, energy):
+    """Share of f·cos (judged in green) that the lobe mirrors; the rest is scattered by the base."""
+    k = matte
+    if coat > ZERO:
+        k *= ONE - look_up_energy(energy[1], roughness, iz)
+    return min(max(ONE - g * k * iz / max(fg, np.float32(1e-12)), ZERO), ONE)
+
+
+@njit(**PIECE)
 def sample(roughness, chance, ox, oy, oz, u, v, w):
     """An incoming direction in the local frame: matte by cosine, lobe by visible normals."""
     if w >= chance:

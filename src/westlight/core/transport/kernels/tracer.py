@@ -21,6 +21,8 @@ from ..embree import (
     MASK_SOLID,
     intersect1,
 )
+from .air import free_flight, light_segment, scattered
+from .haze import thinning
 from .hit import bend_normal, lifted, painted, shading_normal
 from .light import DELTA, escape, light_vertex, meet_emitter
 from .numbers import (
@@ -28,6 +30,7 @@ from .numbers import (
     HALF,
     INFINITE,
     ONE,
+    OUTLINE,
     PIECE,
     TWO,
     ZERO,
@@ -39,7 +42,14 @@ from .numbers import (
 from .points import mix, point2
 from .portals import still_outside
 from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
-from .surface import evaluate, fresnel_dielectric, pane_reflectance, prepare, sample
+from .surface import (
+    evaluate,
+    fresnel_dielectric,
+    mirrored_share,
+    pane_reflectance,
+    prepare,
+    sample,
+)
 from .textures import look_up, to_working
 
 ROULETTE_FROM = 3
@@ -121,13 +131,40 @@ def _surface(S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz):
     return nx, ny, nz, r, g, b, roughness, metallic
 
 
+@njit(**OUTLINE)
+def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
+    """What a ray met behind haze that stopped it, for the guide: edges must not drown in it."""
+    if words[18] == NO_HIT:
+        return
+    guide[6] += dist
+    guide[7] += ONE
+    r = g = b = ONE
+    nx, ny, nz = -dx, -dy, -dz
+    if words[19] != NO_HIT:
+        row, gx, gy, gz, cosine = face_of_hit(S, words, ray)
+        if S.material_ints[row, L.M_KIND] == L.KIND_SURFACE:
+            if cosine > ZERO:
+                gx, gy, gz = -gx, -gy, -gz
+            nx, ny, nz, r, g, b, _, _ = _surface(
+                S, triangle_of(S, words), np.int64(words[19]), row, ray[15], ray[16], 0,
+                gx, gy, gz, nx, ny, nz,
+            )  # fmt: skip
+    guide[0] += r
+    guide[1] += g
+    guide[2] += b
+    guide[3] += nx
+    guide[4] += ny
+    guide[5] += nz
+
+
 @njit(**PIECE)
 def trace_path(
-    S, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
+    S, air, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
     start, first, acc, guide, scratch, ray, words, address, counts,
 ):  # fmt: skip
-    """Follow one path and add its light to ``acc`` (slots, 6), its first surface to ``guide``.
+    """Follow one path and add its light to ``acc`` (slots, SAMPLE_CHANNELS), its first surface to ``guide``.
 
+    ``air`` are boxes of haze (A, AIR_COLUMNS), or None: then the compiler leaves all of it out.
     With ``start`` the path begins on the surface kept in ``first`` (columns F_*) instead of at a
     camera; on a white matte one π times its light is the irradiance there. ``calm`` raises
     roughness after the first bounce to at least this value (a named bias; 0 for none).
@@ -143,6 +180,7 @@ def trace_path(
     behind_glass = False
     matte_ray = False
     outside = False
+    also, share = L.O_LIGHT, ONE
     closed = S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
     while True:
         r = g = b = ONE
@@ -163,11 +201,59 @@ def trace_path(
             set_ray(ray, words, ox, oy, oz, dx, dy, dz, INFINITE, mask)
             counts[0] += 1
             intersect1(S.scene, address, uint64(0))
+            if air is not None:
+                if depth <= bounces:
+                    # Copies: rays sent into the air overwrite the record of this hit.
+                    hit_far, hit_u, hit_v = ray[8], ray[15], ray[16]
+                    ng0, ng1, ng2 = ray[12], ray[13], ray[14]
+                    w17, w18, w19 = words[17], words[18], words[19]
+                    light_segment(
+                        S, air, active, slot_of, acc, L.O_LIGHT if depth == 0 else L.O_BOUNCED, also, share,
+                        scratch, seed, index, depth, panes, outside, ray, words, address, counts,
+                        ox, oy, oz, dx, dy, dz, hit_far, tr, tg, tb,
+                    )  # fmt: skip
+                    set_ray(ray, words, ox, oy, oz, dx, dy, dz, hit_far, mask)
+                    ray[12], ray[13], ray[14], ray[15], ray[16] = ng0, ng1, ng2, hit_u, hit_v
+                    words[17], words[18], words[19] = w17, w18, w19
+                    flown, box, wr, wg, wb = free_flight(
+                        air, ox, oy, oz, dx, dy, dz, hit_far, seed, index, depth, panes
+                    )
+                    tr, tg, tb = tr * wr, tg * wg, tb * wb
+                    if box >= 0:
+                        if not guided:
+                            guided = True
+                            _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, hit_far)
+                        if depth >= bounces:
+                            break
+                        if depth >= ROULETTE_FROM:
+                            q, _ = point2(seed, index, 4001 + depth * 4096)
+                            keep = min(np.float32(0.95), max(tr, max(tg, tb)))
+                            if not q < keep:
+                                break
+                            tr, tg, tb = tr / keep, tg / keep, tb / keep
+                        x, y, z = ox + dx * flown, oy + dy * flown, oz + dz * flown
+                        if closed:
+                            outside = still_outside(S, ox, oy, oz, x, y, z, outside)
+                        u, v = point2(seed, index, 4000 + depth * 4096)
+                        dx, dy, dz = scattered(air[box, L.A_FORWARD], dx, dy, dz, u, v)
+                        ox, oy, oz = x, y, z
+                        px, py, pz = x, y, z
+                        travelled = ZERO
+                        # Every source was asked from the air already: one met by this ray adds nothing.
+                        density = ZERO
+                        matte_ray = True
+                        depth += 1
+                        continue
+                else:
+                    wr, wg, wb = thinning(air, ox, oy, oz, dx, dy, dz, ray[8])
+                    tr, tg, tb = tr * wr, tg * wg, tb * wb
             if words[18] == NO_HIT:
                 escape(
-                    S, slot_of, acc, at, scratch, tr, tg, tb, px, py, pz, dx, dy, dz, density,
-                    depth == 0, outside,
+                    S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, dx, dy, dz,
+                    density, depth == 0, outside,
                 )  # fmt: skip
+                if depth == 0 and also != L.O_MIRRORED:
+                    guide[L.G_OPEN] += luminance(tr, tg, tb)
                 break
             dist = ray[8]
             travelled += dist
@@ -180,8 +266,8 @@ def trace_path(
                 front = kind == L.SHAPE_SPHERE or kind == L.SHAPE_TUBE
                 front = front or dot(dx, dy, dz, e[9], e[10], e[11]) < ZERO
                 meet_emitter(
-                    S, slot_of, acc, at, row, tr, tg, tb, px, py, pz, pnx, pny, pnz, dx, dy, dz,
-                    travelled, density, front, ZERO, ZERO,
+                    S, slot_of, acc, at, also, share, row, tr, tg, tb, px, py, pz, pnx, pny, pnz,
+                    dx, dy, dz, travelled, density, front, ZERO, ZERO,
                 )  # fmt: skip
                 if not guided:
                     guide[0] += ONE
@@ -217,6 +303,8 @@ def trace_path(
                     dx, dy, dz, mirrored = _through_glass(
                         f, cosine, front, gx, gy, gz, dx, dy, dz, u
                     )
+                    if depth == 0 and also == L.O_LIGHT:
+                        also = L.O_MIRRORED if mirrored else L.O_THROUGH
                     if not mirrored:
                         keep = f[L.M_TRANSMISSION]
                         tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
@@ -232,6 +320,8 @@ def trace_path(
                     if depth > 0:
                         # Light mirrored by a pane onto a surface would only be found by luck.
                         break
+                    if also == L.O_LIGHT:
+                        also = L.O_MIRRORED
                     k = TWO * dot(dx, dy, dz, gx, gy, gz)
                     dx, dy, dz = dx - gx * k, dy - gy * k, dz - gz * k
                     ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
@@ -242,6 +332,8 @@ def trace_path(
                 tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
                 ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
                 behind_glass = True
+                if depth == 0 and also == L.O_LIGHT:
+                    also = L.O_THROUGH
                 if kind == L.KIND_SHADING_SHEET:
                     # No shadow ray gets through this one, so what is met behind it counts in full.
                     density = DELTA
@@ -260,7 +352,7 @@ def trace_path(
                     lx, ly, lz = lifted(S, t, inst, u, v, x, y, z, gx, gy, gz)
             if textures[L.M_GLOWS] == 1 and S.triangle_emitter[t] >= 0:
                 meet_emitter(
-                    S, slot_of, acc, at, S.triangle_emitter[t], tr, tg, tb, px, py, pz,
+                    S, slot_of, acc, at, also, share, S.triangle_emitter[t], tr, tg, tb, px, py, pz,
                     pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v,
                 )  # fmt: skip
             if not guided:
@@ -287,7 +379,8 @@ def trace_path(
         weighed = not (last and (chance == ZERO or roughness > ROUGH_ENOUGH))
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
         light_vertex(
-            S, active, slot_of, acc, at, scratch, seed, index, depth, weighed, outside, ray, words, address, counts,
+            S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
+            ray, words, address, counts,
             x, y, z, lx, ly, lz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz,
             cx, cy, cz, tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo,
             lost,
@@ -315,6 +408,9 @@ def trace_path(
         )
         if dot(dx, dy, dz, gx, gy, gz) <= ZERO:
             break
+        if depth == 0 and also == L.O_LIGHT and chance > ZERO:
+            also = L.O_MIRRORED
+            share = mirrored_share(g, roughness, matte, coat, az, fg, S.energy)
         tr, tg, tb = tr * fr / density, tg * fg / density, tb * fb / density
         if depth >= ROULETTE_FROM:
             q, _ = point2(seed, index, 4001 + depth * 4096)
@@ -396,18 +492,24 @@ def _deposit(out, acc, clamp):
         out[s, 3] += br
         out[s, 4] += bg
         out[s, 5] += bb
-        for c in range(6):
+        before = acc[s, 0] + acc[s, 1] + acc[s, 2] + acc[s, 3] + acc[s, 4] + acc[s, 5]
+        after = acc[s, 0] + acc[s, 1] + acc[s, 2] + br + bg + bb
+        # What the clamp took, it took from mirrored light and light through glass alike.
+        k = after / before if before > ZERO else ZERO
+        for c in range(6, L.SAMPLE_CHANNELS):
+            out[s, c] += acc[s, c] * k
+        for c in range(L.SAMPLE_CHANNELS):
             acc[s, c] = ZERO
 
 
 @njit(**ENTRY)
 def trace_rows(
-    S, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
+    S, air, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
     clamp, row0, row1, column0, column1, out, guide, acc, scratch, ray, counts,
 ):  # fmt: skip
-    """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, 7) and ``guide``.
+    """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, OUT_CHANNELS).
 
-    With first surfaces ``kept`` (rows, columns, FIRST_COLUMNS) paths start from those. Any block of
+    First surfaces go to ``guide``. With such surfaces ``kept`` (rows, columns, FIRST_COLUMNS) paths start from those. Any block of
     any picture may be traced by itself, in any order, and gives the same bits.
     """
     words = ray.view(np.uint32)
@@ -425,7 +527,7 @@ def trace_rows(
                 elif first[L.F_THERE] == ZERO:
                     continue
                 trace_path(
-                    S, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
+                    S, air, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
                     start, first, acc, guide[row - row0, column - column0], scratch, ray,
                     words, address, counts,
                 )  # fmt: skip

@@ -26,11 +26,14 @@ def importance(f, x, y, z, nx, ny, nz):
     k = ONE / math.sqrt(d2)
     # Half-angle the node fills: by so much either cosine may be better than that to its middle.
     fill = math.asin(math.sqrt(min(radius2 / d2, ONE)))
-    c = -dot(dx, dy, dz, nx, ny, nz) * k
-    angle = math.acos(min(max(c, -ONE), ONE)) - fill
-    if angle >= np.float32(1.5707963):
-        return ZERO
-    cosine = math.cos(max(angle, ZERO))
+    cosine = ONE
+    # A point in the air has no normal: light from anywhere counts.
+    if nx != ZERO or ny != ZERO or nz != ZERO:
+        c = -dot(dx, dy, dz, nx, ny, nz) * k
+        angle = math.acos(min(max(c, -ONE), ONE)) - fill
+        if angle >= np.float32(1.5707963):
+            return ZERO
+        cosine = math.cos(max(angle, ZERO))
     if f[L.B_COS] > -ONE:
         c = dot(dx, dy, dz, f[6], f[7], f[8]) * k
         angle = math.acos(min(max(c, -ONE), ONE)) - fill

@@ -1,0 +1,178 @@
+"""The scene of a spec: geometry built once, then sources, openings and air put around it.
+
+The live picture, stills and contact pictures all see the building through this.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from westlight import core
+from westlight.core.analysis import find_openings
+from westlight.core.colour import srgb_decode, srgb_to_working
+from westlight.core.errors import WestlightError
+from westlight.core.finish import coverage_of
+from westlight.core.model import Material, MaterialChange, Part, additions, edited
+from westlight.core.sources import Source
+from westlight.core.transport.assemble import Assembled, assemble
+from westlight.core.transport.build import GeometryBuild
+from westlight.core.transport.film import F4
+from westlight.core.transport.portals import Portal
+from westlight.core.transport.survey import survey
+
+from .spec import (
+    Addition,
+    HazeSettings,
+    ModelSpec,
+    OpeningEdit,
+    PartGradeSettings,
+    PictureSpec,
+    SourceSpec,
+)
+from .translate import gain_of, matte_of, model_of, source_of
+
+#: What geometry does not depend on.
+_AROUND = {"not_clay", "openings", "added_openings"}
+
+
+def geometry_key(model: ModelSpec) -> str:
+    """Key of everything the geometry of a model depends on."""
+    return f"{model.path}|{model.up}|{model.edits.model_dump_json(exclude=_AROUND)}"
+
+
+def colour_of(text: str) -> tuple[float, float, float]:
+    """Working-space reflectance of a colour written as #rrggbb."""
+    bytes_ = np.array([int(text[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
+    r, g, b = srgb_to_working(srgb_decode(bytes_))
+    return float(np.clip(r, 0, 1)), float(np.clip(g, 0, 1)), float(np.clip(b, 0, 1))
+
+
+def part_of(a: Addition) -> Part:
+    """The part an addition stands for."""
+    width, depth, height = a.size_m
+    paint = Material(colour_of(a.colour), roughness=0.9, name=a.name)
+    if a.kind == "ground":
+        mesh = additions.ground(a.name, width, depth, paint)
+    elif a.kind == "tree":
+        bark = Material((0.12, 0.09, 0.07), name=f"{a.name} bark")
+        seed = sum(ord(c) for c in a.id)
+        mesh = additions.tree(a.name, width, height, paint, bark, seed)
+    elif a.kind == "blind":
+        mesh = additions.blind(a.name, width, depth, height, a.tilt_deg, paint)
+    else:
+        mesh = additions.box(a.name, width, depth, height, paint)
+    return additions.placed(a.name, mesh, a.position, a.turn_deg, a.kind == "blocker")
+
+
+def parts_of(spec: ModelSpec) -> list[Part]:
+    """Parts of the model of a spec with the artist's edits, and what was added around it."""
+    changes = {
+        name: MaterialChange(**change.model_dump()) for name, change in spec.edits.materials.items()
+    }
+    own = edited(model_of(spec), set(spec.edits.hidden), changes)
+    return own + [part_of(a) for a in spec.edits.additions if a.on]
+
+
+def air_of(haze: Sequence[HazeSettings]) -> list[core.Air]:
+    """The core's air of settings."""
+    made = []
+    for h in haze:
+        if h.on:
+            hue = np.asarray(colour_of(h.colour))
+            shares = hue / max(float(hue.max()), 1e-6) * h.scattering
+            made.append(core.Air(h.visibility_m, (shares[0], shares[1], shares[2]), 1 - h.scattering,
+                                 h.low, h.high, h.thins_over_m, h.forward))  # fmt: skip
+    return made
+
+
+def _edited(portal: Portal, edit: OpeningEdit) -> Portal:
+    inward = tuple(-float(x) for x in portal.inward) if edit.turned else portal.inward
+    return replace(portal, inward=inward, gain=portal.gain * 2.0**edit.gain)
+
+
+@dataclass
+class Lit:
+    """A scene with the sources of a spec: those that were chosen, the core's own, their gains."""
+
+    assembled: Assembled
+    chosen: list[SourceSpec]
+    sources: list[Source]
+    gains: list[np.ndarray]
+
+    @property
+    def shining(self) -> list[int]:
+        """Rows of the sources that give light at all."""
+        return [i for i, gain in enumerate(self.gains) if gain.max() > 0]
+
+
+@dataclass
+class Scenery:
+    """Geometry of one key, its openings as they were found, and remarks on the model."""
+
+    key: str
+    build: GeometryBuild
+    parts: list[Part]
+    found: list[Portal] = field(default_factory=list)
+    remarks: list[str] = field(default_factory=list)
+
+    @staticmethod
+    def of(model: ModelSpec) -> Scenery:
+        """Read and build a model; raises `ModelError`."""
+        parts = parts_of(model)
+        build = GeometryBuild(parts)
+        found = find_openings(parts, assemble(build, []).top)
+        return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
+
+    def openings(self, model: ModelSpec) -> list[Portal]:
+        """Openings as the artist left them: those found, edited, then those added."""
+        edits = model.edits.openings
+        own = [_edited(p, edits.get(p.name, OpeningEdit())) for p in self.found
+               if edits.get(p.name, OpeningEdit()).on]  # fmt: skip
+        added = [
+            Portal(a.position, a.inward, a.width, a.height, 2.0**a.gain, name=a.name)
+            for a in model.edits.added_openings
+        ]
+        return own + added
+
+    def assemble(
+        self, spec: PictureSpec, sources: Sequence[Source], before: Assembled | None = None
+    ) -> Assembled:
+        """Sources, openings and air of a spec around the geometry."""
+        assert spec.model is not None
+        portals = self.openings(spec.model) if spec.portals or spec.closed else []
+        return assemble(
+            self.build, sources, spec.clay, before, portals, closed=spec.closed,
+            not_clay=spec.model.edits.not_clay, air=air_of(spec.air),
+        )  # fmt: skip
+
+    def lit(self, spec: PictureSpec) -> Lit:
+        """The scene with all sources of a spec that count."""
+        assert spec.model is not None
+        chosen = [s for s in spec.sources if s.counts]
+        behind = spec.finish.backdrop.path is not None
+        sources = [source_of(s, spec.model.north_deg, self.build.materials, behind) for s in chosen]
+        gains = [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
+        return Lit(self.assemble(spec, sources), chosen, sources, gains)
+
+    def coverage(self, assembled: Assembled, view: core.View, parts: Sequence[PartGradeSettings],
+                 samples: int, seed: int = 0) -> dict[str, F4]:  # fmt: skip
+        """Mattes (h, w) of graded parts and materials, by `matte_of`."""
+        kinds = {"part": "objects", "material": "materials"}
+        made = survey(assembled, view, {kinds[p.of] for p in parts}, samples, seed)
+        out = {}
+        for p in parts:
+            names = [m.name for m in self.build.materials] if p.of == "material" else [
+                part.name for part in self.parts]  # fmt: skip
+            rows = {i + 1 for i, name in enumerate(names) if name == p.what}
+            out[matte_of(p)] = coverage_of(made[kinds[p.of]], rows)
+        return out
+
+
+def scenery_of(spec: PictureSpec) -> Scenery:
+    """The scenery of a spec; raises `WestlightError` without a building."""
+    if spec.model is None:
+        raise WestlightError("There is no building to render; import one on the Site stage.")
+    return Scenery.of(spec.model)

@@ -1,0 +1,174 @@
+import { useState } from "react";
+import type { Addition } from "../api/types";
+import { editModel, set, useStudio } from "../state/studio";
+import { Amount } from "./Amount";
+import { Section } from "./Section";
+import { degrees, metres } from "./words";
+
+const KINDS: { kind: Addition["kind"]; label: string; hint: string }[] = [
+  { kind: "block", label: "Block", hint: "A neighbour's house, a wall" },
+  { kind: "tree", label: "Tree", hint: "In leaf: it dapples the light" },
+  { kind: "blind", label: "Blind", hint: "Level slats before a window" },
+  { kind: "ground", label: "Ground", hint: "A level surface that bounces its colour" },
+  { kind: "blocker", label: "Blocker", hint: "Stops or tints light, is not seen" },
+];
+
+const CARDS = [
+  { label: "Black", colour: "#060606", hint: "Takes light away: stronger contrast" },
+  { label: "White", colour: "#e8e8e8", hint: "Throws light back: a reflector" },
+];
+
+/** What the artist adds around the building. */
+export function Additions() {
+  const model = useStudio((s) => s.project?.models[0]);
+  const picking = useStudio((s) => s.picking);
+  const [open, setOpen] = useState("");
+  if (!model) return null;
+  const { additions } = model.settings.edits;
+  const change = (id: string, patch: Partial<Addition>, label: string) =>
+    editModel({ additions: additions.map((a) => (a.id === id ? { ...a, ...patch } : a)) }, label);
+  return (
+    <Section title="Additions" aside={additions.length > 0 ? `${additions.length}` : "none"}>
+      <div className="mb-1 grid grid-cols-3 gap-1">
+        {KINDS.map((k) => (
+          <button
+            key={k.kind}
+            className="button"
+            title={k.hint}
+            aria-pressed={picking === `add ${k.kind}`}
+            onClick={() => set({ picking: `add ${k.kind}`, placing: null })}
+          >
+            {k.label}
+          </button>
+        ))}
+      </div>
+      {additions.length === 0 && (
+        <p className="text-ink-2">
+          Choose one, then click in the picture where it should stand: a tree before the window, a
+          black card behind the camera.
+        </p>
+      )}
+      <ul aria-label="Additions">
+        {additions.map((a) => (
+          <li key={a.id} className={open === a.id ? "border-b border-rule pb-2" : ""}>
+            <div className="flex justify-between gap-2">
+              <button
+                className={`flex min-w-0 flex-1 items-baseline gap-2 truncate text-left ${open === a.id ? "font-[650]" : ""} ${a.on ? "" : "text-ink-3"}`}
+                aria-expanded={open === a.id}
+                onClick={() => setOpen(open === a.id ? "" : a.id)}
+              >
+                {a.name}
+                {a.kind === "blocker" && <i className="cheat" title="A cheat: it is not seen" />}
+              </button>
+              <button
+                className="quiet text-[11.5px] underline"
+                aria-label={`${a.on ? "Take away" : "Bring back"} ${a.name}`}
+                onClick={() =>
+                  void change(a.id, { on: !a.on }, `${a.on ? "Without" : "With"} ${a.name}`)
+                }
+              >
+                {a.on ? "off" : "on"}
+              </button>
+              <button
+                className="quiet text-[11.5px] underline"
+                aria-label={`Remove ${a.name}`}
+                onClick={() =>
+                  void editModel(
+                    { additions: additions.filter((o) => o.id !== a.id) },
+                    `Remove ${a.name}`,
+                  )
+                }
+              >
+                remove
+              </button>
+            </div>
+            {open === a.id && <Details of={a} onChange={(p, l) => void change(a.id, p, l)} />}
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+function Details({
+  of: a,
+  onChange,
+}: {
+  of: Addition;
+  onChange: (patch: Partial<Addition>, label: string) => void;
+}) {
+  const [held, setHeld] = useState<Record<string, number>>({});
+  const line = (
+    label: string,
+    value: number,
+    min: number,
+    max: number,
+    patch: (v: number) => Partial<Addition>,
+    write = metres,
+    logarithmic = false,
+  ) => (
+    <Amount
+      key={label}
+      label={label}
+      value={held[label] ?? value}
+      min={min}
+      max={max}
+      step={write === degrees ? 1 : 0.05}
+      normal={value}
+      logarithmic={logarithmic}
+      write={write}
+      onHold={(v) => setHeld({ [label]: v })}
+      onRelease={(v) => {
+        setHeld({});
+        onChange(patch(v), `${label} of ${a.name}`);
+      }}
+    />
+  );
+  const at = (i: 0 | 1 | 2) => (v: number) => {
+    const position: Addition["position"] = [...a.position];
+    position[i] = v;
+    return { position };
+  };
+  const size = (i: 0 | 1 | 2) => (v: number) => {
+    const size_m: Addition["size_m"] = [...a.size_m];
+    size_m[i] = v;
+    return { size_m };
+  };
+  return (
+    <div className="pl-2">
+      {line("East", a.position[0], a.position[0] - 20, a.position[0] + 20, at(0))}
+      {line("North", a.position[1], a.position[1] - 20, a.position[1] + 20, at(1))}
+      {line("Height", a.position[2], a.position[2] - 10, a.position[2] + 10, at(2))}
+      {line("Width", a.size_m[0], 0.05, 200, size(0), metres, true)}
+      {a.kind !== "tree" &&
+        line(a.kind === "blind" ? "Slat" : "Depth", a.size_m[1], 0.01, 200, size(1), metres, true)}
+      {a.kind !== "ground" && line("Tall", a.size_m[2], 0.02, 100, size(2), metres, true)}
+      {line("Turned", a.turn_deg, -180, 180, (turn_deg) => ({ turn_deg }), degrees)}
+      {a.kind === "blind" &&
+        line("Tilt", a.tilt_deg, -80, 80, (tilt_deg) => ({ tilt_deg }), degrees)}
+      <div className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+        <span className="text-ink-2">Colour</span>
+        <span className="flex items-center gap-1">
+          <input
+            type="color"
+            aria-label={`Colour of ${a.name}`}
+            className="h-[22px] w-[42px] border border-rule bg-sheet"
+            value={a.colour}
+            onChange={(e) => onChange({ colour: e.target.value }, `Colour of ${a.name}`)}
+          />
+          {a.kind === "blocker" &&
+            CARDS.map((c) => (
+              <button
+                key={c.label}
+                className="button"
+                title={c.hint}
+                onClick={() => onChange({ colour: c.colour }, `${a.name}: ${c.label}`)}
+              >
+                {c.label}
+              </button>
+            ))}
+        </span>
+      </div>
+    </div>
+  );
+}

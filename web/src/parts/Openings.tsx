@@ -1,0 +1,192 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import type { Look, ModelEdits } from "../api/types";
+import { askOpenings } from "../state/picture";
+import { editLook, editModel, set, useStudio } from "../state/studio";
+import { Amount } from "./Amount";
+import { Section } from "./Section";
+import { metres, signed } from "./words";
+
+const WAYS = [
+  "east",
+  "north-east",
+  "north",
+  "north-west",
+  "west",
+  "south-west",
+  "south",
+  "south-east",
+];
+
+/** Where an opening lets light go to, in words. */
+function facing([x, y, z]: [number, number, number]) {
+  if (z < -0.8) return "from above";
+  return `to the ${WAYS[Math.round(Math.atan2(y, x) / (Math.PI / 4) + 8) % 8]}`;
+}
+
+/** The openings of the building as they were found. */
+export function useOpenings() {
+  const model = useStudio((s) => s.project?.models[0]?.settings);
+  const ready = useStudio((s) => (s.frame ? !s.frame.empty : false));
+  return useQuery({
+    queryKey: ["openings", model?.asset, model?.edits.hidden, model?.edits.materials],
+    queryFn: askOpenings,
+    enabled: ready,
+    staleTime: Infinity,
+    placeholderData: (old) => old,
+  });
+}
+
+const UNTOUCHED = { on: true, turned: false, gain: 0 };
+
+/** Window portals: which openings light is drawn through, one by one, and those placed by hand. */
+export function Openings({ sky }: { sky: Look["sky"] }) {
+  const used = useStudio((s) => s.frame?.openings ?? 0);
+  const model = useStudio((s) => s.project?.models[0]);
+  const picking = useStudio((s) => s.picking);
+  const found = useOpenings();
+  const [open, setOpen] = useState("");
+  const [held, setHeld] = useState<number | null>(null);
+  if (!model) return null;
+  const { edits } = model.settings;
+  const one = (name: string) => ({ ...UNTOUCHED, ...edits.openings[name] });
+  const change = (name: string, patch: Partial<typeof UNTOUCHED>, label: string) =>
+    void editModel(
+      { openings: { [name]: { ...one(name), ...patch } } } as Partial<ModelEdits>,
+      label,
+    );
+  const added = (name: string, gain: number | null) =>
+    void editModel(
+      {
+        added_openings: edits.added_openings.flatMap((o) =>
+          o.name !== name ? [o] : gain === null ? [] : [{ ...o, gain }],
+        ),
+      },
+      gain === null ? `Remove ${name}` : `Gain of ${name}`,
+    );
+  const gainLine = (value: number, take: (v: number) => void) => (
+    <Amount
+      label="Gain"
+      value={held ?? value}
+      min={-4}
+      max={4}
+      step={0.1}
+      normal={0}
+      write={(v) => `${signed(v)} EV`}
+      onHold={setHeld}
+      onRelease={(v) => {
+        setHeld(null);
+        take(v);
+      }}
+    />
+  );
+  const rows = [
+    ...(found.data ?? []).map((o) => ({ ...o, own: false, ...one(o.name) })),
+    ...edits.added_openings.map((o) => ({ ...o, own: true, on: true, turned: false })),
+  ];
+  return (
+    <Section title="Openings" aside={`${rows.length} · ${used} in use`}>
+      <label className="flex items-center gap-2 pb-1">
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={sky.portals || sky.closed}
+          disabled={sky.closed}
+          onChange={(e) =>
+            void editLook({ sky: { portals: e.target.checked } }, "Draw light through openings")
+          }
+        />
+        Draw daylight through them: less noise, same light
+      </label>
+      <label className="flex items-center gap-2 pb-1">
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={sky.closed}
+          disabled={rows.length === 0}
+          onChange={(e) => void editLook({ sky: { closed: e.target.checked } }, "Close the room")}
+        />
+        <span>
+          Nothing enters elsewhere <i className="cheat" title="A cheat: missing walls stay dark" />
+        </span>
+      </label>
+      <ul className="my-1 max-h-[168px] overflow-y-auto" aria-label="Openings">
+        {rows.map((o) => (
+          <li key={`${o.own}${o.name}`}>
+            <div className={`flex justify-between gap-2 ${o.on ? "" : "text-ink-3"}`}>
+              <button
+                className={`min-w-0 flex-1 truncate text-left ${open === o.name ? "font-[650]" : ""}`}
+                aria-expanded={open === o.name}
+                onClick={() => {
+                  setOpen(open === o.name ? "" : o.name);
+                  setHeld(null);
+                }}
+              >
+                {o.name}{" "}
+                <span className="text-ink-2">
+                  {o.width.toFixed(1)} × {metres(o.height)}
+                </span>
+                {o.gain !== 0 && (
+                  <span className="text-ink-2">
+                    {" "}
+                    {signed(o.gain)} EV <i className="cheat" title="A cheat: more than comes in" />
+                  </span>
+                )}
+              </button>
+              {o.own ? (
+                <button
+                  className="quiet text-[11.5px] underline"
+                  aria-label={`Remove ${o.name}`}
+                  onClick={() => added(o.name, null)}
+                >
+                  remove
+                </button>
+              ) : (
+                <button
+                  className="quiet text-[11.5px] underline"
+                  aria-label={`${o.on ? "Leave out" : "Use"} ${o.name}`}
+                  onClick={() =>
+                    change(o.name, { on: !o.on }, `${o.on ? "Without" : "With"} ${o.name}`)
+                  }
+                >
+                  {o.on ? "leave out" : "use"}
+                </button>
+              )}
+            </div>
+            {open === o.name && (
+              <div className="pb-1 pl-2">
+                <p className="text-ink-2">
+                  Lets light in{" "}
+                  {facing(o.turned ? [-o.inward[0], -o.inward[1], -o.inward[2]] : o.inward)}
+                  {!o.own && (
+                    <>
+                      {" · "}
+                      <button
+                        className="quiet underline"
+                        onClick={() =>
+                          change(o.name, { turned: !o.turned }, `Turn ${o.name} round`)
+                        }
+                      >
+                        turn round
+                      </button>
+                    </>
+                  )}
+                </p>
+                {gainLine(o.gain, (gain) =>
+                  o.own ? added(o.name, gain) : change(o.name, { gain }, `Gain of ${o.name}`),
+                )}
+              </div>
+            )}
+          </li>
+        ))}
+      </ul>
+      <button
+        className="button"
+        aria-pressed={picking === "opening"}
+        onClick={() => set({ picking: "opening", placing: null })}
+      >
+        Add one by two corners
+      </button>
+    </Section>
+  );
+}
