@@ -498,6 +498,48 @@ class OpeningHead(Answer):
     opening: Opening | None = None
 
 
+class FixtureDoubt(Answer):
+    """An emitter that touches a surface: its copy, the gap, and a way in metres that frees it."""
+
+    source: str
+    place: int
+    gap_m: float
+    move: Point
+
+
+class FixtureDoubtsHead(Answer):
+    """Emitters that stand so close to surfaces that they speckle."""
+
+    kind: Literal["doubts"]
+    id: int
+    found: list[FixtureDoubt]
+
+
+class LeakRow(Answer):
+    """A hole: share of all directions that see the sky by it, and a place near it in metres."""
+
+    share: float
+    position: Point
+
+
+class LeaksHead(Answer):
+    """Holes seen from the camera; ``inside`` tells whether it stands in a room at all."""
+
+    kind: Literal["leaks"]
+    id: int
+    inside: bool
+    found: list[LeakRow]
+
+
+class Finding(Answer):
+    """Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure."""
+
+    text: str
+    remedy: str
+    part: str | None = None
+    unit: str | None = None
+
+
 #: What comes over the socket, which the web framework does not describe.
 SOCKET_HEADS: list[type[Answer]] = [
     FrameHead,
@@ -511,4 +553,6 @@ SOCKET_HEADS: list[type[Answer]] = [
     NeutralHead,
     OpeningsHead,
     OpeningHead,
+    FixtureDoubtsHead,
+    LeaksHead,
 ]

@@ -181,6 +181,10 @@ def _building(app: FastAPI, studio: Studio) -> None:
     def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
         return studio.plan(project, height)
 
+    @app.get("/api/projects/{project}/check", response_model=list[A.Finding])
+    def check(project: str) -> list[dict[str, Any]]:
+        return studio.check(project)
+
     @app.get("/api/projects/{project}/section", response_model=A.Plan | None)
     def section(project: str, x: float, y: float, looking: float) -> dict[str, Any] | None:
         return studio.section(project, (x, y), looking)

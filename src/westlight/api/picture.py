@@ -22,7 +22,9 @@ from westlight.studio.studio import Studio
 
 from .answers import (
     AimHead,
+    FixtureDoubtsHead,
     GradeHead,
+    LeaksHead,
     NeutralHead,
     OpeningHead,
     OpeningsHead,
@@ -140,10 +142,18 @@ class PictureSocket:
         made = await self._ask("opening_between", corners=m["corners"])
         return OpeningHead(kind="opening", id=m["id"], **made)
 
+    async def _doubts(self, m: Message) -> FixtureDoubtsHead:
+        made = await self._ask("fixture_doubts")
+        return FixtureDoubtsHead(kind="doubts", id=m["id"], **made)
+
+    async def _leaks(self, m: Message) -> LeaksHead:
+        return LeaksHead(kind="leaks", id=m["id"], **await self._ask("leaks"))
+
     #: Questions about the picture; each carries a number that its answer gives back.
     _ASKED: ClassVar = {
         "start": _start, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
         "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening,
+        "doubts": _doubts, "leaks": _leaks,
     }  # fmt: skip
 
     async def _follow(self) -> None:

@@ -26,8 +26,8 @@ from westlight.core.transport.render import (
 from westlight.core.transport.smooth import smooth
 from westlight.core.transport.survey import survey
 
+from .answering import Answering
 from .films import Film, Guide
-from .showing import Showing
 from .spec import PictureSpec, SunSettings
 from .state import FIRST_BOUNCES, Send
 from .translate import (
@@ -69,7 +69,7 @@ class _Run:
     guide: Guide
 
 
-class LivePicture(Showing):
+class LivePicture(Answering):
     """The live engine. `apply` takes a new spec, `work` spends a little time on it."""
 
     def __init__(self, send: Send) -> None:

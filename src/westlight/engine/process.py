@@ -14,7 +14,8 @@ from .spec import PictureSpec
 #: What can be asked of the present picture, and the method that knows.
 ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade",
            "pattern": "pattern", "aim": "aim", "neutral": "neutral", "proof": "proof",
-           "openings": "openings", "opening_between": "opening_between"}  # fmt: skip
+           "openings": "openings", "opening_between": "opening_between",
+           "fixture_doubts": "fixture_doubts", "leaks": "leaks"}  # fmt: skip
 
 
 def run(connection: Connection) -> None:

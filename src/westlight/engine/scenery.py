@@ -12,13 +12,13 @@ import numpy as np
 
 from westlight import core
 from westlight.core.analysis import find_openings
-from westlight.core.colour import srgb_decode, srgb_to_working
 from westlight.core.errors import WestlightError
 from westlight.core.finish import coverage_of
 from westlight.core.model import Material, MaterialChange, Part, additions, edited
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.build import GeometryBuild
+from westlight.core.transport.embree import EmbreeScene
 from westlight.core.transport.film import F4
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.survey import survey
@@ -32,7 +32,7 @@ from .spec import (
     PictureSpec,
     SourceSpec,
 )
-from .translate import gain_of, matte_of, model_of, source_of
+from .translate import colour_of, gain_of, matte_of, model_of, source_of
 
 #: What geometry does not depend on.
 _AROUND = {"not_clay", "openings", "added_openings"}
@@ -40,14 +40,7 @@ _AROUND = {"not_clay", "openings", "added_openings"}
 
 def geometry_key(model: ModelSpec) -> str:
     """Key of everything the geometry of a model depends on."""
-    return f"{model.path}|{model.up}|{model.edits.model_dump_json(exclude=_AROUND)}"
-
-
-def colour_of(text: str) -> tuple[float, float, float]:
-    """Working-space reflectance of a colour written as #rrggbb."""
-    bytes_ = np.array([int(text[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
-    r, g, b = srgb_to_working(srgb_decode(bytes_))
-    return float(np.clip(r, 0, 1)), float(np.clip(g, 0, 1)), float(np.clip(b, 0, 1))
+    return f"{model.path}|{model.up}|{model.scale}|{model.edits.model_dump_json(exclude=_AROUND)}"
 
 
 def part_of(a: Addition) -> Part:
@@ -117,6 +110,7 @@ class Scenery:
     parts: list[Part]
     found: list[Portal] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)
+    _bare: EmbreeScene | None = None
 
     @staticmethod
     def of(model: ModelSpec) -> Scenery:
@@ -125,6 +119,12 @@ class Scenery:
         build = GeometryBuild(parts)
         found = find_openings(parts, assemble(build, []).top)
         return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
+
+    def bare(self) -> EmbreeScene:
+        """The building as rays meet it, without bodies of lamps."""
+        if self._bare is None:
+            self._bare = assemble(self.build, []).top
+        return self._bare
 
     def openings(self, model: ModelSpec) -> list[Portal]:
         """Openings as the artist left them: those found, edited, then those added."""

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 Point = tuple[float, float, float]
 Level = Annotated[float, Field(ge=-20, le=20)]
+Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 Kelvin = Annotated[float, Field(ge=1000, le=25000)]
 
 
@@ -99,7 +100,14 @@ class FixtureSettings(Settings):
     #: A fill exists only for the picture: a cheat, kept in a list of its own.
     fill: bool = False
     kelvin: Kelvin = 3000.0
+    #: A colour instead of kelvin.
+    colour: Hex | None = None
     visible: bool = True
+    in_reflections: bool = True
+    through_glass: bool = True
+    casts_shadow: bool = True
+    #: Its light ends here, in metres: a cheat.
+    range_m: Annotated[float, Field(gt=0.05, le=1000)] | None = None
     length: Annotated[float, Field(gt=0, le=100)] = 1.2
     beam_deg: Annotated[float, Field(gt=0.5, lt=170)] = 24.0
     field_deg: Annotated[float, Field(gt=1, le=180)] = 48.0
@@ -289,7 +297,6 @@ class MaterialEdit(Settings):
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
 
 
-Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 Size = Annotated[float, Field(gt=0, le=2000)]
 
 
@@ -363,6 +370,8 @@ class ModelSpec(Settings):
 
     path: str
     up: Literal["y", "z"] = "y"
+    #: Metres of one unit of the file.
+    scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     north_deg: float = 0.0
     edits: ModelEdits = Field(default_factory=ModelEdits)
 

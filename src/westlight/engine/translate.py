@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from westlight import core
+from westlight.core.colour import srgb_to_working
 from westlight.core.errors import WestlightError
 from westlight.core.finish import (
     Backdrop,
@@ -23,7 +24,7 @@ from westlight.core.finish import (
     Occlusion,
     PartGrade,
 )
-from westlight.core.model import Material, Model
+from westlight.core.model import Material, Model, scaled
 from westlight.core.photometry import ev100
 from westlight.core.sky import Hdri, Sky
 from westlight.core.sources import (
@@ -80,15 +81,22 @@ def sky_of(settings: SkySettings, north_deg: float) -> Sky:
     )
 
 
+def colour_of(text: str) -> tuple[float, float, float]:
+    """Working-space RGB 0…1 of a colour written as #rrggbb."""
+    encoded = np.array([int(text[i : i + 2], 16) for i in (1, 3, 5)]) / 255.0
+    r, g, b = srgb_to_working(encoded)
+    return float(np.clip(r, 0, 1)), float(np.clip(g, 0, 1)), float(np.clip(b, 0, 1))
+
+
 @lru_cache(maxsize=2)
-def _model(path: str, up: str, changed_at: float) -> Model:
-    return core.read_model(path, up)
+def _model(path: str, up: str, scale: float, changed_at: float) -> Model:
+    return scaled(core.read_model(path, up), scale)
 
 
 def model_of(spec: ModelSpec) -> Model:
     """The model of a spec as its file has it, kept between edits."""
     file = Path(spec.path)
-    return _model(spec.path, spec.up, file.stat().st_mtime if file.is_file() else 0.0)
+    return _model(spec.path, spec.up, spec.scale, file.stat().st_mtime if file.is_file() else 0.0)
 
 
 def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:
@@ -97,8 +105,13 @@ def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:
     for place in settings.places:
         common = {
             "luminous_flux_lm": settings.lumen,
-            "kelvin": settings.kelvin,
+            "kelvin": settings.kelvin if settings.colour is None else None,
+            "colour": None if settings.colour is None else colour_of(settings.colour),
             "visible": settings.visible,
+            "in_reflections": settings.in_reflections,
+            "through_glass": settings.through_glass,
+            "casts_shadow": settings.casts_shadow,
+            "range_m": settings.range_m,
         }
         made.append(_emitter(settings, name, place, common))
     return made
@@ -200,7 +213,7 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     if isinstance(s, SunSettings):
         leave_out = {"kelvin", "haze"}
     elif isinstance(s, FixtureSettings):
-        leave_out = {"lumen", "kelvin", "photometry_name", "efficacy", "unit", "fill"}
+        leave_out = {"lumen", "kelvin", "colour", "photometry_name", "efficacy", "unit", "fill"}
     return s.model_dump(exclude=leave_out)
 
 

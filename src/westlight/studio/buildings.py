@@ -11,12 +11,13 @@ from typing import Any
 from westlight import core
 from westlight.core.analysis import Cutter, Plan
 from westlight.core.model import Model as Building
+from westlight.core.model import scaled
 from westlight.engine.reading import read_safely
 from westlight.engine.spec import GlowSettings
 from westlight.store import Asset, Model, Source, View
 from westlight.store.rows import new_id
 
-from . import edits, importing, inventory
+from . import checks, edits, importing, inventory
 from .scenes import Scenes
 from .settings import ModelState
 
@@ -27,7 +28,8 @@ class Buildings(Scenes):
     def import_model(self, project_id: str, file: Path, name: str, up: str = "y") -> dict[str, Any]:
         """Read a building (GLB, or a zip with glTF or OBJ and their files) into a project.
 
-        It replaces the project's model; the first view is set to see it. Raises `ModelError`.
+        The first building sets the first view. One that replaces another keeps what was edited, by
+        name; what no longer matches is told in its remarks. Raises `ModelError`.
         """
         with tempfile.TemporaryDirectory() as folder:
             if name.lower().endswith(".zip"):
@@ -40,7 +42,14 @@ class Buildings(Scenes):
         with self.store.session() as session:
             self._project(session, project_id)
             steps = []
-            for row in self._rows(session, Model, project_id):
+            old = self._rows(session, Model, project_id)
+            if old:
+                kept = ModelState.model_validate(old[0].settings)
+                again = importing.carried_over(kept, ModelState.model_validate(settings),
+                                               self._building(ModelState.model_validate(settings)))  # fmt: skip
+                settings = again.model_dump(mode="json")
+                report["remarks"] = again.remarks
+            for row in old:
                 steps.append({"kind": "model", "id": row.id, "before": edits.state_of("model", row),
                               "after": None})  # fmt: skip
             after = {"project_id": project_id, "name": name, "position": 0, "settings": settings}
@@ -51,10 +60,12 @@ class Buildings(Scenes):
                 state = {"project_id": project_id, "name": glow, "position": len(sources) + n,
                          "settings": GlowSettings(material=glow).model_dump(mode="json")}  # fmt: skip
                 steps.append({"kind": "source", "id": new_id(), "before": None, "after": state})
-            view = self._rows(session, View, project_id)[0]
-            before = edits.state_of("view", view)
-            framed = {**before, "settings": importing.framing(report)}
-            steps.append({"kind": "view", "id": view.id, "before": before, "after": framed})
+            if not old:
+                # A building that replaces another is looked at from the same views.
+                view = self._rows(session, View, project_id)[0]
+                before = edits.state_of("view", view)
+                framed = {**before, "settings": importing.framing(report)}
+                steps.append({"kind": "view", "id": view.id, "before": before, "after": framed})
             edits.record(session, project_id, f"Import {name}", steps)
         return report
 
@@ -76,10 +87,10 @@ class Buildings(Scenes):
 
     def _building(self, state: ModelState) -> Building:
         with self._lock:
-            key = f"{state.asset}{state.up}"
+            key = f"{state.asset}{state.up}{state.scale}"
             if key not in self._buildings:
                 path = self.assets.path(state.asset, state.suffix)
-                self._buildings[key] = core.read_model(path, state.up)
+                self._buildings[key] = scaled(core.read_model(path, state.up), state.scale)
                 while len(self._buildings) > 2:
                     self._buildings.popitem(last=False)
             return self._buildings[key]
@@ -91,7 +102,7 @@ class Buildings(Scenes):
         if not rows:
             return None
         state = ModelState.model_validate(rows[0].settings)
-        key = f"{state.asset}{state.up}"
+        key = f"{state.asset}{state.up}{state.scale}"
         with self._lock:
             if key not in self._cutters:
                 self._cutters.clear()
@@ -112,9 +123,7 @@ class Buildings(Scenes):
         key = ("section", *(round(v, 2) for v in (*through, looking_deg)))
         return found and self._cut(found[0], key, lambda: found[1].section(through, looking_deg))
 
-    def _cut(
-        self, building: str, key: tuple[Any, ...], make: Callable[[], Plan]
-    ) -> dict[str, Any]:
+    def _cut(self, building: str, key: tuple[Any, ...], make: Callable[[], Plan]) -> dict[str, Any]:
         with self._lock:
             if (building, key) not in self._plans:
                 while len(self._plans) > 60:
@@ -135,3 +144,14 @@ class Buildings(Scenes):
             return {"parts": [], "materials": []}
         state = ModelState.model_validate(rows[0].settings)
         return inventory.described(self._building(state), state)
+
+    def check(self, project_id: str) -> list[dict[str, Any]]:
+        """What is doubtful about the building, each with a remedy in words."""
+        with self.store.session() as session:
+            rows = self._rows(session, Model, project_id)
+            places = [p["position"] for s in self._rows(session, Source, project_id)
+                      for p in s.settings.get("places", [])]  # fmt: skip
+        if not rows:
+            return []
+        state = ModelState.model_validate(rows[0].settings)
+        return checks.findings(self._building(state), state, places)

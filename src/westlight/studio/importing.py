@@ -8,8 +8,11 @@ from typing import Any
 
 from westlight import core
 from westlight.core.errors import ModelError
+from westlight.core.model import Model
 from westlight.core.model.write import write_glb
 from westlight.engine.spec import ViewSettings
+
+from .settings import ModelState
 
 
 def unpacked(file: Path, folder: Path) -> Path:
@@ -55,3 +58,22 @@ def framing(report: dict[str, Any]) -> dict[str, Any]:
         view = ViewSettings(position=camera["position"], target=camera["target"],
                             focal_length_mm=28, upright=False)  # fmt: skip
     return view.model_dump(mode="json")
+
+
+def carried_over(old: ModelState, new: ModelState, building: Model) -> ModelState:
+    """Settings of a building that replaces another: edits kept by name, the rest told in remarks."""
+    parts = {p.name for p in building.parts}
+    materials = {m.name for m in building.materials}
+    edits = old.edits
+    lost = [f"“{n}” was hidden; the new building has no such part." for n in edits.hidden
+            if n not in parts]  # fmt: skip
+    lost += [f"“{n}” was changed; the new building has no such material."
+             for n in [*edits.materials, *edits.not_clay] if n not in materials]  # fmt: skip
+    kept = edits.model_copy(update={
+        "hidden": [n for n in edits.hidden if n in parts],
+        "materials": {n: m for n, m in edits.materials.items() if n in materials},
+        "not_clay": [n for n in edits.not_clay if n in materials],
+    })  # fmt: skip
+    return new.model_copy(
+        update={"edits": kept, "scale": old.scale, "remarks": [*lost, *new.remarks][:40]}
+    )

@@ -70,7 +70,7 @@ def picture_of(
     if model is not None:
         state = ModelState.model_validate(model.settings)
         path = assets.path(state.asset, state.suffix)
-        building = ModelSpec(path=str(path), up=state.up, north_deg=project.north_deg,
+        building = ModelSpec(path=str(path), up=state.up, scale=state.scale, north_deg=project.north_deg,
                              edits=state.edits)  # fmt: skip
     return PictureSpec(
         model=building,

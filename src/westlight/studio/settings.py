@@ -78,6 +78,7 @@ class ModelState(Settings):
     asset: str
     suffix: str
     up: Literal["y", "z"] = "y"
+    scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     triangles: int = 0
     parts: int = 0
     materials: int = 0

@@ -126,6 +126,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Check */
+        get: operations["check_api_projects__project__check_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/fixtures": {
         parameters: {
             query?: never;
@@ -976,6 +993,20 @@ export interface components {
             sun_lx: number;
         };
         /**
+         * Finding
+         * @description Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure.
+         */
+        Finding: {
+            /** Part */
+            part: string | null;
+            /** Remedy */
+            remedy: string;
+            /** Text */
+            text: string;
+            /** Unit */
+            unit: string | null;
+        };
+        /**
          * FinishSettings
          * @description Everything after light, tone apart, which stands with the exposure.
          */
@@ -990,6 +1021,39 @@ export interface components {
             parts: components["schemas"]["PartGradeSettings"][];
         };
         /**
+         * FixtureDoubt
+         * @description An emitter that touches a surface: its copy, the gap, and a way in metres that frees it.
+         */
+        FixtureDoubt: {
+            /** Gap M */
+            gap_m: number;
+            /** Move */
+            move: [
+                number,
+                number,
+                number
+            ];
+            /** Place */
+            place: number;
+            /** Source */
+            source: string;
+        };
+        /**
+         * FixtureDoubtsHead
+         * @description Emitters that stand so close to surfaces that they speckle.
+         */
+        FixtureDoubtsHead: {
+            /** Found */
+            found: components["schemas"]["FixtureDoubt"][];
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "doubts";
+        };
+        /**
          * FixtureSettings
          * @description A fixture: one emitter, repeated at its places as linked copies.
          */
@@ -999,6 +1063,13 @@ export interface components {
              * @default 24
              */
             beam_deg: number;
+            /**
+             * Casts Shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /** Colour */
+            colour: string | null;
             /**
              * Efficacy
              * @default 90
@@ -1019,6 +1090,11 @@ export interface components {
              * @default 0.3
              */
             height: number;
+            /**
+             * In Reflections
+             * @default true
+             */
+            in_reflections: boolean;
             /**
              * Kelvin
              * @default 3000
@@ -1060,12 +1136,19 @@ export interface components {
              * @default 0.1
              */
             radius: number;
+            /** Range M */
+            range_m: number | null;
             /**
              * Shape
              * @default rectangle
              * @enum {string}
              */
             shape: "rectangle" | "disc" | "sphere" | "tube" | "spot" | "photometric";
+            /**
+             * Through Glass
+             * @default true
+             */
+            through_glass: boolean;
             /**
              * Unit
              * @default lm
@@ -1501,6 +1584,37 @@ export interface components {
             report: components["schemas"]["ImportReport"];
         };
         /**
+         * LeakRow
+         * @description A hole: share of all directions that see the sky by it, and a place near it in metres.
+         */
+        LeakRow: {
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Share */
+            share: number;
+        };
+        /**
+         * LeaksHead
+         * @description Holes seen from the camera; ``inside`` tells whether it stands in a room at all.
+         */
+        LeaksHead: {
+            /** Found */
+            found: components["schemas"]["LeakRow"][];
+            /** Id */
+            id: number;
+            /** Inside */
+            inside: boolean;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "leaks";
+        };
+        /**
          * LegendBand
          * @description One step of the false colours: stops from middle grey, cd/m², CSS colour.
          */
@@ -1755,6 +1869,11 @@ export interface components {
             parts: number;
             /** Remarks */
             remarks: string[];
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
             /**
              * Size M
              * @default [
@@ -3126,6 +3245,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    check_api_projects__project__check_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Finding"][];
                 };
             };
             /** @description Validation Error */

@@ -45,6 +45,8 @@ export type Head =
   | Schemas["NeutralHead"]
   | Schemas["OpeningsHead"]
   | Schemas["OpeningHead"]
+  | Schemas["FixtureDoubtsHead"]
+  | Schemas["LeaksHead"]
   | Aim
   | { kind: "ready"; pid: number };
 

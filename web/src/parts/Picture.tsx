@@ -27,6 +27,7 @@ const PICKING: Record<string, string> = {
   part: "Click a part to find it in the list. Esc ends.",
   "grade part": "Click the part to grade by itself. Esc ends.",
   "grade material": "Click something of the material to grade. Esc ends.",
+  aim: "Click what it should shine at. Esc ends.",
   opening: "Click two opposite corners of the opening, on its frame. Esc ends.",
 };
 

@@ -1,7 +1,9 @@
 import type { Fixture, Project } from "../api/types";
 import { Amount } from "../parts/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
+import { Hue } from "../parts/Hue";
 import { Repeat } from "../parts/Repeat";
+import { Seen, TooNear } from "../parts/Seen";
 import { Section } from "../parts/Section";
 import { Shelf } from "../parts/Shelf";
 import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
@@ -13,7 +15,6 @@ const SHAPES = [
   ["tube", "Tube"],
   ["spot", "Spot"],
 ] as const;
-const WARM_TO_COLD = "linear-gradient(to right, #ff9d3f, #ffd9ae, #fff, #dbe6ff)";
 
 /** Lamps: add by clicking the picture, then set amount, colour, size and place. */
 export function Fixtures() {
@@ -173,18 +174,7 @@ function Selected({
         onUnit={(unit) => void edit("source", id, { settings: { unit } }, "Unit")}
         onEfficacy={(efficacy) => void edit("source", id, { settings: { efficacy } }, "Efficacy")}
       />
-      <Amount
-        label="Colour"
-        value={f.kelvin}
-        min={1500}
-        max={10000}
-        step={50}
-        normal={3000}
-        track={WARM_TO_COLD}
-        write={(v) => `${v.toFixed(0)} K`}
-        onHold={(kelvin) => take({ kelvin })}
-        onRelease={() => void release(`Kelvin of ${name}`)}
-      />
+      <Hue fixture={f} id={id} name={name} onHold={(kelvin) => take({ kelvin, colour: null })} />
       {f.shape === "rectangle" ? (
         <>
           {size("width", "Width")}
@@ -216,17 +206,15 @@ function Selected({
       {f.shape === "photometric" && (
         <p className="text-ink-2">Spreads its light as the file “{f.photometry_name}” says.</p>
       )}
-      <label className="flex items-center gap-2 py-[3px]">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
-          checked={f.visible}
-          onChange={(e) =>
-            void edit("source", id, { settings: { visible: e.target.checked } }, "Visibility")
-          }
-        />
-        Seen by camera and reflections
-      </label>
+      <Seen id={id} fixture={f} />
+      <TooNear id={id} name={name} fixture={f} />
+      <button
+        className="button"
+        title="Turn all copies so that they shine at a point"
+        onClick={() => set({ picking: "aim", placing: null })}
+      >
+        Aim by a click
+      </button>
       {first && f.places.length === 1 && (
         <div className="mt-1">
           {(["x", "y", "z"] as const).map((axis, i) => (

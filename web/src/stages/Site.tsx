@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import { Additions } from "../parts/Additions";
 import { Amount } from "../parts/Amount";
+import { Check, UNITS } from "../parts/Check";
 import { Choice } from "../parts/Choice";
 import { Parts } from "../parts/Parts";
 import { Section } from "../parts/Section";
@@ -43,7 +44,10 @@ export function Site() {
               {model.settings.triangles.toLocaleString("en").replace(/,/g, " ")} triangles ·{" "}
               {model.settings.materials} materials
               <br />
-              {model.settings.size_m.map((v) => v.toFixed(1)).join(" × ")} m with surroundings
+              {model.settings.size_m
+                .map((v) => (v * model.settings.scale).toFixed(1))
+                .join(" × ")}{" "}
+              m with surroundings
             </p>
             {model.settings.remarks.length > 0 && (
               <details className="mb-2 text-ink-2">
@@ -69,6 +73,29 @@ export function Site() {
             onChoose={setUp}
           />
         </div>
+        {model && (
+          <label className="mb-2 grid grid-cols-[78px_1fr] items-center gap-2">
+            <span className="text-ink-2">Made in</span>
+            <select
+              className="entry"
+              value={model.settings.scale}
+              onChange={(e) =>
+                void edit(
+                  "model",
+                  model.id,
+                  { settings: { scale: Number(e.target.value) } },
+                  "Unit of the file",
+                )
+              }
+            >
+              {Object.entries(UNITS).map(([unit, k]) => (
+                <option key={unit} value={k}>
+                  {unit}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         <button className="button" onClick={() => input.current?.click()}>
           {model ? "Replace the building …" : "Choose a file …"}
         </button>
@@ -86,6 +113,7 @@ export function Site() {
         />
         <p className="mt-2 text-ink-2">GLB, or a zip with a glTF or OBJ and its files. Metres.</p>
       </Section>
+      <Check />
       <Additions />
       <Parts />
       <Section title="Place">

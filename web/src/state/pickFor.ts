@@ -28,6 +28,7 @@ export async function pickFor(what: Picking, x: number, y: number) {
     set({ picking: null, found: { part: hit.part, material: hit.material } });
     return;
   }
+  if (what === "aim") return aimAt(x, y);
   if (what === "opening") return secondCorner(x, y);
   if (what === "grade part" || what === "grade material") return gradePicked(what, x, y);
   if (what !== "neutral") return addAt(what.slice(4) as Addition["kind"], x, y);
@@ -57,6 +58,24 @@ async function secondCorner(x: number, y: number) {
   const name = `Opening by hand ${edits.added_openings.length + 1}`;
   const made = { ...opening, name, gain: 0 };
   await editModel({ added_openings: [...edits.added_openings, made] }, name);
+}
+
+/** Turn every copy of the selected fixture to a point. */
+async function aimAt(x: number, y: number) {
+  const hit = await pick(x, y);
+  const source = get().project?.sources.find((s) => s.id === get().selected);
+  if (!hit.hit || !hit.position || source?.settings.kind !== "fixture") {
+    set({ problem: "There is no surface at this point; click what should be lit." });
+    return;
+  }
+  const [tx, ty, tz] = hit.position;
+  const places = source.settings.places.map((p) => {
+    const [px, py, pz] = p.position;
+    const length = Math.hypot(tx - px, ty - py, tz - pz) || 1;
+    return { ...p, direction: [(tx - px) / length, (ty - py) / length, (tz - pz) / length] };
+  });
+  set({ picking: null });
+  await edit("source", source.id, { settings: { places } }, `Aim ${source.name}`);
 }
 
 async function gradePicked(what: "grade part" | "grade material", x: number, y: number) {

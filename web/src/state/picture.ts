@@ -191,6 +191,12 @@ export const askOpenings = async () => (await ask<"openings">("openings", {})).f
 /** An opening between two opposite corners clicked in the picture. */
 export const askOpening = (corners: [number, number][]) => ask<"opening">("opening", { corners });
 
+/** Emitters that stand so close to a surface that they speckle. */
+export const askDoubts = async () => (await ask<"doubts">("doubts", {})).found;
+
+/** Holes by which the sky is seen from the camera. */
+export const askLeaks = () => ask<"leaks">("leaks", {});
+
 /** The surface under a point of the picture, x and y in 0…1. */
 export const pick = (x: number, y: number, kind: "pick" | "meter" = "pick"): Promise<Picked> =>
   ask<"picked">(kind, { x, y });

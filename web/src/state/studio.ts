@@ -35,6 +35,7 @@ export type Picking =
   | "grade part"
   | "grade material"
   | "opening"
+  | "aim"
   | `add ${Addition["kind"]}`;
 
 type Partially<T> = { [K in keyof T]?: T[K] extends object ? Partially<T[K]> : T[K] };

@@ -152,7 +152,9 @@ class Cutter:
                 if outline is not None:
                     below.append(outline)
                     boxes.append(np.array([low[:2], high[:2]]))
-        low2, high2 = _reach(boxes) if boxes else (lows[:, :2].min(axis=0), highs[:, :2].max(axis=0))
+        low2, high2 = (
+            _reach(boxes) if boxes else (lows[:, :2].min(axis=0), highs[:, :2].max(axis=0))
+        )
         return Plan(
             height_m, filled, lines, below,
             (float(low2[0]), float(low2[1])), (float(high2[0]), float(high2[1])),

@@ -2,10 +2,10 @@
 
 from .edit import MaterialChange, doubts, edited, mean_reflectance
 from .material import Material, Texture
-from .parts import Mesh, Model, ModelCamera, Part
+from .parts import Mesh, Model, ModelCamera, Part, scaled
 from .read import read_model
 
 __all__ = [
     "Material", "MaterialChange", "Mesh", "Model", "ModelCamera", "Part", "Texture", "doubts",
-    "edited", "mean_reflectance", "read_model",
+    "edited", "mean_reflectance", "read_model", "scaled",
 ]  # fmt: skip

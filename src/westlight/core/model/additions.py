@@ -93,7 +93,7 @@ def tree(
     around = clumps[rng.integers(len(clumps), size=_leaf_count(crown))]
     at = around + _in_ball(rng, len(around)) * crown * 0.34
     leaves, leaf_faces = _leaves(rng, at)
-    trunk, trunk_faces = _trunk(width * 0.035 + 0.03, middle[2])
+    trunk, trunk_faces = _trunk(width * 0.02 + 0.03, middle[2])
     faces = np.concatenate([leaf_faces, trunk_faces + len(leaves)])
     of = np.concatenate([np.zeros(len(leaf_faces), np.int32), np.ones(len(trunk_faces), np.int32)])
     points = np.concatenate([leaves, trunk]).astype(np.float32)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -99,6 +99,22 @@ class Model:
             raise ModelError("The model holds no triangles.")
         low = np.min([b[0] for b in boxes], axis=0)
         return low, np.max([b[1] for b in boxes], axis=0)
+
+
+def scaled(model: Model, factor: float) -> Model:
+    """The model with every length multiplied, for files whose unit is not the metre."""
+    if factor == 1.0:
+        return model
+    k = np.diag([factor, factor, factor, 1.0])
+    parts = [replace(p, matrix=k @ p.matrix) for p in model.parts]
+
+    def grown(point: tuple[float, float, float]) -> tuple[float, float, float]:
+        return point[0] * factor, point[1] * factor, point[2] * factor
+
+    cameras = [
+        replace(c, position=grown(c.position), target=grown(c.target)) for c in model.cameras
+    ]
+    return replace(model, parts=parts, cameras=cameras)
 
 
 def place(matrix: npt.NDArray[np.float64], points: npt.ArrayLike) -> npt.NDArray[np.float64]:

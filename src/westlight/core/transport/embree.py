@@ -195,6 +195,22 @@ class EmbreeScene:
             free += int(ray[8] >= 0)
         return free / len(directions)
 
+    def distances(
+        self, origins: npt.NDArray[np.float64], directions: npt.NDArray[np.float64]
+    ) -> npt.NDArray[np.float64]:
+        """Metres to the first solid thing along unit rays (n, 3), infinity where none; for few rays."""
+        ray = ray_buffer()
+        words = ray.view(np.uint32)
+        out = np.full(len(directions), np.inf)
+        for i, (o, d) in enumerate(zip(origins, directions, strict=True)):
+            ray[:12] = 0.0
+            ray[0:3], ray[4:7], ray[8] = o, d, 1e30
+            words[9], words[17:20] = MASK_SOLID, 0xFFFFFFFF
+            _intersect(self.handle, ray.ctypes.data, None)
+            if words[18] != 0xFFFFFFFF:
+                out[i] = ray[8]
+        return out
+
     def commit(self) -> EmbreeScene:
         """Build the hierarchy; raises ``RuntimeError`` with Embree's error number."""
         _commit_scene(self.handle)
@@ -204,6 +220,7 @@ class EmbreeScene:
         return self
 
 
+_intersect = _declare("rtcIntersect1", None, _p, _p, _p)
 _occluded = _declare("rtcOccluded1", None, _p, _p, _p)
 
 

@@ -1,0 +1,109 @@
+"""What is doubtful about a scene: emitters that touch surfaces, and holes that leak daylight."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from ..transport.embree import EmbreeScene
+from ..transport.portals import Portal
+
+Array = npt.NDArray[np.float64]
+#: Rays that look for holes; of the upper half a room must close off so many to be a room.
+LOOKS, INSIDE_SHARE = 6000, 0.55
+#: Exits nearer to each other than this are one hole, in metres along the walls.
+ONE_HOLE_M = 1.2
+
+
+def _sphere(count: int) -> Array:
+    """Unit directions (count, 3) spread evenly."""
+    z = 1 - 2 * (np.arange(count) + 0.5) / count
+    phi = np.arange(count) * 2.399963
+    r = np.sqrt(1 - z * z)
+    return np.stack([r * np.cos(phi), r * np.sin(phi), z], axis=1)
+
+
+@dataclass(frozen=True)
+class Near:
+    """The nearest surface around a point: distance in metres, unit direction away from it."""
+
+    distance_m: float
+    away: Array
+
+
+def close_surface(
+    top: EmbreeScene, position: Sequence[float], shines: Sequence[float] | None, within_m: float
+) -> Near | None:
+    """The nearest surface within metres of a point, on the side an emitter ``shines`` to (None: all).
+
+    A surface it shines away from does no harm. None if there is none.
+    """
+    at, ways = np.asarray(position, float), _sphere(160)
+    if shines is not None:
+        n = np.asarray(shines, float)
+        # Grazing directions carry little light and would meet the surface it is mounted on.
+        ways = ways[ways @ (n / max(float(np.linalg.norm(n)), 1e-9)) > 0.3]
+    distances = top.distances(np.broadcast_to(at, ways.shape), ways)
+    k = int(np.argmin(distances))
+    if not distances[k] < within_m:
+        return None
+    return Near(float(distances[k]), -ways[k])
+
+
+@dataclass(frozen=True)
+class Leak:
+    """A hole: share of all directions that see the sky by it, and a place near it in metres."""
+
+    share: float
+    position: Array
+
+
+@dataclass(frozen=True)
+class Leaks:
+    """Whether a point lies in a room at all, and the holes seen from there, largest first."""
+
+    inside: bool
+    leaks: list[Leak]
+
+
+def find_leaks(top: EmbreeScene, position: Sequence[float], openings: Sequence[Portal]) -> Leaks:
+    """Holes by which the open sky is seen from a point, though no opening is there.
+
+    An open door is one of them as long as it has no opening.
+    """
+    at, ways = np.asarray(position, float), _sphere(LOOKS)
+    distances = top.distances(np.broadcast_to(at, ways.shape), ways)
+    gone = ~np.isfinite(distances)
+    upper = ways[:, 2] > 0
+    inside = float((~gone[upper]).mean()) > INSIDE_SHARE
+    if not inside:
+        return Leaks(False, [])
+    free = ways[gone]
+    for p in openings:
+        free = free[~_through(p, at, free)]
+    # A hole lies about as far as what is met around it.
+    met = ~gone
+    groups: list[list[Array]] = []
+    for d in free:
+        around = met & (ways @ d > 0.97)
+        reach = float(np.median(distances[around])) if around.any() else 3.0
+        exit_ = at + d * min(reach, 30.0)
+        near = next((g for g in groups if min(np.linalg.norm(q - exit_) for q in g) < ONE_HOLE_M),
+                    None)  # fmt: skip
+        (near.append(exit_) if near is not None else groups.append([exit_]))
+    found = [Leak(len(g) / LOOKS, np.mean(g, axis=0)) for g in groups if len(g) > 2]
+    return Leaks(True, sorted(found, key=lambda x: -x.share)[:8])
+
+
+def _through(p: Portal, at: Array, ways: Array) -> npt.NDArray[np.bool_]:
+    """Which rays from a point leave by a portal."""
+    u, v, n = p.axes()
+    middle = np.asarray(p.position, float)
+    facing = ways @ n
+    t = ((middle - at) @ n) / np.where(np.abs(facing) > 1e-6, facing, 1e-6)
+    hit = at + ways * t[:, None] - middle
+    inside = (np.abs(hit @ u) <= p.width / 2 + 0.05) & (np.abs(hit @ v) <= p.height / 2 + 0.05)
+    return np.asarray((t > 0) & inside)

@@ -1,0 +1,224 @@
+"""Answers about the present picture: readings, surfaces, the sun's patterns, openings, what is doubtful."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from westlight.core.analysis import (
+    aim,
+    close_surface,
+    find_leaks,
+    opening_under,
+    pattern_map,
+    portal_between,
+    read_spot,
+    sun_grid,
+)
+from westlight.core.colour import AP1_LUMINANCE, white_of
+from westlight.core.finish import block_mean, starting_grade
+from westlight.core.finish.start import Mood
+from westlight.core.transport.portals import Portal
+from westlight.core.transport.render import irradiance_at, surface_under
+
+from .showing import Showing
+from .spec import FixtureSettings
+from .translate import ev_of, finish_of, view_of
+
+#: Largest number a half float can hold.
+HALF_TOP = 65504.0
+#: Widest scene-linear picture that is kept of a proof.
+PROOF_WIDTH = 640
+#: Width of the picture that patterns are scored on.
+PATTERN_WIDTH = 112
+#: Paths the meter sends from a surface to read its illuminance.
+METER_SAMPLES = 256
+#: An emitter nearer to a surface than this speckles.
+TOO_NEAR_M = 0.1
+
+
+def described(portal: Portal) -> dict[str, Any]:
+    """An opening in numbers."""
+    return {
+        "name": portal.name, "position": [round(float(v), 4) for v in portal.position],
+        "inward": [round(float(v), 5) for v in portal.inward],
+        "width": round(float(portal.width), 3), "height": round(float(portal.height), 3),
+    }  # fmt: skip
+
+
+class Answering(Showing):
+    """What can be asked; nothing here changes the picture."""
+
+    def neutral(self, x: float, y: float) -> dict[str, Any]:
+        """White point that makes what is seen at a point neutral."""
+        reading = self.meter(x, y)
+        if not reading["luminance"] > 0:
+            return {}
+        kelvin, tint = white_of(reading["rgb"])
+        return {"kelvin": round(kelvin), "tint": round(float(np.clip(tint, -50, 50)), 1)}
+
+    def proof(self) -> dict[str, Any]:
+        """The present picture as files: finished as JPEG, scene-linear as bytes of half floats."""
+        if self.assembled is None:
+            return {}
+        picture, scale = self._mixture()
+        file = io.BytesIO()
+        Image.fromarray(self.finished(picture, scale, True).pixels).save(file, "JPEG", quality=93)
+        factor = max(1, picture.shape[1] // PROOF_WIDTH)
+        small = picture if factor == 1 else block_mean(picture, factor)
+        return {"jpeg": file.getvalue(), "linear": np.clip(small, 0, HALF_TOP).astype(np.float16)}
+
+    def starting_grade(self, mood: Mood) -> dict[str, Any]:
+        """Settings of the grade for a mood, worked out from the present picture."""
+        picture, _ = self._mixture()
+        before = finish_of(self.spec.finish, self.spec.exposure.tone).grade
+        made = starting_grade(
+            picture, ev_of(self.spec.exposure), mood, before, self.spec.exposure.tone
+        )
+        names = ("contrast", "shadows", "compression", "compression_start", "saturation")
+        return {name: getattr(made, name) for name in names}
+
+    def pattern(self, step_deg: float, picked: list[tuple[float, float]]) -> dict[str, Any]:
+        """Every sun position about ``step_deg`` apart, scored for this view."""
+        if self.assembled is None or self.spec.model is None:
+            return {}
+        width = PATTERN_WIDTH
+        view = view_of(self.spec.view, width, max(round(width / self.spec.view.aspect), 16))
+        made = pattern_map(self.assembled, view, sun_grid(step_deg), self.spec.model.north_deg,
+                           picked)  # fmt: skip
+        return {name: values.round(4).tolist() for name, values in asdict(made).items()}
+
+    def aim(self, x: float, y: float, through: tuple[float, float] | None) -> dict[str, Any]:
+        """Sun directions that light the surface at a point, through the opening at another."""
+        patch = self.pick(x, y)
+        if self.assembled is None or self.scene is None or self.spec.model is None:
+            return {"problem": "There is no building yet."}
+        if not patch["hit"]:
+            return {"problem": "There is no surface at this point; click on a wall or floor."}
+        opening = None
+        if through is not None:
+            view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+            hit = self.pick(*through)
+            beyond = hit["distance"] + 0.4 if hit["hit"] else 1e4
+            openings = self.scene.openings(self.spec.model)
+            opening = opening_under(openings, *view.ray(*through), beyond)
+            if opening is None:
+                return {"problem": "There is no glazed opening there; click on a window, or aim "
+                                   "any way."}  # fmt: skip
+        made = aim(self.assembled, patch["position"], patch["normal"], opening,
+                   self.spec.model.north_deg)  # fmt: skip
+        return {"open": made.open.round(2).tolist(), "blocked": made.blocked.round(2).tolist(),
+                "spacing_deg": made.spacing_deg,
+                "opening": "" if opening is None else opening.name}  # fmt: skip
+
+    def openings(self) -> dict[str, Any]:
+        """Openings of the building as they were found, and the share of the light each lets in."""
+        if self.scene is None:
+            return {"found": []}
+        return {"found": [described(p) for p in self.scene.found]}
+
+    def opening_between(self, corners: list[tuple[float, float]]) -> dict[str, Any]:
+        """An opening between two opposite corners clicked in the picture, facing the room."""
+        if self.scene is None or self.assembled is None:
+            return {"problem": "There is no building yet."}
+        hits = [self.pick(x, y) for x, y in corners]
+        if not all(h["hit"] for h in hits):
+            return {"problem": "Click on the wall or frame at two opposite corners of the opening; "
+                               "there is no surface at one of these points."}  # fmt: skip
+        made = portal_between(hits[0]["position"], hits[1]["position"], self.assembled.top)
+        if made is None:
+            return {"problem": "These points make no opening; choose two opposite corners at least "
+                               "15 cm apart, of a hole between a room and the open air."}  # fmt: skip
+        return {"opening": described(made)}
+
+    def pick(self, x: float, y: float) -> dict[str, Any]:
+        """The solid surface under a point of the picture (0…1 from top left)."""
+        if self.assembled is None:
+            return {"hit": False}
+        view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+        hit = surface_under(self.assembled, *view.ray(x, y))
+        if hit is None:
+            return {"hit": False}
+        return {
+            "hit": True,
+            "position": [round(float(v), 4) for v in hit[:3]],
+            "normal": [round(float(v), 4) for v in hit[3:6]],
+            "distance": round(float(hit[6]), 3),
+            **self._what_was_hit(int(hit[7]), int(hit[8])),
+            # Along the camera's axis, which is how focus is set.
+            "depth": round(float((hit[:3] - view.position) @ view.axes()[2]), 3),
+        }
+
+    def _what_was_hit(self, instance: int, triangle: int) -> dict[str, Any]:
+        """Names of the part and the material under a ray; nothing for the body of a fixture."""
+        assert self.scene is not None
+        build = self.scene.build
+        if not 0 <= instance < len(build.instance_part):
+            return {}
+        part = self.scene.parts[int(build.triangle_part[triangle])]
+        if build.instance_part[instance] >= 0:
+            part = self.scene.parts[int(build.instance_part[instance])]
+        row = int(build.triangle_material[triangle])
+        return {"part": part.name, "material": build.materials[row].name}
+
+    def meter(self, x: float, y: float) -> dict[str, Any]:
+        """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.
+
+        Luminance in cd/m², stops from middle grey, working-space RGB, share of each source; and on
+        a surface its illuminance in lux, traced there.
+        """
+        found = {
+            s.id: (best[0].at(1), self.gains[s.id]) for s in self.spec.sources
+            if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
+        }  # fmt: skip
+        spot = read_spot(found, x, y, ev_of(self.spec.exposure))
+        reading: dict[str, Any] = {**self.pick(x, y), **asdict(spot), "lux": None}
+        if reading["hit"] and self.assembled is not None:
+            normal = np.array(reading["normal"])
+            at = np.array(reading["position"]) + 1e-3 * normal
+            light = irradiance_at(self.assembled, [at], [normal], samples=METER_SAMPLES, seed=1,
+                                  bounces=2)[0]  # fmt: skip
+            counted = [s.counts for s in self.spec.sources]
+            gains = np.array([self.gains[s.id] for s in self.spec.sources])
+            reading["lux"] = float(((light * gains) @ AP1_LUMINANCE)[counted].sum())
+        return reading
+
+    def fixture_doubts(self) -> dict[str, Any]:
+        """Emitters that stand so close to a surface that they speckle, and how far to move them."""
+        found: list[dict[str, Any]] = []
+        if self.assembled is None or self.scene is None:
+            return {"found": found}
+        for s in self.spec.sources:
+            if not isinstance(s.settings, FixtureSettings) or not s.counts:
+                continue
+            f = s.settings
+            one_sided = f.shape in ("rectangle", "disc", "spot")
+            for n, place in enumerate(f.places):
+                near = close_surface(
+                    self.scene.bare(),
+                    place.position,
+                    place.direction if one_sided else None,
+                    TOO_NEAR_M + f.radius,
+                )
+                if near is None:
+                    continue
+                gap = max(near.distance_m - (0 if one_sided else f.radius), 0.0)
+                if gap < TOO_NEAR_M:
+                    move = [round(float(v) * (TOO_NEAR_M - gap), 4) for v in near.away]
+                    found.append({"source": s.id, "place": n, "gap_m": round(gap, 3), "move": move})
+        return {"found": found}
+
+    def leaks(self) -> dict[str, Any]:
+        """Where the open sky is seen from inside the room of the view, though no opening is there."""
+        if self.scene is None or self.spec.model is None:
+            return {"inside": False, "found": []}
+        made = find_leaks(self.scene.bare(), self.spec.view.position,
+                          self.scene.openings(self.spec.model))  # fmt: skip
+        return {"inside": made.inside, "found": [
+            {"share": round(x.share, 4), "position": [round(float(v), 2) for v in x.position]}
+            for x in made.leaks
+        ]}  # fmt: skip

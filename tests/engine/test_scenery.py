@@ -1,0 +1,130 @@
+"""The scene of a spec: openings as they were edited, additions, haze, and the draft under a moving camera."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from westlight.core.transport.portals import Portal
+from westlight.engine.scenery import Scenery, air_of, part_of
+from westlight.engine.spec import (
+    AddedOpening,
+    Addition,
+    BackdropSettings,
+    HazeSettings,
+    ModelEdits,
+    ModelSpec,
+    OpeningEdit,
+    PartGradeSettings,
+)
+from westlight.engine.translate import colour_of
+
+from .test_live import Bench, room, spec
+
+__all__ = ["room"]
+
+
+def test_a_colour_is_linear_light() -> None:
+    assert colour_of("#ffffff") == pytest.approx((1, 1, 1), abs=1e-3)
+    assert colour_of("#808080") == pytest.approx((0.2158,) * 3, abs=2e-3)
+
+
+def test_openings_as_the_artist_left_them(room: Path) -> None:
+    edits = ModelEdits(
+        openings={"a": OpeningEdit(on=False), "b": OpeningEdit(turned=True, gain=1.0)},
+        added_openings=[AddedOpening(name="door", position=(0, 0, 1), inward=(0, 1, 0),
+                                     width=1, height=2, gain=-1)],
+    )  # fmt: skip
+    model = ModelSpec(path=str(room), edits=edits)
+    scenery = Scenery.of(model)
+    scenery.found = [Portal((0, 0, 1), (1, 0, 0), 1, 1, name=n) for n in ("a", "b", "c")]
+    made = scenery.openings(model)
+    assert [p.name for p in made] == ["b", "c", "door"]
+    assert made[0].inward == (-1, 0, 0)
+    assert [p.gain for p in made] == [2.0, 1.0, 0.5]
+
+
+def test_additions_join_the_parts_unless_switched_off(room: Path) -> None:
+    card = Addition(id="x", name="Card", kind="blocker", position=(1, 1, 0), size_m=(2, 0.1, 1),
+                    colour="#000000")  # fmt: skip
+    tree = Addition(
+        id="y", name="Tree", kind="tree", position=(9, 9, 0), size_m=(3, 3, 5), on=False
+    )
+    scenery = Scenery.of(ModelSpec(path=str(room), edits=ModelEdits(additions=[card, tree])))
+    names = {p.name: p for p in scenery.parts}
+    assert names["Card"].blocker
+    assert "Tree" not in names
+    assert len(part_of(tree).mesh.faces) > 400
+
+
+def test_haze_of_settings() -> None:
+    made = air_of([HazeSettings(on=False), HazeSettings(visibility_m=50, colour="#ff0000")])
+    assert len(made) == 1
+    scattered, absorbed = made[0].shares
+    assert scattered[0] == pytest.approx(0.95)
+    assert scattered[2] < 0.2
+    assert absorbed == pytest.approx([0.05] * 3)
+
+
+def test_a_moving_camera_shows_a_draft_and_settles_into_the_view(room: Path) -> None:
+    bench = Bench()
+    still = spec(room, noise=0.5)
+    bench.show(still)
+    moved = still.model_copy(update={
+        "moving": True, "view": still.view.model_copy(update={"position": (1.0, 0.4, 1.6)})
+    })  # fmt: skip
+    bench.show(moved, lambda f: f["scale"] == 4 or f["width"] < 120)
+    draft = bench.pixels()
+    assert draft.mean() > 15  # not black where no direct light falls
+    bench.show(moved.model_copy(update={"moving": False}))
+    settled = bench.pixels()
+    assert bench.frames()[-1]["settled"]
+    small = settled[: draft.shape[0] * 2 : 2, : draft.shape[1] * 2 : 2]
+    assert abs(np.median(small) - np.median(draft)) < 60
+
+
+def test_a_backdrop_and_a_graded_part_change_the_picture_without_new_light(
+    room: Path, tmp_path: Path
+) -> None:
+    from westlight.core.files import write_exr
+
+    write_exr(tmp_path / "red.exr", np.tile(np.float32([0.8, 0.02, 0.02]), (8, 16, 1)), {})
+    bench = Bench()
+    plain = spec(room, noise=0.5)
+    up = plain.model_copy(
+        update={"view": plain.view.model_copy(update={"target": (2.0, 2.0, 9.0)})}
+    )
+    bench.show(up)
+    before = bench.pixels()
+    hung = up.finish.model_copy(
+        update={"backdrop": BackdropSettings(path=str(tmp_path / "red.exr"))}
+    )
+    bench.show(up.model_copy(update={"finish": hung}))
+    after = bench.pixels()
+    red = (after[..., 0] > after[..., 2] + 60).mean()
+    assert red > 0.05
+    assert (before[..., 0] > before[..., 2] + 60).mean() < 0.01
+    bench.show(plain)
+    before, films = bench.pixels(), len(bench.live.films.films)
+    graded = up.finish.model_copy(
+        update={"parts": [PartGradeSettings(of="part", what="room", stops=-4)]}
+    )
+    bench.show(plain.model_copy(update={"finish": graded}))
+    dark = bench.pixels()
+    assert np.median(dark) < 0.5 * np.median(before)
+    assert len(bench.live.films.films) == films
+
+
+def test_answers_about_openings_leaks_and_lamps(room: Path) -> None:
+    bench = Bench()
+    bench.show(spec(room, noise=0.5, lamp_y=3.98))
+    live = bench.live
+    assert live.openings() == {"found": []}
+    leaks = live.leaks()
+    assert leaks["inside"] is False or leaks["found"]
+    found = live.fixture_doubts()["found"]
+    assert found == [] or found[0]["source"] == "lamp"
+    wrong = live.opening_between([(0.5, 0.5), (0.5, 0.5)])
+    assert "problem" in wrong

@@ -1,0 +1,103 @@
+"""Looking a building over, replacing it, backdrops on their shelf."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from westlight.core.errors import PictureFileError
+from westlight.core.model import Material, Mesh, Model, Part
+from westlight.core.model.write import write_glb
+from westlight.engine.spec import MaterialEdit, ModelEdits
+from westlight.studio.checks import findings, fitting_scale
+from westlight.studio.errors import NotFound
+from westlight.studio.importing import carried_over
+from westlight.studio.settings import ModelState
+from westlight.studio.studio import Studio
+
+from ..core.shapes import BOX_FACES
+
+
+def block(name: str, size: float, material: Material, at: float = 0.0) -> Part:
+    points = [[at + x * size, y * size, z * size] for x in (0, 1) for y in (0, 1) for z in (0, 1)]
+    return Part(name, Mesh.single(name, points, BOX_FACES, material))
+
+
+STATE = ModelState(asset="x", suffix=".glb")
+
+
+def test_units_are_guessed_from_the_height() -> None:
+    assert fitting_scale([12, 8, 5]) is None
+    assert fitting_scale([12_000, 8_000, 5_000]) == "mm"
+    assert fitting_scale([1200, 800, 500]) == "cm"
+    assert fitting_scale([0.01, 0.01, 0.005]) is None  # nothing fits
+
+
+def test_what_is_doubtful_is_found_with_a_remedy() -> None:
+    plaster, white = Material(0.6, name="plaster"), Material(0.97, name="snow")
+    model = Model([block("house", 4, plaster), block("house copy", 4, plaster),
+                   block("Pendant 1", 0.3, white, 2.0), block("Pendant 2", 0.3, plaster, 3.0)])  # fmt: skip
+    found = findings(model, STATE, [(2.1, 0.1, 0.1)])
+    texts = " ".join(f["text"] for f in found)
+    assert "“house copy” stands exactly where “house” does" in texts
+    assert "snow: It reflects 97%" in texts
+    assert "“Pendant 2” looks like a lamp" in texts
+    assert "Pendant 1" not in texts
+    assert all(f["remedy"] for f in found)
+    giant = findings(Model([block("house", 4000, plaster)]), STATE, [])
+    assert giant[0]["unit"] == "mm"
+    assert findings(Model([block("house", 4, plaster)]), STATE, []) == []
+
+
+def test_a_building_that_replaces_another_keeps_edits_by_name() -> None:
+    edits = ModelEdits(hidden=["roof", "gone"], not_clay=["oak"],
+                       materials={"oak": MaterialEdit(reflectance=0.4), "tin": MaterialEdit()})  # fmt: skip
+    old = STATE.model_copy(update={"edits": edits, "scale": 0.01})
+    new = carried_over(old, STATE, Model([block("roof", 1, Material(0.5, name="oak"))]))
+    assert new.edits.hidden == ["roof"]
+    assert list(new.edits.materials) == ["oak"]
+    assert new.scale == 0.01
+    assert any("gone" in r for r in new.remarks)
+    assert any("tin" in r for r in new.remarks)
+
+
+def test_replacing_keeps_views_and_says_what_is_lost(studio: Studio, tmp_path: Path) -> None:
+    project = studio.create_project("Twice")
+    for n, part in enumerate(("door", "gate")):
+        parts = [block("walls", 4, Material(0.5, name="plaster")),
+                 block(part, 1, Material(0.5, name="oak"), 9)]  # fmt: skip
+        write_glb(Model(parts), tmp_path / f"{n}.glb")
+    studio.import_model(project, tmp_path / "0.glb", "0.glb")
+    row = studio.overview(project)["models"][0]
+    patch = {"settings": {"edits": {"hidden": ["door", "walls"]}}}
+    studio.change(project, "model", row["id"], patch, "Hide")
+    view = studio.overview(project)["views"][0]["settings"]
+    report = studio.import_model(project, tmp_path / "1.glb", "1.glb")
+    after = studio.overview(project)
+    assert after["views"][0]["settings"] == view
+    assert after["models"][0]["settings"]["edits"]["hidden"] == ["walls"]
+    assert any("door" in r for r in report["remarks"])
+    assert studio.check(project) == []
+    cut = studio.section(project, (2.0, 2.0), 90.0)
+    assert cut is not None
+    assert len(cut["filled"]) == 1
+    studio.undo(project)
+    assert studio.overview(project)["models"][0]["settings"]["edits"]["hidden"] == ["door", "walls"]
+
+
+def test_backdrops_are_kept_and_bad_ones_refused(studio: Studio, tmp_path: Path) -> None:
+    shelf = studio.backdrops
+    Image.fromarray(np.full((20, 40, 3), 188, np.uint8)).save(tmp_path / "Grey day.png")
+    made = shelf.add(tmp_path / "Grey day.png", "Grey day.png")
+    assert made["name"] == "Grey day"
+    assert made["id"] in [b["id"] for b in shelf.shelf()]
+    with Image.open(shelf.thumbnail(made["id"])) as small:
+        assert abs(int(np.asarray(small)[5, 5, 0]) - 188) < 4
+    (tmp_path / "bad.png").write_bytes(b"no picture")
+    with pytest.raises(PictureFileError, match="cannot be read"):
+        shelf.add(tmp_path / "bad.png", "bad.png")
+    with pytest.raises(NotFound):
+        shelf.thumbnail("nothing")

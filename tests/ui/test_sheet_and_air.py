@@ -1,0 +1,117 @@
+"""The sheet as a drawing board, walking, additions, openings and air, driven in the browser."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from ..conftest import wait_for
+from .test_first_light import lit, pixels, settled
+from .test_hunting import at
+
+
+def frames(page: Page) -> int:
+    return int(page.get_by_test_id("picture").get_attribute("data-frames") or 0)
+
+
+def test_the_camera_is_dragged_on_the_plan_and_walked_in_the_picture(page: Page) -> None:
+    lit(page, 1)
+    page.keyboard.press("2")
+    east = page.get_by_label("East, value").first
+    before = east.input_value()
+    page.get_by_role("button", name="plan", exact=True).click()
+    sheet = page.get_by_test_id("plan-sheet")
+    expect(sheet).to_be_visible()
+    camera = sheet.locator("circle[fill='var(--blue)']")
+    box = camera.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 15, y - 5, steps=4)
+    page.mouse.up()
+    expect(east).not_to_have_value(before)
+    page.get_by_role("button", name="Undo").click()
+    expect(east).to_have_value(before)
+
+    page.get_by_role("button", name="section", exact=True).click()
+    expect(page.get_by_role("img", name="Section of the building")).to_be_visible()
+    page.keyboard.press("w")
+    expect(page.get_by_text("Drag to look around")).to_be_visible()
+    shown = frames(page)
+    for _ in range(4):
+        page.keyboard.press("ArrowUp")
+        page.wait_for_timeout(120)
+    wait_for(lambda: frames(page) > shown, 30, "the picture does not follow the walk")
+    expect(east).not_to_have_value(before)
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("Drag to look around")).not_to_be_visible()
+    page.wait_for_timeout(600)
+    page.get_by_role("button", name="Undo").click()
+    expect(east).to_have_value(before)
+
+
+def test_a_blocker_darkens_the_room_and_undo_brings_the_light_back(page: Page) -> None:
+    lit(page, 1)
+    before = settled(page)
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Block", exact=True).click()
+    at(page, 0.6, 0.85)
+    rows = page.get_by_role("list", name="Additions")
+    expect(rows.get_by_text("Block 1")).to_be_visible()
+    wait_for(lambda: np.abs(pixels(page) - before).mean() > 10, 60, "no block stands there")
+    rows.get_by_role("button", name="Take away Block 1").click()
+    rows.get_by_role("button", name="Remove Block 1").click()
+    expect(rows.get_by_text("Block 1")).not_to_be_visible()
+    page.get_by_role("button", name="Look the building over").click()
+    expect(page.get_by_role("list", name="Findings")).to_be_visible()
+    expect(page.get_by_text(re.compile(r"\d+ found|nothing found"))).to_be_visible()
+
+
+def test_openings_are_listed_left_out_and_given_a_gain(page: Page) -> None:
+    lit(page)
+    page.keyboard.press("3")
+    rows = page.get_by_role("list", name="Openings")
+    expect(rows.get_by_role("button", name=re.compile("^Opening 1"))).to_be_visible()
+    expect(page.get_by_text(re.compile("6 · 6 in use"))).to_be_visible()
+    rows.get_by_role("button", name="Leave out Opening 6").click()
+    expect(page.get_by_text(re.compile("6 · 5 in use"))).to_be_visible(timeout=20_000)
+    rows.get_by_role("button", name=re.compile("^Opening 1")).click()
+    gain = rows.get_by_label("Gain, value")
+    gain.fill("1")
+    gain.press("Enter")
+    expect(rows.get_by_title("A cheat: more than comes in")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(rows.get_by_title("A cheat: more than comes in")).not_to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_text(re.compile("6 · 6 in use"))).to_be_visible(timeout=20_000)
+
+
+def test_haze_backdrop_and_a_graded_part(page: Page) -> None:
+    lit(page, 1)
+    before = settled(page)
+    page.keyboard.press("6")
+    page.get_by_role("button", name="Pick a part").click()
+    at(page, 0.9, 0.5)
+    graded = page.get_by_role("list", name="Graded parts")
+    bright = graded.get_by_label("Brightness, value")
+    bright.fill("-3")
+    bright.press("Enter")
+    wait_for(lambda: np.median(pixels(page)) < np.median(before) - 5, 60, "nothing was graded")
+    graded.get_by_role("button", name=re.compile("^Remove the grade")).click()
+    page.get_by_role("button", name="Estuary, evening").click()
+    expect(page.get_by_label("Its horizon, value")).to_be_visible()
+    page.get_by_role("button", name="The sky itself").click()
+
+    page.keyboard.press("3")
+    page.get_by_role("button", name="Haze in a box").click()
+    field = page.get_by_label("Visibility, value")
+    field.fill("15")
+    field.press("Enter")
+    # Light hangs in the air before what was dark.
+    dark = before < 40
+    wait_for(lambda: pixels(page)[dark].mean() > before[dark].mean() + 15, 240, "the air is clear")
+    page.get_by_role("button", name="Remove haze 1").click()
+    expect(page.get_by_label("Visibility, value")).not_to_be_visible()

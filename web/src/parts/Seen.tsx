@@ -1,0 +1,100 @@
+import { useQuery } from "@tanstack/react-query";
+import type { Fixture } from "../api/types";
+import { askDoubts } from "../state/picture";
+import { edit, useStudio } from "../state/studio";
+import { Amount } from "./Amount";
+import { metres } from "./words";
+
+/** How a fixture is seen, what it shades, and how far it reaches. */
+export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
+  const save = (patch: Partial<Fixture>, label: string) =>
+    void edit("source", id, { settings: patch }, label);
+  const tick = (
+    key: "visible" | "in_reflections" | "through_glass" | "casts_shadow",
+    label: string,
+  ) => (
+    <label key={key} className="flex items-center gap-2 py-[3px]">
+      <input
+        type="checkbox"
+        className="accent-[var(--chosen)]"
+        checked={f[key]}
+        disabled={key !== "visible" && !f.visible}
+        onChange={(e) => save({ [key]: e.target.checked }, label)}
+      />
+      {label}
+    </label>
+  );
+  return (
+    <div className="my-1">
+      {tick("visible", "Its body is seen")}
+      <div className="grid grid-cols-2 pl-5">
+        {tick("in_reflections", "in mirrors")}
+        {tick("through_glass", "through glass")}
+        {tick("casts_shadow", "casts shadow")}
+      </div>
+      <div className="flex items-center gap-2">
+        <label className="flex items-center gap-2 py-[3px]">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={f.range_m !== null}
+            onChange={(e) => save({ range_m: e.target.checked ? 4 : null }, "Range")}
+          />
+          Ends at a distance
+        </label>
+        <i className="cheat" title="A cheat: no real lamp stops shining" />
+      </div>
+      {f.range_m !== null && (
+        <Amount
+          label="Reaches"
+          value={f.range_m}
+          min={0.2}
+          max={40}
+          step={0.1}
+          normal={4}
+          logarithmic
+          write={metres}
+          onHold={() => undefined}
+          onRelease={(range_m) => save({ range_m }, "Range")}
+        />
+      )}
+    </div>
+  );
+}
+
+/** Copies that touch a surface, with the way out of it. */
+export function TooNear({ id, name, fixture: f }: { id: string; name: string; fixture: Fixture }) {
+  const ready = useStudio((s) => (s.frame ? !s.frame.empty : false));
+  const doubts = useQuery({
+    queryKey: ["doubts", id, f.places, f.radius, f.shape],
+    queryFn: askDoubts,
+    enabled: ready,
+    // The picture takes a moment to know what was just placed.
+    refetchInterval: (q) => (q.state.dataUpdateCount < 3 ? 1500 : false),
+  });
+  const mine = doubts.data?.filter((d) => d.source === id) ?? [];
+  const [first] = mine;
+  if (!first) return null;
+  const free = () => {
+    const places = f.places.map((p, i) => {
+      const d = mine.find((m) => m.place === i);
+      const [x, y, z] = p.position;
+      return d
+        ? {
+            ...p,
+            position: [x + d.move[0], y + d.move[1], z + d.move[2]] as [number, number, number],
+          }
+        : p;
+    });
+    void edit("source", id, { settings: { places } }, `Free ${name}`);
+  };
+  return (
+    <p className="my-1 text-sun" role="note">
+      {mine.length > 1 ? `${mine.length} copies are` : "It is"} {(first.gap_m * 100).toFixed(0)} cm
+      from a surface and will speckle.{" "}
+      <button className="underline" onClick={free}>
+        Move {mine.length > 1 ? "them" : "it"} clear
+      </button>
+    </p>
+  );
+}
