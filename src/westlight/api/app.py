@@ -151,6 +151,12 @@ def _fixtures(app: FastAPI, studio: Studio) -> None:
         studio.separate_fixture(project, source)
         return studio.overview(project)
 
+    @app.get("/api/projects/{project}/looks/{look}/lights.zip", response_class=Response)
+    def lights(project: str, look: str, view: str) -> Response:
+        name = {"content-disposition": 'attachment; filename="lights.zip"'}
+        made = studio.lights(project, look, view)
+        return Response(made, media_type="application/zip", headers=name)
+
     @app.get("/api/projects/{project}/looks/{look}/schedule.csv", response_class=Response)
     def schedule(project: str, look: str) -> Response:
         name = {"content-disposition": 'attachment; filename="light-schedule.csv"'}

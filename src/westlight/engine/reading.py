@@ -9,6 +9,7 @@ import json
 import resource
 import subprocess
 import sys
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,8 @@ from westlight.core.errors import ModelError
 
 MEMORY_BYTES = 12 * 2**30
 SECONDS = 180
+#: Lights of a file beyond this number are left out.
+MOST_LIGHTS = 500
 
 
 def report_of(path: Path, up: str) -> dict[str, Any]:
@@ -37,6 +40,7 @@ def report_of(path: Path, up: str) -> dict[str, Any]:
              "vertical_fov_deg": c.vertical_fov_deg}
             for c in model.cameras
         ],
+        "lights": [asdict(light) for light in model.lights[:MOST_LIGHTS]],
     }  # fmt: skip
 
 

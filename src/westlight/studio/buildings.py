@@ -17,7 +17,7 @@ from westlight.engine.spec import GlowSettings
 from westlight.store import Asset, Model, Source, View
 from westlight.store.rows import new_id
 
-from . import checks, edits, importing, inventory
+from . import checks, edits, exchange, importing, inventory
 from .scenes import Scenes
 from .settings import ModelState
 
@@ -60,6 +60,11 @@ class Buildings(Scenes):
                 state = {"project_id": project_id, "name": glow, "position": len(sources) + n,
                          "settings": GlowSettings(material=glow).model_dump(mode="json")}  # fmt: skip
                 steps.append({"kind": "source", "id": new_id(), "before": None, "after": state})
+            for n, (lamp, made) in enumerate(exchange.sources_of_lights(report["lights"])):
+                if lamp not in {s.name for s in sources}:
+                    state = {"project_id": project_id, "name": lamp, "settings": made,
+                             "position": len(sources) + len(report["glows"]) + n}  # fmt: skip
+                    steps.append({"kind": "source", "id": new_id(), "before": None, "after": state})
             if not old:
                 # A building that replaces another is looked at from the same views.
                 view = self._rows(session, View, project_id)[0]

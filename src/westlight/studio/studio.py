@@ -13,11 +13,12 @@ from typing import Any
 import numpy as np
 
 from westlight.engine.contact import ContactOrder
+from westlight.engine.spec import ViewSettings
 from westlight.engine.still import StillOrder
 from westlight.store import Look, Model, Project, Source, View
 from westlight.store.rows import new_id
 
-from . import daylight, demo, edits, fixtures, proofs, sheets
+from . import daylight, demo, edits, exchange, fixtures, proofs, sheets
 from .buildings import Buildings
 from .errors import BadEdit, NotFound
 from .settings import LookState
@@ -137,6 +138,16 @@ class Studio(Buildings):
         with self.store.session() as session:
             rows = [(r.id, r.name, r.settings) for r in self._rows(session, Source, project_id)]
         return fixtures.schedule(rows, look)
+
+    def lights(self, project_id: str, look_id: str, view_id: str) -> bytes:
+        """A zip with the lights of a look, its cameras and photometric files, in open formats."""
+        spec = self.picture(project_id, look_id, view_id)
+        with self.store.session() as session:
+            name = self._project(session, project_id).name
+            views = [(r.name, ViewSettings.model_validate(r.settings))
+                     for r in self._rows(session, View, project_id)]  # fmt: skip
+        table = fixtures.as_csv(self.schedule(project_id, look_id))
+        return exchange.package(spec, views, table, name)
 
     def _recipe(self, project_id: str, look_id: str, view_id: str) -> dict[str, Any]:
         _, look, view, _, sources = self._shown(project_id, look_id, view_id)

@@ -12,10 +12,7 @@ export function Overlay({ view }: { view: View }) {
   const under = useStudio((s) => s.under);
   const patch = useHunt((s) => s.patch);
   return (
-    <div
-      className="pointer-events-none absolute overflow-hidden"
-      style={{ aspectRatio: view.aspect, width: `min(100cqw, 100cqh * ${view.aspect})` }}
-    >
+    <div className="pointer-events-none absolute inset-0 overflow-hidden">
       <ProofOverlay />
       <Guides view={view} />
       {readings.map((r, i) => (

@@ -3,6 +3,7 @@ import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
 import { drawOn, pick, read } from "../state/picture";
+import { useProofs } from "../state/proofs";
 import {
   get,
   importModel,
@@ -14,6 +15,7 @@ import {
   viewRow,
 } from "../state/studio";
 import { Legend, Overlay } from "./Overlay";
+import { ProofBeside } from "./Proofs";
 import { percent } from "./words";
 
 /** Time between two readings under the cursor, in ms. */
@@ -54,6 +56,9 @@ export function Picture() {
     look((e.clientX - grip.current.x) / box.width, (e.clientY - grip.current.y) / box.width);
     grip.current = { x: e.clientX, y: e.clientY };
   };
+  const aspect = view?.aspect ?? 16 / 9;
+  const beside = useProofs((s) => s.beside && s.chosen !== null);
+  const width = `min(${beside ? "50cqw - 6px" : "100cqw"}, 100cqh * ${aspect})`;
   const glance = (e: React.PointerEvent) => {
     const now = performance.now();
     if (now - looked.current < GLANCE_EVERY) return;
@@ -94,44 +99,43 @@ export function Picture() {
         <Status />
       </div>
       <div
-        className="relative grid min-h-0 flex-1 place-items-center"
+        className="relative flex min-h-0 flex-1 items-center justify-center gap-3"
         style={{ containerType: "size" }}
       >
-        <canvas
-          ref={(element) => {
-            canvas.current = element;
-            drawOn(element);
-          }}
-          data-testid="picture"
-          aria-label="Picture"
-          role="img"
-          onClick={(e) => void click(e)}
-          onPointerDown={(e) => {
-            if (!flying || busy) return;
-            e.currentTarget.setPointerCapture(e.pointerId);
-            grip.current = { x: e.clientX, y: e.clientY };
-          }}
-          onPointerMove={(e) => {
-            turn(e);
-            if (metering) glance(e);
-          }}
-          onPointerUp={() => {
-            if (grip.current) settleNow();
-            grip.current = null;
-          }}
-          onWheel={(e) => {
-            if (!flying) return;
-            walk(-Math.sign(e.deltaY) * 0.25, 0, 0);
-            settleSoon();
-          }}
-          onPointerLeave={() => set({ under: null })}
-          className={`${busy ? "cursor-crosshair" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
-          style={{
-            aspectRatio: view?.aspect ?? 16 / 9,
-            width: `min(100cqw, 100cqh * ${view?.aspect ?? 16 / 9})`,
-          }}
-        />
-        {view && !empty && <Overlay view={view} />}
+        {beside && <ProofBeside width={width} aspect={aspect} />}
+        <div className="relative" style={{ aspectRatio: aspect, width }}>
+          <canvas
+            ref={(element) => {
+              canvas.current = element;
+              drawOn(element);
+            }}
+            data-testid="picture"
+            aria-label="Picture"
+            role="img"
+            onClick={(e) => void click(e)}
+            onPointerDown={(e) => {
+              if (!flying || busy) return;
+              e.currentTarget.setPointerCapture(e.pointerId);
+              grip.current = { x: e.clientX, y: e.clientY };
+            }}
+            onPointerMove={(e) => {
+              turn(e);
+              if (metering) glance(e);
+            }}
+            onPointerUp={() => {
+              if (grip.current) settleNow();
+              grip.current = null;
+            }}
+            onWheel={(e) => {
+              if (!flying) return;
+              walk(-Math.sign(e.deltaY) * 0.25, 0, 0);
+              settleSoon();
+            }}
+            onPointerLeave={() => set({ under: null })}
+            className={`block h-full w-full ${busy ? "cursor-crosshair" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+          />
+          {view && !empty && <Overlay view={view} />}
+        </div>
         {empty && <Empty />}
       </div>
       <Legend />

@@ -17,7 +17,7 @@ import { Section } from "./Section";
 export function Proofs() {
   const project = useStudio((s) => s.project?.id);
   const view = useStudio((s) => s.viewId);
-  const { list, chosen, differences, stops } = useProofs();
+  const { list, chosen, differences, stops, beside } = useProofs();
   useEffect(() => {
     if (project) void loadProofs().catch(() => undefined);
   }, [project]);
@@ -69,7 +69,14 @@ export function Proofs() {
             ))}
             {differences.length === 0 && <li>Nothing differs.</li>}
           </ul>
-          <div className="mt-1 grid grid-cols-3 gap-1">
+          <div className="mt-1 grid grid-cols-2 gap-1">
+            <button
+              className="button"
+              aria-pressed={beside}
+              onClick={() => set({ beside: !beside, stops: null })}
+            >
+              Side by side
+            </button>
             <button className="button" onClick={() => void restoreProof(proof.id)}>
               Go back
             </button>
@@ -91,7 +98,8 @@ export function Proofs() {
             </button>
           </div>
           <p className="mt-1 text-ink-2">
-            Drag the line over the picture to wipe. Hold X for the proof alone.
+            {beside ? "The proof stands on the left." : "Drag the line over the picture to wipe."}{" "}
+            Hold X for the proof alone.
           </p>
         </div>
       )}
@@ -99,12 +107,28 @@ export function Proofs() {
   );
 }
 
+/** The chosen proof at the left of the picture, of the same size. */
+export function ProofBeside({ width, aspect }: { width: string; aspect: number }) {
+  const { list, chosen } = useProofs();
+  const proof = list.find((p) => p.id === chosen);
+  if (!proof) return null;
+  return (
+    <img
+      src={`/api/files/${proof.shown}?show=true`}
+      alt={proof.name}
+      data-testid="proof-beside"
+      className="bg-black object-contain outline-1 outline-black/50"
+      style={{ aspectRatio: aspect, width }}
+    />
+  );
+}
+
 /** The proof over the present picture, up to a line that can be dragged. */
 export function ProofOverlay() {
-  const { list, chosen, wipe, held, stops } = useProofs();
+  const { list, chosen, wipe, held, stops, beside } = useProofs();
   const proof = list.find((p) => p.id === chosen) ?? (held ? list[0] : undefined);
   if (!proof) return null;
-  const share = held || stops ? 1 : wipe;
+  const share = held || stops ? 1 : beside ? null : wipe;
   if (share === null) return null;
   return (
     <>

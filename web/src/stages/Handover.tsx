@@ -193,6 +193,19 @@ export function Handover() {
         </a>
         <p className="mt-1 text-ink-2">Fixtures, counts, kelvin, lumen, watts, files, positions.</p>
       </Section>
+      <Section title="Lights" aside="of this look">
+        <a
+          className="button inline-block"
+          href={`/api/projects/${project.id}/looks/${lookId}/lights.zip?view=${viewId}`}
+          download
+        >
+          Save as glTF and IES
+        </a>
+        <p className="mt-1 text-ink-2">
+          Sun, lamps and cameras as glTF with punctual lights, an IES file for each kind of fixture,
+          the recipe. Lamps of an imported glTF become fixtures.
+        </p>
+      </Section>
       <Section title="Contact sheet">
         <ContactSheet
           kinds={[

@@ -11,6 +11,8 @@ interface Proofs {
   chosen: string | null;
   /** Wipe from the left, 0…1; null: not compared. */
   wipe: number | null;
+  /** The proof stands beside the picture instead of over it. */
+  beside: boolean;
   /** A key is held: the proof alone. */
   held: boolean;
   differences: string[];
@@ -22,6 +24,7 @@ export const useProofs = create<Proofs>(() => ({
   list: [],
   chosen: null,
   wipe: null,
+  beside: false,
   held: false,
   differences: [],
   stops: null,

@@ -1,11 +1,12 @@
 """Building models: materials, meshes and their placement, and readers of open formats."""
 
 from .edit import MaterialChange, doubts, edited, mean_reflectance
+from .lights import write_lights
 from .material import Material, Texture
-from .parts import Mesh, Model, ModelCamera, Part, scaled
+from .parts import Mesh, Model, ModelCamera, ModelLight, Part, scaled
 from .read import read_model
 
 __all__ = [
-    "Material", "MaterialChange", "Mesh", "Model", "ModelCamera", "Part", "Texture", "doubts",
-    "edited", "mean_reflectance", "read_model", "scaled",
+    "Material", "MaterialChange", "Mesh", "Model", "ModelCamera", "ModelLight", "Part", "Texture", "doubts",
+    "edited", "mean_reflectance", "read_model", "scaled", "write_lights",
 ]  # fmt: skip

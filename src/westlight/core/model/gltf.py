@@ -22,8 +22,9 @@ from PIL import Image
 
 from ..colour import SRGB_TO_AP1
 from ..errors import ModelError
+from .lights import light_of
 from .material import Material, Texture
-from .parts import Mesh, Model, ModelCamera, Part
+from .parts import Mesh, Model, ModelCamera, ModelLight, Part
 
 _Y_TO_Z = np.array([[1.0, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]])
 _DTYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32,
@@ -313,6 +314,8 @@ class _Reader:
             roots = list(range(len(self.gltf.nodes or [])))
         parts: list[Part] = []
         cameras: list[ModelCamera] = []
+        lights: list[ModelLight] = []
+        known = (self.gltf.extensions or {}).get("KHR_lights_punctual", {}).get("lights", [])
         stack: list[tuple[Any, npt.NDArray[np.float64], tuple[str, ...]]] = [
             (n, self.turn, ()) for n in reversed(roots)
         ]
@@ -330,8 +333,13 @@ class _Reader:
                 parts.append(Part(name, self.mesh(node.mesh), matrix, here))
             if node.camera is not None:
                 self._camera(cameras, name, node.camera, matrix)
+            mark = (node.extensions or {}).get("KHR_lights_punctual")
+            if isinstance(mark, dict) and 0 <= mark.get("light", -1) < len(known):
+                light = light_of(known[mark["light"]], name, matrix)
+                if light is not None:
+                    lights.append(light)
             stack += [(child, matrix, here) for child in reversed(node.children or [])]
-        return Model(parts, cameras, self.remarks)
+        return Model(parts, cameras, self.remarks, lights)
 
     def _camera(
         self, cameras: list[ModelCamera], name: str, index: int, matrix: npt.NDArray[np.float64]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -74,6 +75,23 @@ class ModelCamera:
     vertical_fov_deg: float
 
 
+@dataclass(frozen=True)
+class ModelLight:
+    """A light of a model file: metres, z up; ``intensity`` in cd, or lux if directional.
+
+    ``rgb`` is linear sRGB of any brightness up to 1; cones are full angles in degrees.
+    """
+
+    name: str
+    kind: Literal["directional", "point", "spot"]
+    position: tuple[float, float, float]
+    direction: tuple[float, float, float]
+    intensity: float
+    rgb: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    inner_deg: float = 0.0
+    outer_deg: float = 90.0
+
+
 @dataclass(eq=False)
 class Model:
     """A building as read: placed parts, cameras, and remarks on what was doubtful."""
@@ -81,6 +99,7 @@ class Model:
     parts: list[Part]
     cameras: list[ModelCamera] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)
+    lights: list[ModelLight] = field(default_factory=list)
 
     @property
     def triangle_count(self) -> int:
@@ -114,7 +133,8 @@ def scaled(model: Model, factor: float) -> Model:
     cameras = [
         replace(c, position=grown(c.position), target=grown(c.target)) for c in model.cameras
     ]
-    return replace(model, parts=parts, cameras=cameras)
+    lights = [replace(light, position=grown(light.position)) for light in model.lights]
+    return replace(model, parts=parts, cameras=cameras, lights=lights)
 
 
 def place(matrix: npt.NDArray[np.float64], points: npt.ArrayLike) -> npt.NDArray[np.float64]:

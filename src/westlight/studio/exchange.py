@@ -1,0 +1,160 @@
+"""Lights in and out: a look's lamps, sun and cameras as open files, and lamps of a model as sources."""
+
+from __future__ import annotations
+
+import io
+import json
+import math
+import re
+import tempfile
+import zipfile
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from westlight import core
+from westlight.core.colour import AP1_TO_SRGB, srgb_encode
+from westlight.core.luminaires.lm63 import write_lm63
+from westlight.core.model import ModelCamera, ModelLight, write_lights
+from westlight.core.sources import Emitter
+from westlight.engine.spec import (
+    FixtureSettings,
+    PictureSpec,
+    SourceSpec,
+    SunSettings,
+    ViewSettings,
+)
+from westlight.engine.translate import emitters_of, source_of
+
+#: Film a vertical field of view is reckoned for, in mm.
+_FILM_MM = 36.0
+
+
+def camera_of(name: str, view: ViewSettings) -> ModelCamera:
+    """A view as an open camera; lens shift has no place there."""
+    height = _FILM_MM / view.aspect
+    fov = 2 * math.degrees(math.atan(height / 2 / view.focal_length_mm))
+    return ModelCamera(name, view.position, view.target, fov)
+
+
+def _rgb(gain: np.ndarray) -> tuple[float, float, float]:
+    """Linear sRGB of a light, its brightest channel 1."""
+    rgb = np.clip(AP1_TO_SRGB @ np.asarray(gain, float), 0, None)
+    r, g, b = (round(float(v), 5) for v in rgb / max(float(rgb.max()), 1e-12))
+    return r, g, b
+
+
+def lights_of(spec: PictureSpec) -> list[ModelLight]:
+    """Sun and lamps of a picture as punctual lights at their levels; sky and materials have no place.
+
+    A face becomes a spot of 180° or a point with the intensity straight ahead.
+    """
+    north = 0.0 if spec.model is None else spec.model.north_deg
+    out: list[ModelLight] = []
+    for s in spec.sources:
+        if not s.counts:
+            continue
+        level = 2.0**s.level
+        if isinstance(s.settings, SunSettings):
+            sun = source_of(s, north, [])
+            assert isinstance(sun, core.sources.Sun)
+            lux = float(core.colour.luminance(sun.gain)) * level
+            if lux > 0:
+                x, y, z = (-float(v) for v in sun.direction)
+                out.append(
+                    ModelLight(s.name, "directional", (0, 0, 0), (x, y, z), lux, _rgb(sun.gain))
+                )
+        elif isinstance(s.settings, FixtureSettings):
+            out += _lamps(s, s.settings, level)
+    return out
+
+
+def _lamps(spec: SourceSpec, f: FixtureSettings, level: float) -> list[ModelLight]:
+    made: list[ModelLight] = []
+    emitters: list[Emitter] = emitters_of(f, spec.name)
+    for n, (emitter, place) in enumerate(zip(emitters, f.places, strict=True)):
+        candela = emitter.per_lumen().candela * f.lumen * level
+        name = spec.name if len(emitters) == 1 else f"{spec.name} {n + 1}"
+        round_ = f.shape in ("sphere", "tube")
+        inner, outer = (f.beam_deg, f.field_deg) if f.shape == "spot" else (0.0, 179.0)
+        made.append(ModelLight(
+            name, "point" if round_ else "spot", place.position, place.direction, candela,
+            _rgb(emitter.chromatic()), inner, outer,
+        ))  # fmt: skip
+    return made
+
+
+def package(
+    spec: PictureSpec, views: Sequence[tuple[str, ViewSettings]], schedule: str, place: str
+) -> bytes:
+    """A zip of a look's lights: glTF with lights and cameras, a photometric file for each kind of
+    fixture, the schedule, and the recipe of the picture."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as folder:
+        with tempfile.TemporaryDirectory() as scratch:
+            file = Path(scratch) / "lights.gltf"
+            write_lights(file, lights_of(spec), [camera_of(n, v) for n, v in views])
+            folder.write(file, "lights.gltf")
+        for s in spec.sources:
+            if isinstance(s.settings, FixtureSettings):
+                name = re.sub(r"[^\w -]+", "_", s.name).strip() or "fixture"
+                folder.writestr(f"photometry/{name}.ies", photometric_file(s.settings, s.name))
+        folder.writestr("light-schedule.csv", schedule)
+        recipe = json.loads(spec.model_dump_json())
+        folder.writestr("recipe.json", json.dumps(recipe, indent=1))
+        folder.writestr("read-me.txt", _READ_ME.format(place=place))
+    return out.getvalue()
+
+
+_READ_ME = """{place}
+
+lights.gltf            sun, lamps and cameras; glTF 2.0 with KHR_lights_punctual, metres, y up
+photometry/            one IES file (LM-63) for each kind of fixture, at its set amount
+light-schedule.csv     counts, kelvin, lumen, watts, positions
+recipe.json            everything the picture is computed from
+"""
+
+
+def photometric_file(f: FixtureSettings, name: str) -> str:
+    """An LM-63 file of one copy of a fixture at its set amount."""
+    emitter = emitters_of(f.model_copy(update={"places": f.places[:1]}), name)[0]
+    d = emitter.profile
+    vertical = np.linspace(0, 180, 73)
+    if d is None:
+        # An even face shines by the cosine of Lambert, a ball the same to all sides.
+        even = f.shape in ("sphere", "tube")
+        shape = np.ones(73) if even else np.maximum(np.cos(np.radians(vertical)), 0.0)
+        d = core.luminaires.IntensityDistribution(vertical, np.zeros(1), shape[None, :])
+    lit = d.scaled(f.lumen / max(d.flux_lm, 1e-12))
+    return write_lm63(core.luminaires.IntensityDistribution(
+        lit.vertical_deg, lit.horizontal_deg, lit.table_cd, name, f.lumen, f.lumen / f.efficacy,
+    ))  # fmt: skip
+
+
+def sources_of_lights(lights: Sequence[dict[str, Any]]) -> list[tuple[str, dict[str, Any]]]:
+    """Names and settings of fixtures for the point and spot lights a model brings along."""
+    out = []
+    for light in lights:
+        if light["kind"] == "directional" or not light["intensity"] > 0:
+            continue
+        spot = light["kind"] == "spot"
+        rgb = np.asarray(light["rgb"], float)
+        r, g, b = (int(round(255 * float(v))) for v in np.clip(srgb_encode(rgb), 0, 1))
+        settings: dict[str, Any] = {
+            "kind": "fixture", "shape": "spot" if spot else "sphere", "radius": 0.03, "visible": False,
+            "kelvin": 6500.0, "colour": None if (r, g, b) == (255, 255, 255) else f"#{r:02x}{g:02x}{b:02x}",
+            "places": [{"position": light["position"], "direction": light["direction"]}],
+        }  # fmt: skip
+        if spot:
+            field = min(max(light["outer_deg"], 4.0), 178.0)
+            settings |= {
+                "field_deg": field,
+                "beam_deg": min(max(light["inner_deg"], 3.0), field / 1.05, 169),
+            }
+        one = emitters_of(FixtureSettings.model_validate({**settings, "lumen": 1.0}), "one")[0]
+        candela = max(one.per_lumen().candela, 1e-9)
+        settings["lumen"] = float(np.clip(light["intensity"] / candela, 0.01, 9e6))
+        out.append((light["name"], settings))
+    return out

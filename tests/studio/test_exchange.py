@@ -1,0 +1,111 @@
+"""Lights out in open files, and in again."""
+
+from __future__ import annotations
+
+import io
+import json
+import math
+import zipfile
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+
+from westlight.core.luminaires import read_photometric
+from westlight.core.model import ModelCamera, ModelLight, write_lights
+from westlight.core.model.gltf import read_gltf
+from westlight.engine.spec import FixtureSettings, PictureSpec, SourceSpec, SunSettings, ViewSettings
+from westlight.studio.exchange import camera_of, lights_of, package, photometric_file
+from westlight.studio.exchange import sources_of_lights as sources_of
+
+LIGHTS = [
+    ModelLight("sun", "directional", (0, 0, 0), (0.6, 0.0, -0.8), 50_000.0),
+    ModelLight("bulb", "point", (1.0, 2.0, 3.0), (0, 0, -1), 80.0, (1.0, 0.5, 0.25)),
+    ModelLight("spot", "spot", (4.0, -2.0, 2.5), (0.0, 0.6, -0.8), 900.0, (1, 1, 1), 24.0, 48.0),
+    ModelLight("up", "spot", (0.0, 0.0, 0.0), (0.0, 0.0, 1.0), 5.0, (1, 1, 1), 10.0, 60.0),
+]
+
+
+def test_lights_and_cameras_survive_the_open_format(tmp_path: Path) -> None:
+    camera = ModelCamera("west", (5.0, -2.0, 1.5), (-4.0, 1.0, 1.4), 40.0)
+    write_lights(tmp_path / "lights.gltf", LIGHTS, [camera])
+    back = read_gltf(tmp_path / "lights.gltf")
+    assert [x.name for x in back.lights] == ["sun", "bulb", "spot", "up"]
+    for old, new in zip(LIGHTS, back.lights, strict=True):
+        assert new.kind == old.kind
+        if old.kind != "point":
+            assert new.direction == pytest.approx(old.direction, abs=1e-6)
+        if old.kind != "directional":
+            assert new.position == pytest.approx(old.position, abs=1e-6)
+        assert new.intensity == pytest.approx(old.intensity)
+        assert new.rgb == pytest.approx(old.rgb)
+    assert back.lights[2].inner_deg == pytest.approx(24.0)
+    assert back.lights[2].outer_deg == pytest.approx(48.0)
+    seen = back.cameras[0]
+    assert seen.vertical_fov_deg == pytest.approx(40.0)
+    way = np.subtract(seen.target, seen.position)
+    old_way = np.subtract(camera.target, camera.position)
+    assert way / np.linalg.norm(way) == pytest.approx(old_way / np.linalg.norm(old_way), abs=1e-6)
+
+
+def spec() -> PictureSpec:
+    place = [{"position": (1, 2, 3)}, {"position": (2, 2, 3)}]
+    ball = FixtureSettings(shape="sphere", lumen=1000, places=place)  # type: ignore[arg-type]
+    panel = FixtureSettings(shape="disc", lumen=500, places=place[:1])  # type: ignore[arg-type]
+    sources = [
+        SourceSpec(id="sun", name="Sun", settings=SunSettings(azimuth_deg=90, elevation_deg=30)),
+        SourceSpec(id="a", name="Ball", settings=ball, level=1.0),
+        SourceSpec(id="b", name="Panel", settings=panel),
+        SourceSpec(id="c", name="Off", settings=panel, counts=False),
+    ]
+    return PictureSpec(sources=sources)
+
+
+def test_amounts_as_punctual_lights() -> None:
+    found = {x.name: x for x in lights_of(spec())}
+    assert set(found) == {"Sun", "Ball 1", "Ball 2", "Panel"}
+    # A ball of 1000 lm shines with 1000/4π cd; one stop more is twice that.
+    assert found["Ball 1"].intensity == pytest.approx(2 * 1000 / (4 * math.pi), rel=1e-3)
+    # A Lambert face of 500 lm: 500/π cd straight ahead.
+    assert found["Panel"].intensity == pytest.approx(500 / math.pi, rel=1e-3)
+    assert found["Sun"].kind == "directional"
+    assert found["Sun"].direction == pytest.approx(
+        (-math.cos(math.radians(30)), 0, -math.sin(math.radians(30))), abs=1e-6
+    )
+    assert 40_000 < found["Sun"].intensity < 110_000
+
+
+def test_the_package_holds_what_it_says() -> None:
+    view = ViewSettings(focal_length_mm=36, aspect=2.0)
+    assert camera_of("v", view).vertical_fov_deg == pytest.approx(2 * math.degrees(math.atan(0.25)))
+    made = package(spec(), [("v", view)], "fixture\r\n", "A place")
+    with zipfile.ZipFile(io.BytesIO(made)) as folder:
+        names = set(folder.namelist())
+        assert {"lights.gltf", "light-schedule.csv", "recipe.json", "read-me.txt",
+                "photometry/Ball.ies", "photometry/Panel.ies"} <= names  # fmt: skip
+        PictureSpec.model_validate(json.loads(folder.read("recipe.json")))
+        assert len(json.loads(folder.read("lights.gltf"))["cameras"]) == 1
+
+
+@pytest.mark.parametrize(
+    "settings",
+    [{"shape": "disc"}, {"shape": "sphere"}, {"shape": "spot"}, {"shape": "disc", "narrowing": 0.6}],
+)
+def test_a_photometric_file_holds_the_flux_of_its_fixture(settings: dict[str, Any]) -> None:
+    f = FixtureSettings(lumen=1234.0, places=[{"position": (0, 0, 2)}], **settings)  # type: ignore[list-item]
+    back = read_photometric(photometric_file(f, "lamp").encode())
+    assert back.flux_lm == pytest.approx(1234.0, rel=0.01)
+
+
+def test_lamps_of_a_model_become_fixtures_with_their_intensity() -> None:
+    lights = [vars(x) for x in LIGHTS]
+    made = dict(sources_of(lights))
+    assert set(made) == {"bulb", "spot", "up"}
+    bulb, spot = (FixtureSettings.model_validate(made[n]) for n in ("bulb", "spot"))
+    assert bulb.lumen == pytest.approx(80 * 4 * math.pi, rel=1e-3)
+    assert bulb.colour is not None
+    assert spot.colour is None
+    again = lights_of(PictureSpec(sources=[SourceSpec(id="s", name="spot", settings=spot)]))
+    assert again[0].intensity == pytest.approx(900.0, rel=1e-3)
+    assert again[0].direction == pytest.approx((0.0, 0.6, -0.8))
