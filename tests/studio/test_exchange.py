@@ -15,7 +15,13 @@ import pytest
 from westlight.core.luminaires import read_photometric
 from westlight.core.model import ModelCamera, ModelLight, write_lights
 from westlight.core.model.gltf import read_gltf
-from westlight.engine.spec import FixtureSettings, PictureSpec, SourceSpec, SunSettings, ViewSettings
+from westlight.engine.spec import (
+    FixtureSettings,
+    PictureSpec,
+    SourceSpec,
+    SunSettings,
+    ViewSettings,
+)
 from westlight.studio.exchange import camera_of, lights_of, package, photometric_file
 from westlight.studio.exchange import sources_of_lights as sources_of
 
@@ -90,7 +96,12 @@ def test_the_package_holds_what_it_says() -> None:
 
 @pytest.mark.parametrize(
     "settings",
-    [{"shape": "disc"}, {"shape": "sphere"}, {"shape": "spot"}, {"shape": "disc", "narrowing": 0.6}],
+    [
+        {"shape": "disc"},
+        {"shape": "sphere"},
+        {"shape": "spot"},
+        {"shape": "disc", "narrowing": 0.6},
+    ],
 )
 def test_a_photometric_file_holds_the_flux_of_its_fixture(settings: dict[str, Any]) -> None:
     f = FixtureSettings(lumen=1234.0, places=[{"position": (0, 0, 2)}], **settings)  # type: ignore[list-item]

@@ -190,6 +190,15 @@ class SunChart(Answer):
     sunset: float | None
 
 
+class MoonFacts(Answer):
+    """Where the moon stands, the share of it that is lit, and its lux on open ground."""
+
+    azimuth_deg: float
+    elevation_deg: float
+    lit: float
+    lux: float
+
+
 class Facts(Answer):
     """Sun and sky in numbers: degrees, and lux on open ground."""
 
@@ -197,6 +206,7 @@ class Facts(Answer):
     elevation_deg: float
     sun_lx: float
     sky_lx: float
+    moon: MoonFacts | None = None
 
 
 class Match(Answer):

@@ -15,7 +15,7 @@ from .compiled import keep_kernels
 
 KERNEL_FOLDER = keep_kernels()  # before any kernel is defined
 
-from . import colour, errors, luminaires, photometry, sky, sources, sun  # noqa: E402
+from . import colour, errors, luminaires, moon, photometry, sky, sources, sun  # noqa: E402
 from .model import Material, Model, Texture, read_model  # noqa: E402
 from .scene import Scene, irradiance, render  # noqa: E402
 from .transport.air import Air  # noqa: E402
@@ -34,6 +34,7 @@ __all__ = [
     "errors",
     "irradiance",
     "luminaires",
+    "moon",
     "photometry",
     "read_model",
     "render",

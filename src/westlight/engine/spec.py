@@ -65,6 +65,10 @@ class SkyKind(Settings):
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
     ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+    #: The moon as it stands at place and time, with the light it makes in the air.
+    moon: bool = False
+    #: Glow of towns along the horizon, cd/m²: a cheat.
+    town_cd_m2: Annotated[float, Field(ge=0, le=10)] = 0.0
     graded: GradedSky = Field(default_factory=GradedSky)
     hdri: PictureSky = Field(default_factory=PictureSky)
 
@@ -75,6 +79,20 @@ class SkySettings(SkyKind):
     kind: Literal["sky"] = "sky"
     azimuth_deg: float = 180.0
     elevation_deg: float = 30.0
+    #: Where the moon stands and its lux outside the air (filled in on the way; 0 without one).
+    moon_azimuth_deg: float = 180.0
+    moon_elevation_deg: float = -90.0
+    moon_lux: float = 0.0
+
+
+class MoonSettings(Settings):
+    """The moon of a look, already placed; ``lux`` outside the air."""
+
+    kind: Literal["moon"] = "moon"
+    azimuth_deg: float = 180.0
+    elevation_deg: float = -90.0
+    lux: Annotated[float, Field(ge=0, le=1)] = 0.0
+    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
 
 
 class Place(Settings):
@@ -127,7 +145,8 @@ class GlowSettings(Settings):
 
 
 SourceSettings = Annotated[
-    SunSettings | SkySettings | FixtureSettings | GlowSettings, Field(discriminator="kind")
+    SunSettings | MoonSettings | SkySettings | FixtureSettings | GlowSettings,
+    Field(discriminator="kind"),
 ]
 
 

@@ -49,6 +49,7 @@ from .spec import (
     FixtureSettings,
     GlowSettings,
     ModelSpec,
+    MoonSettings,
     PartGradeSettings,
     PictureSpec,
     Place,
@@ -76,9 +77,14 @@ def sky_of(settings: SkySettings, north_deg: float) -> Sky:
             ground_albedo=settings.ground,
         )  # fmt: skip
     # Half a hundredth of a degree cannot be seen; whole steps let the cache help while dragging.
-    return core.sky.clear_sky(
+    sky = core.sky.clear_sky(
         round(settings.elevation_deg, 2), round(azimuth, 2), settings.haze, settings.ground
     )
+    sky = core.moon.with_town_glow(sky, settings.town_cd_m2)
+    return core.moon.moonlit(
+        sky, settings.moon_azimuth_deg - north_deg, settings.moon_elevation_deg, settings.moon_lux,
+        settings.haze, settings.ground,
+    )  # fmt: skip
 
 
 def colour_of(text: str) -> tuple[float, float, float]:
@@ -156,6 +162,10 @@ def source_of(
     if isinstance(s, SunSettings):
         return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, size=s.size,
                    kelvin=s.kelvin, haze=s.haze)  # fmt: skip
+    if isinstance(s, MoonSettings):
+        lux = core.moon.moon_lux(s.elevation_deg, s.lux, s.haze)
+        return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, lux,
+                   core.moon.MOON_SIZE, core.moon.MOON_KELVIN)  # fmt: skip
     if isinstance(s, SkySettings):
         if s.model == "hdri":
             sky = _picture_sky(spec.id, s, north_deg)
@@ -209,8 +219,11 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     leave_out: set[str] = set()
     if isinstance(s, SkySettings) and s.model in ("hdri", "graded"):
         # Such a sky does not follow the sun.
-        leave_out = {"azimuth_deg", "elevation_deg"}
-    if isinstance(s, SunSettings):
+        leave_out = {"azimuth_deg", "elevation_deg", "moon_azimuth_deg", "moon_elevation_deg",
+                     "moon_lux"}  # fmt: skip
+    if isinstance(s, MoonSettings):
+        leave_out = {"lux", "haze"}
+    elif isinstance(s, SunSettings):
         leave_out = {"kelvin", "haze"}
     elif isinstance(s, FixtureSettings):
         leave_out = {"lumen", "kelvin", "colour", "photometry_name", "efficacy", "unit", "fill"}

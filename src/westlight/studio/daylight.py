@@ -51,6 +51,13 @@ def sun_of(
     return float(azimuth), float(elevation)
 
 
+def moon_of(
+    look: LookState, latitude: float, longitude: float, time_zone: str
+) -> core.moon.MoonPosition:
+    """The moon at a look's place, date and clock time."""
+    return core.moon.moon_position(moment(look.day, look.minutes, time_zone), latitude, longitude)
+
+
 @lru_cache(maxsize=16)
 def _minute_by_minute(day: date, latitude: float, longitude: float, time_zone: str) -> np.ndarray:
     """Azimuth and apparent elevation at every minute of a day, found at once: a dragged sun asks
@@ -77,7 +84,21 @@ def facts(look: LookState, latitude: float, longitude: float, time_zone: str) ->
         "elevation_deg": round(elevation, 2),
         "sun_lx": round(sun_lx, 1),
         "sky_lx": float(f"{sky_lx:.4g}"),
+        "moon": _moon_facts(look, latitude, longitude, time_zone),
     }
+
+
+def _moon_facts(
+    look: LookState, latitude: float, longitude: float, time_zone: str
+) -> dict[str, Any] | None:
+    """Where the moon stands and how it shines, if the look has one."""
+    if not look.sky.moon:
+        return None
+    m = moon_of(look, latitude, longitude, time_zone)
+    lux = core.moon.moon_lux(m.elevation_deg, m.illuminance_lx, look.sky.haze)
+    ground = lux * max(math.sin(math.radians(m.elevation_deg)), 0.0)
+    return {"azimuth_deg": round(m.azimuth_deg, 1), "elevation_deg": round(m.elevation_deg, 1),
+            "lit": round(m.lit, 3), "lux": float(f"{ground:.3g}")}  # fmt: skip
 
 
 #: Nearer than this the real sun counts as standing there: about its own diameter.

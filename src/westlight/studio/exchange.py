@@ -21,6 +21,7 @@ from westlight.core.model import ModelCamera, ModelLight, write_lights
 from westlight.core.sources import Emitter
 from westlight.engine.spec import (
     FixtureSettings,
+    MoonSettings,
     PictureSpec,
     SourceSpec,
     SunSettings,
@@ -57,7 +58,7 @@ def lights_of(spec: PictureSpec) -> list[ModelLight]:
         if not s.counts:
             continue
         level = 2.0**s.level
-        if isinstance(s.settings, SunSettings):
+        if isinstance(s.settings, SunSettings | MoonSettings):
             sun = source_of(s, north, [])
             assert isinstance(sun, core.sources.Sun)
             lux = float(core.colour.luminance(sun.gain)) * level

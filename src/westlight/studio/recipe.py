@@ -11,6 +11,7 @@ from westlight.engine.spec import (
     FinishSettings,
     FixtureSettings,
     ModelSpec,
+    MoonSettings,
     PictureSpec,
     SkySettings,
     SourceSettings,
@@ -20,10 +21,10 @@ from westlight.engine.spec import (
 )
 from westlight.store import AssetStore, Look, Model, Project, Source, View
 
-from .daylight import sun_of
+from .daylight import moon_of, sun_of
 from .settings import LookState, Mix, ModelState
 
-SUN_ID, SKY_ID = "sun", "sky"
+SUN_ID, SKY_ID, MOON_ID = "sun", "sky", "moon"
 _SOURCE: TypeAdapter[Any] = TypeAdapter(SourceSettings)
 
 
@@ -36,13 +37,23 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
     if sky.model == "hdri" and sky.hdri.asset is None:
         # Until a picture is chosen the clear sky stands in.
         sky = sky.model_copy(update={"model": "clear"})
+    placed = {"azimuth_deg": azimuth, "elevation_deg": elevation}
+    moon: list[tuple[str, str, Any]] = []
+    if sky.moon:
+        m = moon_of(look, project.latitude_deg, project.longitude_deg, project.time_zone)
+        up = m.elevation_deg > -0.3
+        moon = [(MOON_ID, "Moon", MoonSettings(
+            azimuth_deg=m.azimuth_deg, elevation_deg=m.elevation_deg, haze=sky.haze,
+            lux=m.illuminance_lx if up else 0.0))]  # fmt: skip
+        placed |= {"moon_azimuth_deg": m.azimuth_deg, "moon_elevation_deg": m.elevation_deg,
+                   "moon_lux": m.illuminance_lx if m.elevation_deg > -12 else 0.0}  # fmt: skip
     found = [
         (SUN_ID, "Sun", SunSettings(azimuth_deg=azimuth, elevation_deg=elevation,
                                     size=look.sun.size, kelvin=look.sun.kelvin,
                                     haze=look.sky.haze)),
         (SKY_ID, sky_name(look),
-         SkySettings(azimuth_deg=azimuth, elevation_deg=elevation,
-                     **sky.model_dump(exclude={"portals", "closed"}))),
+         SkySettings(**placed, **sky.model_dump(exclude={"portals", "closed"}))),
+        *moon,
         *((r.id, r.name, _SOURCE.validate_python(r.settings)) for r in rows),
     ]  # fmt: skip
     mixes = {i: look.mix.get(i, Mix()) for i, _, _ in found}

@@ -228,6 +228,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/looks/{look}/lights.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lights */
+        get: operations["lights_api_projects__project__looks__look__lights_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/looks/{look}/schedule.csv": {
         parameters: {
             query?: never;
@@ -968,6 +985,7 @@ export interface components {
             azimuth_deg: number;
             /** Elevation Deg */
             elevation_deg: number;
+            moon: components["schemas"]["MoonFacts"] | null;
             /** Sky Lx */
             sky_lx: number;
             /** Sun Lx */
@@ -987,6 +1005,8 @@ export interface components {
              * @constant
              */
             kind: "facts";
+            /** @default null */
+            moon: components["schemas"]["MoonFacts"] | null;
             /** Sky Lx */
             sky_lx: number;
             /** Sun Lx */
@@ -1902,6 +1922,20 @@ export interface components {
             up: "y" | "z";
         };
         /**
+         * MoonFacts
+         * @description Where the moon stands, the share of it that is lit, and its lux on open ground.
+         */
+        MoonFacts: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Elevation Deg */
+            elevation_deg: number;
+            /** Lit */
+            lit: number;
+            /** Lux */
+            lux: number;
+        };
+        /**
          * Named
          * @description A row by id and name.
          */
@@ -2654,10 +2688,20 @@ export interface components {
              */
             model: "clear" | "cie" | "graded" | "hdri";
             /**
+             * Moon
+             * @default false
+             */
+            moon: boolean;
+            /**
              * Portals
              * @default true
              */
             portals: boolean;
+            /**
+             * Town Cd M2
+             * @default 0
+             */
+            town_cd_m2: number;
         };
         /**
          * SkySun
@@ -3449,6 +3493,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Daylight"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    lights_api_projects__project__looks__look__lights_zip_get: {
+        parameters: {
+            query: {
+                view: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -7,6 +7,7 @@ import { Choice } from "../parts/Choice";
 import { Openings } from "../parts/Openings";
 import { Section } from "../parts/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
+import { Night } from "../parts/Night";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
 import { degrees, signed } from "../parts/words";
 
@@ -187,6 +188,7 @@ export function Daylight() {
           )}
         </div>
       </Section>
+      {sky.model === "clear" && <Night sky={sky} />}
       <Hunt />
       <AimTheSun />
       <Section title="Hour sheet" aside="exposed one by one">

@@ -188,6 +188,7 @@ export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
       name: SKY_NAMES[look.sky.model] || look.sky.hdri.name || "Sky picture",
       kind: "sky",
     },
+    ...(look.sky.moon ? [{ id: "moon", name: "Moon", kind: "sun" }] : []),
     ...project.sources.map((s) => ({ id: s.id, name: s.name, kind: s.settings.kind as string })),
   ].map((s) => ({ ...s, mix: { ...NO_MIX, ...look.mix[s.id] } }));
 }

@@ -79,8 +79,8 @@ def clear_sky(
     """Clear sky with the sun at an elevation and azimuth in degrees (from north, clockwise).
 
     ``haze`` is the turbidity 1 + τ_haze/τ_Rayleigh at 550 nm (1 = clean air, 2 clear, 6 hazy);
-    ``ground_albedo`` is the reflectance of the country around, 0–1. Valid from 90° to about −12°;
-    below, a constant night floor remains. Raises ``ValueError`` outside −90…90°, haze 1…12,
+    ``ground_albedo`` is the reflectance of the country around, 0–1. Valid from 90° to −18°;
+    below, the floor of a moonless night remains. Raises ``ValueError`` outside −90…90°, haze 1…12,
     albedo 0…1. Method and data: see `westlight.core.sky.atmosphere`.
 
     >>> 70_000 < clear_sky(40.0).sun_normal_illuminance() < 100_000
