@@ -55,12 +55,12 @@ def test_occlusion_is_made_when_it_is_asked_for(room: Path) -> None:
     bench = Bench()
     base = spec(room)
     bench.show(base)
-    assert bench.live._openness is None
+    assert bench.live._surveyed is None
     before = bench.pixels()
     o = FinishSettings(occlusion=OcclusionSettings(amount=1.0, radius_m=1.5))
     bench.show(with_(base, finish=o))
-    assert bench.live._openness is not None
-    openness = bench.live._openness[1]
+    assert bench.live._surveyed is not None
+    openness = bench.live._surveyed[1]["occlusion"]
     assert 0.0 <= openness.min() < 0.6 < openness.max() <= 1.0
     assert bench.pixels().mean() < before.mean() - 5
 

@@ -541,6 +541,15 @@ class LeaksHead(Answer):
     found: list[LeakRow]
 
 
+class BalanceHead(Answer):
+    """Levels that bring places to what was wished for, and the stops from grey they reach."""
+
+    kind: Literal["balance"]
+    id: int
+    levels: dict[str, float]
+    reached: list[float]
+
+
 class Finding(Answer):
     """Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure."""
 
@@ -565,4 +574,5 @@ SOCKET_HEADS: list[type[Answer]] = [
     OpeningHead,
     FixtureDoubtsHead,
     LeaksHead,
+    BalanceHead,
 ]

@@ -22,6 +22,7 @@ from westlight.studio.studio import Studio
 
 from .answers import (
     AimHead,
+    BalanceHead,
     FixtureDoubtsHead,
     GradeHead,
     LeaksHead,
@@ -149,11 +150,16 @@ class PictureSocket:
     async def _leaks(self, m: Message) -> LeaksHead:
         return LeaksHead(kind="leaks", id=m["id"], **await self._ask("leaks"))
 
+    async def _balance(self, m: Message) -> BalanceHead:
+        made = await self._ask("balance", wishes=m["wishes"])
+        return BalanceHead(kind="balance", id=m["id"], **made)
+
     #: Questions about the picture; each carries a number that its answer gives back.
     _ASKED: ClassVar = {
         "start": _start, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
         "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening,
         "doubts": _doubts, "leaks": _leaks,
+        "balance": _balance,
     }  # fmt: skip
 
     async def _follow(self) -> None:

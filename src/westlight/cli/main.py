@@ -187,11 +187,16 @@ def validate() -> None:
 
 
 @app.command()
-def bench() -> None:
+def bench(
+    what: Annotated[str, typer.Argument(help="“transport” for light transport alone")] = "bench",
+) -> None:
     """Print the engine's speeds as ratios within one run."""
+    file = ROOT / f"tests/bench/{what}.py"
+    if what not in ("bench", "transport"):
+        raise GroundError("There is ./westlight bench and ./westlight bench transport.")
     folder = ensure_demo()
     ensure_kernels()
-    subprocess.run([sys.executable, str(ROOT / "tests/bench/bench.py"), str(folder)], check=True)
+    subprocess.run([sys.executable, str(file), str(folder)], check=True)
 
 
 @app.command()

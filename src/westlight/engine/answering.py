@@ -17,11 +17,14 @@ from westlight.core.analysis import (
     pattern_map,
     portal_between,
     read_spot,
+    suggested_balance,
     sun_grid,
 )
 from westlight.core.colour import AP1_LUMINANCE, white_of
 from westlight.core.finish import block_mean, starting_grade
+from westlight.core.finish.grade import MIDDLE_GREY
 from westlight.core.finish.start import Mood
+from westlight.core.photometry import saturation_luminance
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import irradiance_at, surface_under
 
@@ -186,6 +189,27 @@ class Answering(Showing):
             gains = np.array([self.gains[s.id] for s in self.spec.sources])
             reading["lux"] = float(((light * gains) @ AP1_LUMINANCE)[counted].sum())
         return reading
+
+    def balance(self, wishes: list[tuple[float, float, float]]) -> dict[str, Any]:
+        """Levels that bring places (x, y, each with stops from middle grey) to what is wished for."""
+        ev = ev_of(self.spec.exposure)
+        found = {
+            s.id: (best[0].at(1), self.gains[s.id]) for s in self.spec.sources
+            if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
+        }  # fmt: skip
+        if not found or not wishes:
+            return {"levels": {}, "reached": []}
+        spots = [read_spot(found, x, y, ev) for x, y, _ in wishes]
+        names = list(found)
+        light = [[s.luminance * s.shares[n] for n in names] for s in spots]
+        grey = MIDDLE_GREY * saturation_luminance(ev)
+        made = suggested_balance(light, [grey * 2.0**stops for _, _, stops in wishes])
+        before = {s.id: s.level for s in self.spec.sources}
+        return {
+            "levels": {n: round(before[n] + float(np.log2(k)), 1)
+                       for n, k in zip(names, made.factors, strict=True)},
+            "reached": [round(float(np.log2(max(y, 1e-9) / grey)), 2) for y in made.reached],
+        }  # fmt: skip
 
     def fixture_doubts(self) -> dict[str, Any]:
         """Emitters that stand so close to a surface that they speckle, and how far to move them."""

@@ -820,6 +820,25 @@ export interface components {
              */
             zoom: number;
         };
+        /**
+         * BalanceHead
+         * @description Levels that bring places to what was wished for, and the stops from grey they reach.
+         */
+        BalanceHead: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "balance";
+            /** Levels */
+            levels: {
+                [key: string]: number;
+            };
+            /** Reached */
+            reached: number[];
+        };
         /** Body_add_api_backdrops_post */
         Body_add_api_backdrops_post: {
             /** File */

@@ -47,11 +47,14 @@ export type Head =
   | Schemas["OpeningHead"]
   | Schemas["FixtureDoubtsHead"]
   | Schemas["LeaksHead"]
+  | Schemas["BalanceHead"]
   | Aim
   | { kind: "ready"; pid: number };
 
 /** A reading of the meter that was pinned. */
 export interface Reading {
+  /** Stops from middle grey that are wished for here. */
+  wish?: number;
   x: number;
   y: number;
   luminance: number;

@@ -1,5 +1,8 @@
+import { useState } from "react";
 import type { Reading } from "../api/types";
-import { set, sourceList, useLook, useStudio } from "../state/studio";
+import { askBalance } from "../state/picture";
+import { editLook, NO_MIX, set, sourceList, useLook, useStudio } from "../state/studio";
+import { Amount } from "./Amount";
 import { Section } from "./Section";
 import { percent, signed } from "./words";
 
@@ -44,6 +47,7 @@ export function Meter() {
           <Pinned key={i} number={i + 1} reading={r} names={names} />
         ))}
       </ol>
+      <Suggestion names={names} />
       {a && b && (
         <p className="pt-2">
           1 to 2: <b>{Math.abs(a.log2_luminance - b.log2_luminance).toFixed(1)} stops</b>{" "}
@@ -51,6 +55,64 @@ export function Meter() {
         </p>
       )}
     </Section>
+  );
+}
+
+const wishFor = (i: number, wish: number) =>
+  set((s) => ({ readings: s.readings.map((r, k) => (k === i ? { ...r, wish } : r)) }));
+
+/** Levels that would bring the pinned places to what is wished for them, beside those that are. */
+function Suggestion({ names }: { names: Record<string, string> }) {
+  const look = useLook();
+  const readings = useStudio((s) => s.readings);
+  const [made, setMade] = useState<Awaited<ReturnType<typeof askBalance>> | null>(null);
+  const wished = readings.filter((r) => r.wish !== undefined);
+  if (!look || wished.length === 0) return null;
+  const now = (id: string) => look.mix[id]?.level ?? 0;
+  const moved = Object.entries(made?.levels ?? {}).filter(
+    ([id, level]) => Math.abs(level - now(id)) > 0.049,
+  );
+  const take = () => {
+    const mix = Object.fromEntries(
+      moved.map(([id, level]) => [id, { ...NO_MIX, ...look.mix[id], level }]),
+    );
+    void editLook({ mix }, "Suggested balance");
+    setMade(null);
+  };
+  return (
+    <div className="mt-2" data-testid="suggestion">
+      <button
+        className="button w-full"
+        onClick={async () =>
+          setMade(await askBalance(readings.map((r) => [r.x, r.y, r.wish ?? r.stops])))
+        }
+      >
+        Suggest levels for {wished.length === 1 ? "this wish" : `${wished.length} wishes`}
+      </button>
+      {made && moved.length === 0 && (
+        <p className="mt-1 text-ink-2">No source can bring it nearer than it is.</p>
+      )}
+      {moved.length > 0 && (
+        <>
+          <ul className="mt-1">
+            {moved.map(([id, level]) => (
+              <li key={id} className="flex justify-between">
+                <span className="truncate">{names[id] ?? id}</span>
+                <span className="text-ink-2">
+                  {signed(now(id))} → <b className="text-ink">{signed(level)} EV</b>
+                </span>
+              </li>
+            ))}
+          </ul>
+          <p className="text-ink-2">
+            Reaches {made?.reached.map((v) => signed(v)).join(", ")} EV from grey.
+          </p>
+          <button className="button mt-1" onClick={take}>
+            Take these levels
+          </button>
+        </>
+      )}
+    </div>
   );
 }
 
@@ -82,6 +144,17 @@ function Pinned(p: { number: number; reading: Reading; names: Record<string, str
           />
         ))}
       </div>
+      <Amount
+        label="Wish"
+        value={p.reading.wish ?? p.reading.stops}
+        min={-8}
+        max={8}
+        step={0.1}
+        normal={Math.round(p.reading.stops * 10) / 10}
+        write={(v) => (p.reading.wish === undefined ? "as it is" : `${signed(v)} EV`)}
+        onHold={(wish) => wishFor(p.number - 1, wish)}
+        onRelease={(wish) => wishFor(p.number - 1, wish)}
+      />
       <div className="pt-[2px] text-[11.5px] text-ink-2">
         {shares.map(([id, share]) => `${p.names[id] ?? id} ${percent(share)}`).join(" · ")}
       </div>

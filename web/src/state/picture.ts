@@ -194,6 +194,10 @@ export const askOpening = (corners: [number, number][]) => ask<"opening">("openi
 /** Emitters that stand so close to a surface that they speckle. */
 export const askDoubts = async () => (await ask<"doubts">("doubts", {})).found;
 
+/** Levels that bring places (x, y, stops from grey) to what is wished for. */
+export const askBalance = (wishes: [number, number, number][]) =>
+  ask<"balance">("balance", { wishes });
+
 /** Holes by which the sky is seen from the camera. */
 export const askLeaks = () => ask<"leaks">("leaks", {});
 
@@ -221,7 +225,8 @@ async function readAgain() {
   try {
     const fresh = await Promise.all(pinned.map((r) => read(r.x, r.y)));
     // One that was pinned or taken off meanwhile is left as it is.
-    if (get().readings === pinned) set({ readings: pinned.map((r, i) => fresh[i] ?? r) });
+    if (get().readings === pinned)
+      set({ readings: pinned.map((r, i) => ({ ...(fresh[i] ?? r), wish: r.wish })) });
   } finally {
     setTimeout(() => (reading = false), READ_EVERY);
   }

@@ -1,6 +1,7 @@
 """Reading a scene without rendering it: plan cuts and the like."""
 
 from .aim import Aim, Spell, aim, nearest, opening_under, spells
+from .balance import Balance, suggested_balance
 from .doubts import Leaks, close_surface, find_leaks
 from .meter import Reading, read_spot
 from .noise import remedy
@@ -10,6 +11,7 @@ from .plan import Cutter, Plan, cut_plan
 
 __all__ = [
     "Aim",
+    "Balance",
     "Cutter",
     "Leaks",
     "PatternMap",
@@ -28,6 +30,7 @@ __all__ = [
     "read_spot",
     "remedy",
     "spells",
+    "suggested_balance",
     "sun_grid",
     "sun_on",
 ]  # fmt: skip

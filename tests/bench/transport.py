@@ -1,0 +1,219 @@
+"""Light transport as ratios within one run: `./westlight bench transport`. Usage: transport.py DEMO_FOLDER.
+
+Variance is that of the mean luminance of a pixel over passes, the noisiest 2 % of pixels left out;
+equal time multiplies it by the time of a pass.
+"""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from bench import best, view_of
+
+PASSES = 12
+
+
+def variance(assembled: Any, view: Any, row: int, bounces: int, fresh: bool = True) -> float:
+    """Mean variance of one pass of a source relative to its mean squared, ``PASSES`` independent ones."""
+    from westlight.core.colour import AP1_LUMINANCE
+    from westlight.core.transport.film import Accumulator
+    from westlight.core.transport.render import PassRun
+
+    seen = []
+    for k in range(PASSES):
+        film = Accumulator.empty(view.height_px, view.width_px)
+        PassRun(assembled, view, [row], [film], upto=1, seed=k if fresh else 0,
+                bounces=bounces).advance()  # fmt: skip
+        seen.append(film.mean() @ AP1_LUMINANCE.astype(np.float32))
+    stack = np.array(seen)
+    spread = stack.var(axis=0, ddof=1)
+    return float(spread[spread <= np.quantile(spread, 0.98)].mean() / stack.mean() ** 2)
+
+
+def seconds(assembled: Any, view: Any, rows: list[int], bounces: int, threads: int = 2) -> float:
+    """Shortest time of a pass over some sources."""
+    from westlight.core.transport.film import Accumulator
+    from westlight.core.transport.render import PassRun
+
+    def work() -> None:
+        films = [Accumulator.empty(view.height_px, view.width_px) for _ in rows]
+        PassRun(assembled, view, rows, films, upto=1, bounces=bounces, threads=threads).advance()
+
+    work()
+    return best(work, 3)
+
+
+def skies() -> dict[str, Any]:
+    """An even sky, a clear one, and a picture with clouds and a bright side."""
+    from westlight import core
+
+    rng = np.random.default_rng(2)
+    rows = np.linspace(1, 0, 128)[:, None]
+    picture = 2000 * rng.lognormal(0, 0.6, (16, 32)).repeat(8, 0).repeat(8, 1)
+    picture = np.where(rows > 0.5, picture, 300.0)[..., None] * np.ones(3)
+    picture[30:40, 60:75] *= 30
+    return {
+        "even": core.sky.cie_sky(5, 40.0),
+        "clear": core.sky.clear_sky(17.7, 229),
+        "picture": core.sources.HdriSource("sky", picture.astype(np.float32)),
+    }
+
+
+def sky_source(made: Any) -> Any:
+    """A source of any of `skies`."""
+    from westlight import core
+
+    return core.sources.SkySource("sky", made) if isinstance(made, core.sky.Sky) else made
+
+
+def wheel_room(folder: Path, sky: Any, portals: bool) -> Any:
+    """The demo interior under a sky and its pendants, with or without its openings."""
+    from westlight import core
+    from westlight.core.analysis import find_openings
+    from westlight.core.transport.assemble import assemble
+
+    scene = core.Scene()
+    scene.add_model(folder / "saltmarsh.glb")
+    scene.add_source(sky_source(sky))
+    scene.add_source(core.sources.Sphere("lamp", (0, 0, 2.4), 0.1, luminous_flux_lm=2000))
+    build = scene.geometry()
+    found = find_openings(scene.parts, assemble(build, []).top) if portals else []
+    return assemble(build, scene.sources, portals=found)
+
+
+def small_room(sky: Any, portals: bool) -> Any:
+    """A room of 5 × 4 × 2.7 m with one window of 1 m²."""
+    from westlight import core
+
+    scene = core.Scene()
+    paint = core.Material(0.6)
+
+    def wall(points: list[list[float]]) -> None:
+        scene.add_mesh(points, [[0, 1, 2], [0, 2, 3]], paint)
+
+    wall([[0, 0, 0], [5, 0, 0], [5, 4, 0], [0, 4, 0]])
+    wall([[0, 0, 2.7], [5, 0, 2.7], [5, 4, 2.7], [0, 4, 2.7]])
+    wall([[0, 0, 0], [0, 4, 0], [0, 4, 2.7], [0, 0, 2.7]])
+    wall([[0, 4, 0], [5, 4, 0], [5, 4, 2.7], [0, 4, 2.7]])
+    wall([[0, 0, 0], [5, 0, 0], [5, 0, 2.7], [0, 0, 2.7]])
+    for y0, y1, z0, z1 in (
+        (0, 1.5, 0, 2.7),
+        (2.5, 4, 0, 2.7),
+        (1.5, 2.5, 0, 0.9),
+        (1.5, 2.5, 1.9, 2.7),
+    ):
+        wall([[5, y0, z0], [5, y1, z0], [5, y1, z1], [5, y0, z1]])
+    scene.add_source(sky_source(sky))
+    scene.add_source(core.sources.Sphere("lamp", (2, 2, 2.2), 0.1, luminous_flux_lm=2000))
+    if portals:
+        scene.add_portal((5, 2, 1.4), (-1, 0, 0), 1.0, 1.0)
+    return scene.assembled()
+
+
+def portals(name: str, room: Callable[[Any, bool], Any], view: Any) -> None:
+    """Equal-time variance of the sky without portals over that with them."""
+    for kind, sky in skies().items():
+        open_, guided = room(sky, False), room(sky, True)
+        for words, bounces in (("direct", 0), ("all bounces", 6)):
+            a = variance(open_, view, 0, bounces) * seconds(open_, view, [0], bounces)
+            b = variance(guided, view, 0, bounces) * seconds(guided, view, [0], bounces)
+            print(f"{name}, {kind} sky, {words:12}  {a / b:7.1f} × less variance through portals")
+        slower = seconds(guided, view, [1], 6) / seconds(open_, view, [1], 6)
+        print(f"{name}, {kind} sky, a lamp beside it  {slower:4.2f} × the time")
+
+
+def many_lamps() -> None:
+    """Noise and time of 500 and 2000 small lamps against one lamp of their place and size."""
+    from westlight import core
+
+    view = core.View((0, -18, 4), (0, 0, 1), width_px=160, height_px=90)
+    found = {}
+    for count in (1, 500, 2000):
+        rng = np.random.default_rng(1)
+        scene = core.Scene()
+        scene.add_mesh([[-20, -20, 0], [20, -20, 0], [20, 20, 0], [-20, 20, 0]],
+                       [[0, 1, 2], [0, 2, 3]], core.Material(0.5))  # fmt: skip
+        at = rng.uniform([-15, -15, 2], [15, 15, 4], (count, 3))
+        lamps = [core.sources.Sphere("l", tuple(p), 0.05, luminous_flux_lm=1e5 / count) for p in at]
+        scene.add_source(core.sources.Group("lamps", lamps))
+        made = scene.assembled()
+        found[count] = (variance(made, view, 0, 0), seconds(made, view, [0], 0))
+    for count in (500, 2000):
+        v, t = found[count]
+        print(
+            f"{count} lamps: relative variance {v:6.3f}, {t / found[1][1]:4.1f} × the time of one lamp"
+        )
+
+
+def points(folder: Path) -> None:
+    """Variance of the mean of 16 passes with Sobol' points against independent ones."""
+    from westlight.core.colour import AP1_LUMINANCE
+    from westlight.core.transport.film import Accumulator
+    from westlight.core.transport.render import PassRun
+
+    assembled, view = wheel_room(folder, skies()["clear"], True), view_of(160)
+    found = []
+    for independent in (False, True):
+        means = []
+        for k in range(8):
+            film = Accumulator.empty(view.height_px, view.width_px)
+            for n in range(16):
+                one = Accumulator.empty(view.height_px, view.width_px) if independent else film
+                seed = 1000 + k * 16 + n if independent else k
+                PassRun(assembled, view, [0], [one], upto=1 if independent else n + 1, seed=seed,
+                        bounces=0).advance()  # fmt: skip
+                if independent:
+                    film.add(one)
+            means.append(film.mean() @ AP1_LUMINANCE.astype(np.float32))
+        spread = np.var(means, axis=0, ddof=1)
+        found.append(float(spread[spread <= np.quantile(spread, 0.98)].mean()))
+    print(
+        f"Sobol' points, 16 passes of direct sky light  {found[1] / found[0]:5.2f} × less variance"
+    )
+
+
+def growth() -> None:
+    """Time of a pass and of the build with the number of triangles."""
+    from westlight import core
+
+    view = core.View((0, -30, 20), (0, 0, 0), width_px=160, height_px=90)
+    first = None
+    for side in (71, 224, 708, 2237):
+        x = np.linspace(-20, 20, side)
+        gx, gy = np.meshgrid(x, x, indexing="ij")
+        gz = np.random.default_rng(3).uniform(0, 0.5, gx.shape)
+        points = np.stack([gx, gy, gz], axis=-1).reshape(-1, 3)
+        i = np.arange(side * side).reshape(side, side)
+        a, b, c, d = (i[:-1, :-1], i[1:, :-1], i[1:, 1:], i[:-1, 1:])
+        faces = np.concatenate([np.stack([a, b, c], -1), np.stack([a, c, d], -1)]).reshape(-1, 3)
+        scene = core.Scene()
+        scene.add_mesh(points, faces, core.Material(0.5))
+        scene.add_source(core.sources.SkySource("sky", core.sky.clear_sky(40)))
+        begun = time.perf_counter()
+        made = scene.assembled()
+        built = time.perf_counter() - begun
+        t = seconds(made, view, [0], 4)
+        first = first or t
+        print(f"{len(faces):9,d} triangles: pass {t / first:4.2f} ×, build {built:5.2f} s")
+
+
+def main(folder: Path) -> None:
+    """Print all figures."""
+    portals("wheel room", lambda sky, on: wheel_room(folder, sky, on), view_of(160))
+    from westlight import core
+
+    inside = core.View((0.4, 0.5, 1.5), (4, 3, 1.2), 22, 160, 90)
+    portals("one window", small_room, inside)
+    many_lamps()
+    points(folder)
+    growth()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]))
