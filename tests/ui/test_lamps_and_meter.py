@@ -69,7 +69,7 @@ def test_openings_are_found_and_can_be_closed(page: Page) -> None:
     """The demo's glazed openings are counted; closing the room is one edit, undone in one step."""
     lit(page)
     page.keyboard.press("3")
-    expect(page.get_by_text("6 · 6 in use")).to_be_visible()
+    expect(page.get_by_text("7 · 7 in use")).to_be_visible()
     closed = page.get_by_label("Nothing enters elsewhere")
     closed.click()
     expect(closed).to_be_checked()

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from westlight.engine.spec import (
+    AddedOpening,
     ExposureSettings,
     FinishSettings,
     FixtureSettings,
@@ -23,6 +24,9 @@ from .settings import LookState, Mix, SkyState, SunState
 
 NAME = "Saltmarsh Pottery"
 PLACE = {"latitude_deg": 43.6, "longitude_deg": -9.1, "time_zone": "Etc/GMT-1", "north_deg": 12.0}
+#: The open west doors: no pane stands in them, so they are an opening by hand.
+WEST_DOORS = AddedOpening(name="West doors", position=(-6.2, 0.0, 1.5), inward=(1.0, 0.0, 0.0),
+                          width=3.4, height=3.0)  # fmt: skip
 NIGHT_ONLY = ("Quay lanterns", "South bulkheads", "Lamp posts")
 
 

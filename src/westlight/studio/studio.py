@@ -46,6 +46,7 @@ class Studio(Buildings):
             if known["name"] == demo.NAME:
                 return str(known["id"])
         building = self._model_state(folder / "saltmarsh.glb", "y")
+        building[0]["edits"]["added_openings"] = [demo.WEST_DOORS.model_dump(mode="json")]
         for file in sorted((folder / "photometry").glob("*.*")):
             self.add_photometry(file.read_bytes(), file.name)
         for file in sorted((folder / "skies").glob("*.exr")):
