@@ -261,6 +261,17 @@ def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
         return Response(made, media_type="image/png")
 
 
+@asynccontextmanager
+async def _on_disk(file: UploadFile) -> AsyncIterator[Path]:
+    """An upload as a file of its kind, gone afterwards."""
+    suffix = Path(file.filename or "").suffix.lower()
+    with tempfile.NamedTemporaryFile(suffix=suffix) as kept:
+        while block := await file.read(1 << 20):
+            kept.write(block)
+        kept.flush()
+        yield Path(kept.name)
+
+
 def _backdrops(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/backdrops", response_model=list[A.Named])
     def backdrops() -> list[dict[str, Any]]:
@@ -268,12 +279,10 @@ def _backdrops(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/backdrops", response_model=A.Named)
     async def add(file: UploadFile) -> dict[str, Any]:
-        name = Path(file.filename or "backdrop.jpg").name
-        with tempfile.NamedTemporaryFile(suffix=Path(name).suffix.lower()) as kept:
-            while block := await file.read(1 << 20):
-                kept.write(block)
-            kept.flush()
-            return await run_in_threadpool(studio.backdrops.add, Path(kept.name), name)
+        async with _on_disk(file) as kept:
+            return await run_in_threadpool(
+                studio.backdrops.add, kept, Path(file.filename or "backdrop.jpg").name
+            )
 
     @app.get("/api/backdrops/{backdrop}/thumbnail", response_class=FileResponse)
     def thumbnail(backdrop: str) -> FileResponse:
@@ -287,12 +296,10 @@ def _skies(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/skies", response_model=A.SkyCard)
     async def add(file: UploadFile) -> dict[str, Any]:
-        name = Path(file.filename or "sky.exr").name
-        with tempfile.NamedTemporaryFile(suffix=Path(name).suffix) as kept:
-            while block := await file.read(1 << 20):
-                kept.write(block)
-            kept.flush()
-            return await run_in_threadpool(studio.skies.add, Path(kept.name), name)
+        async with _on_disk(file) as kept:
+            return await run_in_threadpool(
+                studio.skies.add, kept, Path(file.filename or "sky.exr").name
+            )
 
     @app.get("/api/skies/{sky}/thumbnail", response_class=FileResponse)
     def thumbnail(sky: str) -> FileResponse:
