@@ -42,7 +42,7 @@ def test_pattern_map_and_aiming(page: Page) -> None:
     aimed = page.get_by_test_id("aimed")
     expect(aimed).to_contain_text("The real sun", timeout=30_000)
     aimed.get_by_role("button").first.click()
-    expect(page.get_by_test_id("stands")).not_to_be_visible()
+    expect(page.get_by_test_id("stands")).not_to_be_visible(timeout=30_000)
     for _ in range(2):
         page.keyboard.press("Control+z")
         page.wait_for_timeout(300)
