@@ -129,7 +129,8 @@ class Showing(LiveState):
             film = next((g.film for g in guides if g is not None and g.film.passes > 0), None)
             if film is not None:
                 passes |= {n: film.output_pass(n) for n in ("depth", "alpha", "outside")}
-        if self._surveyed is not None:
+        # Those of another view would lie over this one as a ghost.
+        if self._surveyed is not None and self._surveyed[0].startswith(self._guide_key()):
             passes |= self._surveyed[1]
         return passes
 
