@@ -327,6 +327,7 @@ def assemble(
         portal_maps=maps,
         portal_state=openings.state,
         cell_box=openings.box,
+        cell_rows=openings.rows,
         cells=openings.cells,
     )
     return Assembled(

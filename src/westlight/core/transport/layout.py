@@ -147,7 +147,10 @@ class SceneArrays(NamedTuple):
     portal_maps: F8  # (maps · MAP_SIZE,) summed-area tables
     portal_state: I8  # (5,) columns G_*
     cell_box: F4  # (4,)
-    cells: F4  # (X·Y·Z, W + 1) share of each portal seen from a cell; last: of the open sky
+    cell_rows: I4  # (X·Y·Z,) row of `cells` that a cell of the grid reads
+    #: (C, 2·W + 2): share of each portal seen; of the open sky; solid angle of each seen; whether
+    #: a portal is close.
+    cells: F4
 
 
 #: Columns of a camera array: position, corner direction, step right, step down, lens axes.

@@ -164,7 +164,7 @@ def light_segment(
         elif kind == L.SOURCE_SKY:
             memory = scratch[S.source_ints[s, L.S_SKY] + scratch.shape[0] // 2]
             if portals:
-                weigh(S, s, memory, x, y, z, ZERO, ZERO, ZERO, here)
+                weigh(S, s, memory, x, y, z, ZERO, ZERO, ZERO, here, depth == 0)
             ix, iy, iz, found = sample_outside(S, s, memory, x, y, z, u, v, w)
             density *= found
             er, eg, eb = sky_colour(S, s, ix, iy, iz)

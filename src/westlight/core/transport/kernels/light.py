@@ -129,7 +129,7 @@ def light_vertex(
             memory = scratch[S.source_ints[s, L.S_SKY]]
             w = ZERO
             if portals:
-                weigh(S, s, memory, x, y, z, gx, gy, gz, outside)
+                weigh(S, s, memory, x, y, z, gx, gy, gz, outside, depth == 0)
                 w, _ = point2(seed, index, base + 1)
             ix, iy, iz, density = sample_outside(S, s, memory, x, y, z, u, v, w)
             er = eg = eb = ONE

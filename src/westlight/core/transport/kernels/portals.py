@@ -10,12 +10,14 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, ZERO, dot
+from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, ZERO, dot, normalise
 from .points import to_unit
 from .skies import sample_sky, sky_density
 
 _SIDE = np.float32(L.MAP_SIDE)
-_TINY = np.float32(1e-12)
+_MARGIN, _INNER = np.float32(1e-5), np.float32(1.0 - 2e-5)
+#: How directions through portals are drawn; 0 while none are in use.
+_EXACT, _EVENLY = np.float32(1.0), np.float32(2.0)
 
 
 @njit(**PIECE)
@@ -85,7 +87,7 @@ def crosses(f, x, y, z, dx, dy, dz):
 
 @njit(**PIECE)
 def cell_of(S, x, y, z):
-    """Row of the visibility grid a point lies in, −1 outside."""
+    """Row of `cells` a point reads, −1 outside the grid."""
     b = S.cell_box
     nx, ny, nz = S.portal_state[L.G_X], S.portal_state[L.G_Y], S.portal_state[L.G_Z]
     fx, fy, fz = (x - b[0]) * b[3], (y - b[1]) * b[3], (z - b[2]) * b[3]
@@ -94,15 +96,17 @@ def cell_of(S, x, y, z):
     i, j, k = int(fx), int(fy), int(fz)
     if i >= nx or j >= ny or k >= nz:
         return -1
-    return (i * ny + j) * nz + k
+    return np.int64(S.cell_rows[(i * ny + j) * nz + k])
 
 
 @njit(**PIECE)
-def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside):
+def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
     """Fill ``scratch`` with the chance of each portal at a point and of the open sky.
 
     ``scratch`` is (3, W + 1): chances; light through each, −1 until it is needed; and in [2, W]
-    whether portals are in use.
+    whether portals are in use, and how: `_EXACT` draws from the sky through the opening, `_EVENLY`
+    over the opening's area. The exact way costs look-ups in a large table, which pays where the
+    picture is looked at and not after a bounce.
     """
     count = S.portal_floats.shape[0]
     scratch[2, count] = ZERO
@@ -116,7 +120,20 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside):
     row = S.cells[cell]
     maps = S.source_ints[s, L.S_MAPS]
     total = ZERO
-    for p in range(count):
+    # Close by an opening an even draw over its area would speckle.
+    exact = exact or row[2 * count + 1] > ZERO
+    if not exact:
+        # After a bounce the cell's own figures will do: no place is looked at closely there.
+        for p in range(count):
+            m = (maps + S.portal_ints[p]) * L.MAP_SIZE + L.MAP_SIZE - 1
+            f = S.portal_floats[p]
+            w = ZERO
+            # From behind, a place in the opening is drawn that no ray from there comes by.
+            if -dot(f[0] - x, f[1] - y, f[2] - z, f[9], f[10], f[11]) > np.float32(1e-3):
+                w = row[count + 1 + p] * np.float32(S.portal_maps[m]) * f[L.P_GAIN]
+            scratch[0, p] = w
+            total += w
+    for p in range(count if exact else 0):
         w = ZERO
         if row[p] > ZERO:
             # Not what comes through exactly, which costs sixteen look-ups: about its solid angle,
@@ -150,7 +167,7 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside):
     for p in range(count):
         scratch[0, p] /= total
     scratch[0, count] = sky / total
-    scratch[2, count] = ONE
+    scratch[2, count] = _EXACT if exact else _EVENLY
 
 
 @njit(**PIECE)
@@ -228,6 +245,34 @@ def _window_density(m, first, f, dx, dy, dz, through):
     return cell * _SIDE * _SIDE / max(through * stretch, np.float32(1e-30))
 
 
+@njit(**OUTLINE)
+def _area_density(f, x, y, z, dx, dy, dz):
+    """Density per steradian of an even draw over a portal row's area; 0 where a ray misses it."""
+    out = -dot(dx, dy, dz, f[9], f[10], f[11])
+    if out <= np.float32(1e-6):
+        return ZERO
+    cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
+    t = -dot(cx, cy, cz, f[9], f[10], f[11]) / out
+    if t <= ZERO:
+        return ZERO
+    qx, qy, qz = dx * t - cx, dy * t - cy, dz * t - cz
+    a, b = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
+    if a < ZERO or a > f[L.P_WIDTH] or b < ZERO or b > f[L.P_HEIGHT]:
+        return ZERO
+    return t * t / (out * f[L.P_WIDTH] * f[L.P_HEIGHT])
+
+
+@njit(**PIECE)
+def _sample_area(f, x, y, z, u, v):
+    """Direction to a place (u, v) of a portal row, never on its very edge: rays there may miss it."""
+    a, b = f[L.P_WIDTH] * (_MARGIN + u * _INNER), f[L.P_HEIGHT] * (_MARGIN + v * _INNER)
+    return normalise(
+        f[0] + f[3] * a + f[6] * b - x,
+        f[1] + f[4] * a + f[7] * b - y,
+        f[2] + f[5] * a + f[8] * b - z,
+    )
+
+
 @njit(**PIECE)
 def outside_density(S, s, scratch, x, y, z, dx, dy, dz):
     """Density per steradian of the mixture of portals and sky at a point `weigh` was called for."""
@@ -237,6 +282,11 @@ def outside_density(S, s, scratch, x, y, z, dx, dy, dz):
     density = ZERO
     if scratch[0, count] > ZERO:
         density = scratch[0, count] * sky_density(S, s, dx, dy, dz)
+    if scratch[2, count] == _EVENLY:
+        for p in range(count):
+            if scratch[0, p] > ZERO:
+                density += scratch[0, p] * _area_density(S.portal_floats[p], x, y, z, dx, dy, dz)
+        return density
     for p in range(count):
         if scratch[0, p] > ZERO and crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
             m = (S.source_ints[s, L.S_MAPS] + S.portal_ints[p]) * L.MAP_SIZE
@@ -268,10 +318,12 @@ def sample_outside(S, s, scratch, x, y, z, a, b, w):
                 run += scratch[0, p]
                 if w < run:
                     break
-        m = (i[L.S_MAPS] + S.portal_ints[chosen]) * L.MAP_SIZE
-        dx, dy, dz = _sample_window(
-            S.portal_maps, m, S.portal_floats[chosen], x, y, z, to_unit(a), to_unit(b)
-        )
+        f = S.portal_floats[chosen]
+        if scratch[2, count] == _EVENLY:
+            dx, dy, dz = _sample_area(f, x, y, z, to_unit(a), to_unit(b))
+        else:
+            m = (i[L.S_MAPS] + S.portal_ints[chosen]) * L.MAP_SIZE
+            dx, dy, dz = _sample_window(S.portal_maps, m, f, x, y, z, to_unit(a), to_unit(b))
     return dx, dy, dz, outside_density(S, s, scratch, x, y, z, dx, dy, dz)
 
 

@@ -15,14 +15,18 @@ _SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
 
 
 @njit(**ENTRY)
-def probe_cells(scene, portals, box, size, probes, seen, ray):
-    """Fill ``seen`` (cells, W + 1): share of rays that reach each portal; last, that reach the sky
-    by another way."""
+def probe_cells(scene, portals, box, size, which, first, probes, seen, ray):
+    """Fill ``seen`` (n, 2·W + 1) for the cells ``which`` (n,) of a grid of ``size`` in ``box``.
+
+    Share of rays that reach each portal; that reach the sky by another way; and the solid angle of
+    each portal that is seen. Rows from ``first`` on in steps of two: two threads share the work.
+    """
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
     edge = ONE / box[3]
     count = portals.shape[0]
-    for cell in range(seen.shape[0]):
+    for row in range(first, which.shape[0], 2):
+        cell = which[row]
         k = cell % size[2]
         j = (cell // size[2]) % size[1]
         i = cell // (size[2] * size[1])
@@ -40,13 +44,16 @@ def probe_cells(scene, portals, box, size, probes, seen, ray):
                 dx = f[0] + f[3] * a + f[6] * b - x
                 dy = f[1] + f[4] * a + f[7] * b - y
                 dz = f[2] + f[5] * a + f[8] * b - z
-                if dot(dx, dy, dz, f[9], f[10], f[11]) >= ZERO:
+                away = -dot(dx, dy, dz, f[9], f[10], f[11])
+                if away <= ZERO:
                     continue
-                # To the portal and a hand's breadth beyond: reveals must not hide it.
                 set_ray(ray, words, x, y, z, dx, dy, dz, ONE, _SOLID)
                 occluded1(scene, address, uint64(0))
                 if ray[8] >= ZERO:
-                    seen[cell, p] += ONE
+                    seen[row, p] += ONE
+                    d2 = dx * dx + dy * dy + dz * dz
+                    angle = f[L.P_WIDTH] * f[L.P_HEIGHT] * away / (d2 * math.sqrt(d2))
+                    seen[row, count + 1 + p] += min(angle, TWO_PI)
             dz = TWO * q - ONE if n % 4 == 0 else q
             s = math.sqrt(max(ONE - dz * dz, ZERO))
             phi = TWO_PI * np.float32(n + 0.5) * np.float32(0.618034)
@@ -54,9 +61,9 @@ def probe_cells(scene, portals, box, size, probes, seen, ray):
             set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
             occluded1(scene, address, uint64(0))
             if ray[8] >= ZERO and not _by_portal(portals, x, y, z, dx, dy, dz):
-                seen[cell, count] += ONE
-        for p in range(count + 1):
-            seen[cell, p] /= np.float32(probes)
+                seen[row, count] += ONE
+        for p in range(seen.shape[1]):
+            seen[row, p] /= np.float32(probes)
 
 
 @njit(forceinline=True, _nrt=False)
