@@ -69,16 +69,19 @@ class StillProgress(Answer):
     passes: int | None = None
     noise: float | None = None
     left: float | None = None
+    curve: list[tuple[float, float]] = []
 
 
 class StillRow(Named):
     """A still, waiting, being rendered or done."""
 
-    status: Literal["waiting", "rendering", "paused", "done", "failed", "cancelled"]
+    status: Literal["waiting", "rendering", "paused", "done", "failed", "cancelled", "removed"]
     created_at: str
     width_px: int
     files: list[StillFile]
     problem: str | None
+    remark: str | None
+    curve: list[tuple[float, float]]
     progress: StillProgress | None
 
 
@@ -550,6 +553,16 @@ class BalanceHead(Answer):
     reached: list[float]
 
 
+class EstimateHead(Answer):
+    """Seconds and passes a still would take, null while there is no picture; ``sure`` of them."""
+
+    kind: Literal["estimate"]
+    id: int
+    seconds: float | None
+    passes: int | None
+    sure: bool
+
+
 class Finding(Answer):
     """Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure."""
 
@@ -575,4 +588,5 @@ SOCKET_HEADS: list[type[Answer]] = [
     FixtureDoubtsHead,
     LeaksHead,
     BalanceHead,
+    EstimateHead,
 ]

@@ -36,6 +36,7 @@ from .bodies import (
     NewSheet,
     NewStill,
     Note,
+    StillAct,
 )
 from .picture import PictureSocket
 from .settings import ServerSettings
@@ -340,9 +341,13 @@ def _stills(app: FastAPI, studio: Studio) -> None:
         return {"id": still, "project": studio.overview(project)}
 
     @app.post("/api/projects/{project}/stills/{still}/{act}", response_model=A.Project)
-    def act(project: str, still: str, act: Literal["cancel", "pause", "resume"]) -> dict[str, Any]:
+    def act(project: str, still: str, act: StillAct) -> dict[str, Any]:
         getattr(studio.stills, act)(still)
         return studio.overview(project)
+
+    @app.post("/api/projects/{project}/stills/{still}/mixed/{look}", response_model=A.Made)
+    def mixed(project: str, still: str, look: str) -> dict[str, Any]:
+        return {"id": studio.mix_still(project, still, look), "project": studio.overview(project)}
 
     @app.get("/api/files/{asset}", response_class=FileResponse)
     def download(asset: str, show: bool = False) -> FileResponse:

@@ -80,6 +80,11 @@ class Note(Body):
     note: Annotated[str, Field(max_length=2000)]
 
 
+StillAct = Literal[
+    "cancel", "pause", "resume", "sooner", "remove", "restore", "drop_light", "sweep"
+]
+
+
 class NewStill(Body):
     """A still to render: stops at noise, time or samples, whichever first."""
 
@@ -93,4 +98,5 @@ class NewStill(Body):
     passes: list[Pass] = []
     sources: bool = True
     half: bool = True
+    keep: bool = True
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"

@@ -23,6 +23,7 @@ from westlight.studio.studio import Studio
 from .answers import (
     AimHead,
     BalanceHead,
+    EstimateHead,
     FixtureDoubtsHead,
     GradeHead,
     LeaksHead,
@@ -150,6 +151,10 @@ class PictureSocket:
     async def _leaks(self, m: Message) -> LeaksHead:
         return LeaksHead(kind="leaks", id=m["id"], **await self._ask("leaks"))
 
+    async def _estimate(self, m: Message) -> EstimateHead:
+        made = await self._ask("estimate", 30.0, width_px=m["width_px"], noise=m["noise"])
+        return EstimateHead(kind="estimate", id=m["id"], **made)
+
     async def _balance(self, m: Message) -> BalanceHead:
         made = await self._ask("balance", wishes=m["wishes"])
         return BalanceHead(kind="balance", id=m["id"], **made)
@@ -159,7 +164,7 @@ class PictureSocket:
         "start": _start, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
         "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening,
         "doubts": _doubts, "leaks": _leaks,
-        "balance": _balance,
+        "balance": _balance, "estimate": _estimate,
     }  # fmt: skip
 
     async def _follow(self) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import time
 from dataclasses import asdict
 from typing import Any
 
@@ -25,8 +26,9 @@ from westlight.core.finish import block_mean, starting_grade
 from westlight.core.finish.grade import MIDDLE_GREY
 from westlight.core.finish.start import Mood
 from westlight.core.photometry import saturation_luminance
+from westlight.core.transport.film import Accumulator
 from westlight.core.transport.portals import Portal
-from westlight.core.transport.render import irradiance_at, surface_under
+from westlight.core.transport.render import PassRun, irradiance_at, surface_under
 
 from .showing import Showing
 from .spec import FixtureSettings
@@ -42,6 +44,8 @@ PATTERN_WIDTH = 112
 METER_SAMPLES = 256
 #: An emitter nearer to a surface than this speckles.
 TOO_NEAR_M = 0.1
+#: Passes of every source from which on its noise can be trusted.
+SURE_PASSES = 8
 
 
 def described(portal: Portal) -> dict[str, Any]:
@@ -235,6 +239,38 @@ class Answering(Showing):
                     move = [round(float(v) * (TOO_NEAR_M - gap), 4) for v in near.away]
                     found.append({"source": s.id, "place": n, "gap_m": round(gap, 3), "move": move})
         return {"found": found}
+
+    def estimate(self, width_px: int, noise: float) -> dict[str, Any]:
+        """Seconds and passes a still of this picture takes to a noise, from the noise seen so far.
+
+        Noise falls as 1/√passes; a small pass is timed and scaled by its pixels. ``sure`` once every
+        source has several passes at full size.
+        """
+        shining = [
+            (i, s) for i, s in enumerate(self.spec.sources) if s.counts and self._can_shine(s)
+        ]
+        found = [(s, self._best(s)) for _, s in shining]
+        if self.assembled is None or not found or any(f is None for _, f in found):
+            return {"seconds": None, "passes": None, "sure": False}
+        variance, sure = 0.0, True
+        for s, best in found:
+            assert best is not None
+            film, scale = best
+            variance += self._visible_noise(s, film) ** 2 * max(film.clean_samples, 1)
+            sure = sure and scale == 1 and film.clean_samples >= SURE_PASSES
+        height, width = self.size(4)
+        view = view_of(self.spec.view, width, height)
+        films = [Accumulator.empty(height, width) for _ in shining]
+        begun = time.perf_counter()
+        PassRun(self.assembled, view, [i for i, _ in shining], films, upto=1,
+                bounces=self.spec.bounces).advance()  # fmt: skip
+        per_pixel = (time.perf_counter() - begun) / (height * width)
+        still = self.spec.model_copy(update={"width_px": width_px})
+        passes = max(4, int(np.ceil(variance / noise**2)))
+        return {
+            "seconds": round(per_pixel * width_px * still.height_px * passes, 1),
+            "passes": passes, "sure": sure,
+        }  # fmt: skip
 
     def leaks(self) -> dict[str, Any]:
         """Where the open sky is seen from inside the room of the view, though no opening is there."""

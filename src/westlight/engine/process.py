@@ -15,7 +15,8 @@ from .spec import PictureSpec
 ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade",
            "pattern": "pattern", "aim": "aim", "neutral": "neutral", "proof": "proof",
            "openings": "openings", "opening_between": "opening_between",
-           "fixture_doubts": "fixture_doubts", "leaks": "leaks", "balance": "balance"}  # fmt: skip
+           "fixture_doubts": "fixture_doubts", "leaks": "leaks", "balance": "balance",
+           "estimate": "estimate"}  # fmt: skip
 
 
 def run(connection: Connection) -> None:

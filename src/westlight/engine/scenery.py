@@ -150,11 +150,7 @@ class Scenery:
 
     def lit(self, spec: PictureSpec) -> Lit:
         """The scene with all sources of a spec that count."""
-        assert spec.model is not None
-        chosen = [s for s in spec.sources if s.counts]
-        behind = spec.finish.backdrop.path is not None
-        sources = [source_of(s, spec.model.north_deg, self.build.materials, behind) for s in chosen]
-        gains = [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
+        chosen, sources, gains = _sources_of(spec, self.build.materials)
         return Lit(self.assemble(spec, sources), chosen, sources, gains)
 
     def coverage(self, assembled: Assembled, view: core.View, parts: Sequence[PartGradeSettings],
@@ -169,6 +165,25 @@ class Scenery:
             rows = {i + 1 for i, name in enumerate(names) if name == p.what}
             out[matte_of(p)] = coverage_of(made[kinds[p.of]], rows)
         return out
+
+
+def _sources_of(
+    spec: PictureSpec, materials: list[Material]
+) -> tuple[list[SourceSpec], list[Source], list[np.ndarray]]:
+    """Sources of a spec that count, the core's own, and their gains."""
+    assert spec.model is not None
+    chosen = [s for s in spec.sources if s.counts]
+    behind = spec.finish.backdrop.path is not None
+    sources = [source_of(s, spec.model.north_deg, materials, behind) for s in chosen]
+    return chosen, sources, [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
+
+
+def gains_of(spec: PictureSpec) -> dict[str, np.ndarray]:
+    """Gain of each source of a spec by id, without building its geometry."""
+    assert spec.model is not None
+    parts = parts_of(spec.model)
+    chosen, _, gains = _sources_of(spec, list({m: None for p in parts for m in p.mesh.materials}))
+    return {s.id: gain for s, gain in zip(chosen, gains, strict=True)}
 
 
 def scenery_of(spec: PictureSpec) -> Scenery:

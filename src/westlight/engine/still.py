@@ -20,13 +20,15 @@ import numpy as np
 from pydantic import Field
 
 from westlight.core.errors import WestlightError
+from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.film import F4, Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
 from westlight.core.transport.survey import APART, SURVEYED, survey
 
-from .scenery import scenery_of
+from .kept_light import keep_light, mix_again, read_light
+from .scenery import Scenery, gains_of, scenery_of
 from .still_files import Recipe, write_files
-from .translate import CALM, view_of
+from .translate import CALM, matte_of, view_of
 
 #: What a film is made of, as it is kept on disk.
 FILM_ARRAYS = ("light", "bounced", "odd", "removed", "counts", "apart")
@@ -43,6 +45,14 @@ class StillOrder(Recipe):
     seconds: float = Field(default=600.0, gt=0)
     samples: int = Field(default=256, ge=1)
     seed: int = 1
+    #: Whether the light of each source is kept, to be mixed and finished again.
+    keep: bool = True
+
+
+class MixOrder(Recipe):
+    """A finished still mixed and finished again; ``light`` is the file it kept."""
+
+    light: str
 
 
 class StillRun:
@@ -58,6 +68,7 @@ class StillRun:
         self.view = view_of(spec.view, spec.width_px, spec.height_px)
         size = (spec.height_px, spec.width_px)
         names = _distinct([lit.chosen[i].name for i in self.shining])
+        self.ids = {n: lit.chosen[i].id for n, i in zip(names, self.shining, strict=True)}
         apart = not APART.isdisjoint(order.passes)
         self.film = Film(
             {name: Accumulator.empty(*size, apart=apart) for name in names},
@@ -79,13 +90,14 @@ class StillRun:
         kept_at = time.monotonic()
         done = min((f.samples for f in films), default=order.samples)
         noise = self.film.noise() if done > 1 else 1.0
+        self.curve: list[tuple[float, float]] = []
         for n in range(done, order.samples):
             run = PassRun(self.assembled, self.view, self.shining, films, self.film.guide,
                           upto=n + 1, seed=order.seed, bounces=order.spec.bounces, calm=CALM)  # fmt: skip
             while not run.advance(0.5):
                 seconds = time.monotonic() - begun
                 share = _share(order, n + run.share, noise, seconds)
-                self.report(_progress(share, n, noise, seconds))
+                self.report(_progress(share, n, noise, seconds, self.curve))
                 if self._stopped:
                     self._keep(seconds)
                     return None
@@ -94,34 +106,61 @@ class StillRun:
                     kept_at = time.monotonic()
             if n % 2 and (n < 8 or n % 8 == 7):
                 noise = self.film.noise()
+                self.curve.append((round(time.monotonic() - begun, 1), round(noise, 4)))
             seconds = time.monotonic() - begun
-            self.report(_progress(_share(order, n + 1, noise, seconds), n + 1, noise, seconds))
+            share = _share(order, n + 1, noise, seconds)
+            self.report(_progress(share, n + 1, noise, seconds, self.curve))
             if seconds > order.seconds or (n >= 3 and noise <= order.noise):
                 break
             if self._stopped:
                 self._keep(seconds)
                 return None
         self.report({"kind": "progress", "share": 0.99, "text": "Writing the files"})
-        files = write_files(order, self.film, self._extra())
+        extra = self._extra()
+        files = write_files(order, self.film, extra)
+        if order.keep:
+            light = Path(order.folder) / f"{order.stem}.light.exr"
+            keep_light(light, order.spec, self.ids, self.film, extra)
+            files["light"] = str(light)
         self.kept.unlink(missing_ok=True)
         return files
 
     def _extra(self) -> dict[str, F4]:
-        """Passes that are surveyed once, after the light: those asked for, and for the finish."""
-        wanted = set(self.order.passes) & SURVEYED
-        o = self.order.spec.finish.occlusion
-        if o.amount:
-            wanted.add("occlusion")
-        made = survey(
-            self.assembled, self.view, wanted, SURVEY_SAMPLES, self.order.seed, o.radius_m
-        )
-        parts = self.order.spec.finish.parts
-        return made | self.scenery.coverage(
-            self.assembled, self.view, parts, SURVEY_SAMPLES, self.order.seed
-        )
+        return surveyed(self.order, self.scenery, self.assembled, self.order.seed)
 
     def _keep(self, seconds: float) -> None:
         keep(self.kept, self.film, seconds)
+
+
+def surveyed(order: Recipe, scenery: Scenery, assembled: Assembled, seed: int = 1) -> dict[str, F4]:
+    """Passes that are surveyed once, after the light: those asked for, and for the finish."""
+    spec = order.spec
+    view = view_of(spec.view, spec.width_px, spec.height_px)
+    wanted = set(order.passes) & SURVEYED
+    if spec.finish.occlusion.amount:
+        wanted.add("occlusion")
+    made = survey(assembled, view, wanted, SURVEY_SAMPLES, seed, spec.finish.occlusion.radius_m)
+    return made | scenery.coverage(assembled, view, spec.finish.parts, SURVEY_SAMPLES, seed)
+
+
+def mix(order: MixOrder, report: Any) -> tuple[dict[str, str], list[str]]:
+    """Mix and finish the light a still kept, as a spec says now; returns files and remarks."""
+    report({"kind": "progress", "share": 0.1, "text": "Reading the light"})
+    light = read_light(Path(order.light))
+    remarks = mix_again(light, order.spec, gains_of(order.spec))
+    finish, before = order.spec.finish, light.recipe.spec.finish
+    needed = {matte_of(p) for p in finish.parts} | set(order.passes) & SURVEYED
+    if finish.occlusion.amount:
+        needed.add("occlusion")
+        if before.occlusion.radius_m != finish.occlusion.radius_m:
+            light.layers.pop("occlusion", None)
+    extra = {name: light.layers[name] for name in needed & set(light.layers)}
+    if needed - set(extra):
+        report({"kind": "progress", "share": 0.3, "text": "Surveying the building"})
+        scenery = scenery_of(order.spec)
+        extra |= surveyed(order, scenery, scenery.lit(order.spec).assembled)
+    report({"kind": "progress", "share": 0.8, "text": "Writing the files"})
+    return write_files(order, light, extra), remarks
 
 
 def _distinct(names: list[str]) -> list[str]:
@@ -163,11 +202,14 @@ def _share(order: StillOrder, passes: float, noise: float, seconds: float) -> fl
     return min(0.98, max(passes / order.samples, seconds / order.seconds, by_noise))
 
 
-def _progress(share: float, passes: int, noise: float, seconds: float) -> dict[str, Any]:
+def _progress(
+    share: float, passes: int, noise: float, seconds: float, curve: list[tuple[float, float]]
+) -> dict[str, Any]:
     left = seconds * (1 - share) / share if share > 0.01 else None
     return {
         "kind": "progress", "share": round(share, 4), "passes": passes, "noise": round(noise, 4),
         "seconds": round(seconds, 1), "left": None if left is None else round(left, 1),
+        "curve": curve,
     }  # fmt: skip
 
 
@@ -180,7 +222,12 @@ def main(path: str) -> int:
         print(json.dumps(message), flush=True)
 
     try:
-        order = StillOrder.model_validate_json(Path(path).read_text())
+        text = Path(path).read_text()
+        if "light" in json.loads(text):
+            made, remarks = mix(MixOrder.model_validate_json(text), report)
+            report({"kind": "done", "files": made, "remarks": remarks})
+            return 0
+        order = StillOrder.model_validate_json(text)
         run = StillRun(order, report)
         signal.signal(signal.SIGTERM, run.stop)
         files = run.render()

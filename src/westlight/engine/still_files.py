@@ -14,6 +14,7 @@ from westlight.core.finish import develop, developed_exactly
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4, Film
 
+from .kept_light import KeptLight
 from .spec import PictureSpec, Settings
 from .translate import ev_of, finish_of, view_of
 
@@ -46,7 +47,7 @@ class Recipe(Settings):
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"
 
 
-def write_files(order: Recipe, film: Film, extra: Mapping[str, F4]) -> dict[str, str]:
+def write_files(order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4]) -> dict[str, str]:
     """Write the files an order asks for; returns their paths by kind."""
     Path(order.folder).mkdir(parents=True, exist_ok=True)
     beauty = film.beauty
@@ -63,7 +64,7 @@ def write_files(order: Recipe, film: Film, extra: Mapping[str, F4]) -> dict[str,
     return made
 
 
-def layers_of(order: Recipe, film: Film, extra: Mapping[str, F4]) -> dict[str, F4]:
+def layers_of(order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4]) -> dict[str, F4]:
     """Layers beside the beauty: one per source, then the output passes asked for."""
     layers = {name: film.contribution(name) for name in film.names} if order.sources else {}
     for name in order.passes:
@@ -71,7 +72,7 @@ def layers_of(order: Recipe, film: Film, extra: Mapping[str, F4]) -> dict[str, F
     return layers
 
 
-def _clean(order: Recipe, film: Film, beauty: F4) -> F4:
+def _clean(order: Recipe, film: Film | KeptLight, beauty: F4) -> F4:
     if not order.spec.denoise:
         return beauty
     albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
@@ -79,7 +80,12 @@ def _clean(order: Recipe, film: Film, beauty: F4) -> F4:
 
 
 def _write_finished(
-    order: Recipe, kind: Kind, file: Path, picture: F4, film: Film, extra: Mapping[str, F4]
+    order: Recipe,
+    kind: Kind,
+    file: Path,
+    picture: F4,
+    film: Film | KeptLight,
+    extra: Mapping[str, F4],
 ) -> None:
     spec, e = order.spec, order.spec.exposure
     view = view_of(spec.view, spec.width_px, spec.height_px)

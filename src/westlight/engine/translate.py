@@ -240,15 +240,20 @@ def scene_key(spec: PictureSpec) -> str:
                    [h.model_dump() for h in spec.air])  # fmt: skip
 
 
-def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
-    """Key of each accumulator, by source and bounces: everything its pixels depend on."""
-    common = _digest(scene_key(spec), spec.view.model_dump())
+def own_keys(spec: PictureSpec) -> dict[str, str]:
+    """Key of what tracing a source by itself depends on, by id: no level, amount or colour."""
     # A sky behind a backdrop is traced without its view.
     hidden = spec.finish.backdrop.path is not None
-    own = {
+    return {
         s.id: _digest(traced_settings(s), hidden and isinstance(s.settings, SkySettings))
         for s in spec.sources
     }
+
+
+def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
+    """Key of each accumulator, by source and bounces: everything its pixels depend on."""
+    common = _digest(scene_key(spec), spec.view.model_dump())
+    own = own_keys(spec)
     bodies = [
         s.id for s in spec.sources if isinstance(s.settings, FixtureSettings) and s.settings.visible
     ]
@@ -302,6 +307,16 @@ def ev_of(exposure: ExposureSettings) -> float:
 
 
 __all__ = [
-    "CALM", "GlowSettings", "ev_of", "film_keys", "finish_of", "gain_of", "scene_key", "sky_of", "source_of",
-    "traced_settings", "view_of",
+    "CALM",
+    "GlowSettings",
+    "ev_of",
+    "film_keys",
+    "finish_of",
+    "gain_of",
+    "own_keys",
+    "scene_key",
+    "sky_of",
+    "source_of",
+    "traced_settings",
+    "view_of",
 ]  # fmt: skip

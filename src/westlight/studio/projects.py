@@ -113,6 +113,7 @@ class Projects:
             "created_at": still.created_at.isoformat(), "width_px": order["spec"]["width_px"],
             "files": still.settings.get("files", []), "problem": still.settings.get("problem"),
             "progress": self.stills.progress.get(still.id),
+            "remark": still.settings.get("remark"), "curve": still.settings.get("curve") or [],
         }  # fmt: skip
 
     def _project(self, session: Session, project_id: str) -> Project:

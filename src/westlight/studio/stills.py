@@ -1,13 +1,13 @@
 """Stills: each is rendered by a process of its own, one after another.
 
-A still can be paused, resumed and cancelled. What a stopped one has gathered lies in its folder, so it
-goes on from there, whether the artist, the server or the machine ended it.
+A still can be paused, resumed, put first and cancelled. What a stopped one has gathered lies in its
+folder, so it goes on from there, whether the artist, the server or the machine ended it. The light of a
+finished one is kept: mixed and finished again it is a new still in seconds.
 """
 
 from __future__ import annotations
 
 import json
-import queue
 import re
 import shutil
 import subprocess
@@ -18,15 +18,18 @@ from pathlib import Path
 from typing import Any
 
 import structlog
-from sqlalchemy import select, update
+from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session
 
-from westlight.engine.still import StillOrder
+from westlight.engine.still import MixOrder, StillOrder
 from westlight.store import Asset, AssetStore, Still, Store
+
+from .errors import BadEdit
 
 log = structlog.get_logger()
 #: Seconds a render process gets to keep what it has gathered.
 STOP_S = 20.0
-_MEDIA = {"exr": "image/x-exr", "tiff": "image/tiff", "jpeg": "image/jpeg"}
+_MEDIA = {"exr": "image/x-exr", "light": "image/x-exr", "tiff": "image/tiff", "jpeg": "image/jpeg"}
 
 
 class Stills:
@@ -36,7 +39,7 @@ class Stills:
         self.store, self.assets, self.folder = store, assets, folder
         folder.mkdir(parents=True, exist_ok=True)
         self.progress: dict[str, dict[str, Any]] = {}
-        self._queue: queue.Queue[str | None] = queue.Queue()
+        self._wake = threading.Event()
         self._running: tuple[str, subprocess.Popen[str]] | None = None
         self._closing = False
         self._thread = threading.Thread(target=self._work, name="stills", daemon=True)
@@ -47,17 +50,13 @@ class Stills:
             session.execute(
                 update(Still).where(Still.status == "rendering").values(status="waiting")
             )
-            waiting = session.scalars(
-                select(Still.id).where(Still.status == "waiting").order_by(Still.created_at)
-            ).all()
-        for still_id in waiting:
-            self._queue.put(still_id)
+        self._wake.set()
         self._thread.start()
 
     def close(self) -> None:
         """Stop the work; the still in progress goes on at the next start."""
         self._closing = True
-        self._queue.put(None)
+        self._wake.set()
         if self._running is not None:
             self._running[1].terminate()
             try:
@@ -65,7 +64,7 @@ class Stills:
             except subprocess.TimeoutExpired:
                 self._running[1].kill()
 
-    def order(self, project_id: str, name: str, order: StillOrder) -> str:
+    def order(self, project_id: str, name: str, order: StillOrder | MixOrder) -> str:
         """Queue a still and return its id."""
         stem = re.sub(r"[^\w-]+", "-", name).strip("-").lower()
         stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
@@ -73,11 +72,85 @@ class Stills:
         with self.store.session() as session:
             still = Still(project_id=project_id, name=name, settings={
                 "order": order.model_dump(mode="json"), "files": []})  # fmt: skip
+            # What was ordered first comes first, and a mixture, being done at once, before it.
+            last = session.scalar(select(func.max(Still.position)))
+            still.position = (
+                (last or 0) + 1 if isinstance(order, StillOrder) else self._first(session)
+            )
             session.add(still)
             session.flush()
             still_id = still.id
-        self._queue.put(still_id)
+        self._wake.set()
         return still_id
+
+    @staticmethod
+    def _first(session: Session) -> int:
+        """A place before all others in the queue."""
+        return (session.scalar(select(func.min(Still.position))) or 0) - 1
+
+    def sooner(self, still_id: str) -> None:
+        """Put a waiting still first in the queue."""
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is not None and still.status == "waiting":
+                still.position = self._first(session)
+
+    def remove(self, still_id: str) -> None:
+        """Put a finished still aside; `restore` brings it back until the next `sweep`."""
+        self._change(still_id, {"done": "removed", "failed": "removed", "cancelled": "removed"})
+
+    def restore(self, still_id: str) -> None:
+        """Bring back a still that was put aside."""
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is not None and still.status == "removed":
+                still.status = "done" if still.settings.get("files") else "cancelled"
+
+    def drop_light(self, still_id: str) -> None:
+        """Let go of the kept light of a still; its files stay."""
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is not None:
+                files = [f for f in still.settings.get("files", []) if f["kind"] != "light"]
+                still.settings = {**still.settings, "files": files}
+        self._free(removed=False)
+
+    def sweep(self, _still_id: str = "") -> None:
+        """Delete all stills that were put aside, with their files."""
+        self._free(removed=True)
+
+    def _free(self, removed: bool) -> None:
+        """Delete stills put aside if asked to, and files of stills that no still has any more."""
+        with self.store.session() as session:
+            let_go = set()
+            if removed:
+                for still in session.scalars(select(Still).where(Still.status == "removed")).all():
+                    let_go |= {f["asset"] for f in still.settings["files"]}
+                    session.delete(still)
+                session.flush()
+            used = {f["asset"] for s in session.scalars(select(Still)) for f in s.settings["files"]}
+            unused = Asset.name.like("%.light.exr") | Asset.id.in_(let_go)
+            for asset in session.scalars(select(Asset).where(unused)).all():
+                if asset.id not in used:
+                    self.assets.path(asset.id, Path(asset.name).suffix).unlink(missing_ok=True)
+                    session.delete(asset)
+
+    def light_of(self, still_id: str) -> tuple[StillOrder, Path]:
+        """The order of a still and the file of its kept light; raises `BadEdit` without one."""
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            files = still.settings.get("files", []) if still is not None else []
+            kept = next((f for f in files if f["kind"] == "light"), None)
+            if still is None or kept is None:
+                raise BadEdit("The light of this still was not kept. Save a new still instead.")
+            order = StillOrder.model_validate(still.settings["order"])
+            return order, self.assets.path(kept["asset"], ".exr")
+
+    def _change(self, still_id: str, to: dict[str, str]) -> None:
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is not None and still.status in to:
+                still.status = to[still.status]
 
     def cancel(self, still_id: str) -> None:
         """Take a still out of the queue or stop it; what it has gathered is thrown away."""
@@ -100,7 +173,7 @@ class Stills:
             if still is None or still.status not in ("paused", "failed"):
                 return
             still.status = "waiting"
-        self._queue.put(still_id)
+        self._wake.set()
 
     def _finish(self, still_id: str, status: str, **settings: Any) -> None:
         with self.store.session() as session:
@@ -110,7 +183,14 @@ class Stills:
                 still.settings = {**still.settings, **settings}
 
     def _work(self) -> None:
-        while (still_id := self._queue.get()) is not None:
+        while not self._closing:
+            with self.store.session() as session:
+                query = select(Still.id).where(Still.status == "waiting")
+                still_id = session.scalar(query.order_by(Still.position, Still.created_at).limit(1))
+            if still_id is None:
+                self._wake.wait()
+                self._wake.clear()
+                continue
             try:
                 self._render(still_id)
             except Exception as error:
@@ -123,7 +203,9 @@ class Stills:
             if still is None or still.status != "waiting":
                 return
             still.status = "rendering"
-            order = StillOrder.model_validate(still.settings["order"])
+            settings = still.settings["order"]
+            kind = MixOrder if "light" in settings else StillOrder
+            order: StillOrder | MixOrder = kind.model_validate(settings)
         folder = self.folder / still_id
         folder.mkdir(parents=True, exist_ok=True)
         file = folder / "order.json"
@@ -132,16 +214,20 @@ class Stills:
         process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
         self._running = (still_id, process)
         last: dict[str, Any] = {}
+        curve: list[Any] = []
         assert process.stdout is not None
         for line in process.stdout:
             last = json.loads(line)
             if last["kind"] == "progress":
                 self.progress[still_id] = last
+                curve = last.get("curve") or curve
         process.wait()
         self._running = None
         self.progress.pop(still_id, None)
         if last.get("kind") == "done":
-            self._finish(still_id, "done", files=self._keep(last["files"]))
+            remark = " ".join(last.get("remarks", [])) or None
+            self._finish(still_id, "done", files=self._keep(last["files"]), curve=curve,
+                         remark=remark)  # fmt: skip
             shutil.rmtree(folder, ignore_errors=True)
         elif last.get("kind") != "stopped" and not self._closing:
             problem = last.get("text") if last.get("kind") == "failed" else None

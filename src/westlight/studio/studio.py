@@ -14,7 +14,7 @@ import numpy as np
 
 from westlight.engine.contact import ContactOrder
 from westlight.engine.spec import ViewSettings
-from westlight.engine.still import StillOrder
+from westlight.engine.still import MixOrder, StillOrder
 from westlight.store import Look, Model, Project, Source, View
 from westlight.store.rows import new_id
 
@@ -249,3 +249,18 @@ class Studio(Buildings):
             name = f"{view.name}, {look.name}"
         order = StillOrder(spec=spec, folder="", **wanted)
         return self.stills.order(project_id, name, order)
+
+    def mix_still(self, project_id: str, still_id: str, look_id: str) -> str:
+        """Queue a finished still again with the levels, exposure and finish a look has now."""
+        order, light = self.stills.light_of(still_id)
+        with self.store.session() as session:
+            look, view = session.get(Look, look_id), self._rows(session, View, project_id)[0]
+            if look is None:
+                raise NotFound("This look is no longer there.")
+            name, view_id = look.name, view.id
+        spec = self.picture(project_id, look_id, view_id, width_px=order.spec.width_px)
+        # The place and lens of the camera are those the light was rendered from.
+        spec = spec.model_copy(update={"view": order.spec.view, "bounces": order.spec.bounces})
+        wanted = order.model_dump(include=set(MixOrder.model_fields) - {"spec", "light"})
+        mixed = MixOrder(spec=spec, light=str(light), **wanted)
+        return self.stills.order(project_id, f"{name}, mixed again", mixed)

@@ -486,6 +486,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/stills/{still}/mixed/{look}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mixed */
+        post: operations["mixed_api_projects__project__stills__still__mixed__look__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/stills/{still}/{act}": {
         parameters: {
             query?: never;
@@ -957,6 +974,25 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * EstimateHead
+         * @description Seconds and passes a still would take, null while there is no picture; ``sure`` of them.
+         */
+        EstimateHead: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "estimate";
+            /** Passes */
+            passes: number | null;
+            /** Seconds */
+            seconds: number | null;
+            /** Sure */
+            sure: boolean;
         };
         /**
          * ExposureSettings
@@ -2075,6 +2111,11 @@ export interface components {
              * @default true
              */
             half: boolean;
+            /**
+             * Keep
+             * @default true
+             */
+            keep: boolean;
             /** Look */
             look: string;
             /**
@@ -2820,6 +2861,14 @@ export interface components {
          * @description How far a still is; ``left`` in seconds.
          */
         StillProgress: {
+            /**
+             * Curve
+             * @default []
+             */
+            curve: [
+                number,
+                number
+            ][];
             /** Left */
             left: number | null;
             /** Noise */
@@ -2838,6 +2887,11 @@ export interface components {
         StillRow: {
             /** Created At */
             created_at: string;
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
             /** Files */
             files: components["schemas"]["StillFile"][];
             /** Id */
@@ -2847,11 +2901,13 @@ export interface components {
             /** Problem */
             problem: string | null;
             progress: components["schemas"]["StillProgress"] | null;
+            /** Remark */
+            remark: string | null;
             /**
              * Status
              * @enum {string}
              */
-            status: "waiting" | "rendering" | "paused" | "done" | "failed" | "cancelled";
+            status: "waiting" | "rendering" | "paused" | "done" | "failed" | "cancelled" | "removed";
             /** Width Px */
             width_px: number;
         };
@@ -4123,6 +4179,39 @@ export interface operations {
             };
         };
     };
+    mixed_api_projects__project__stills__still__mixed__look__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                still: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     act_api_projects__project__stills__still___act__post: {
         parameters: {
             query?: never;
@@ -4130,7 +4219,7 @@ export interface operations {
             path: {
                 project: string;
                 still: string;
-                act: "cancel" | "pause" | "resume";
+                act: "cancel" | "pause" | "resume" | "sooner" | "remove" | "restore" | "drop_light" | "sweep";
             };
             cookie?: never;
         };

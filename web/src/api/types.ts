@@ -48,6 +48,7 @@ export type Head =
   | Schemas["FixtureDoubtsHead"]
   | Schemas["LeaksHead"]
   | Schemas["BalanceHead"]
+  | Schemas["EstimateHead"]
   | Aim
   | { kind: "ready"; pid: number };
 

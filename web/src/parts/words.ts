@@ -50,3 +50,10 @@ export const date = (iso: string) =>
     month: "long",
     timeZone: "UTC",
   });
+
+/** A while, to what one cares to know of it. */
+export const duration = (seconds: number) => {
+  if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${Number((seconds / 3600).toPrecision(2))} h`;
+};

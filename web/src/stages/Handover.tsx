@@ -1,23 +1,15 @@
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
-import type { Still } from "../api/types";
 import type { components } from "../api/schema";
 import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
 import { Section } from "../parts/Section";
-import { percent } from "../parts/words";
+import { KINDS, Stills } from "../parts/Stills";
+import { TimeNeeded } from "../parts/TimeNeeded";
 import { accept, reload, say, useStudio } from "../state/studio";
 
 type Order = components["schemas"]["NewStill"];
-
-const KINDS: Record<Order["files"][number], string> = {
-  exr: "EXR",
-  png: "PNG",
-  png16: "PNG 16 bit",
-  tiff: "TIFF 16 bit",
-  jpeg: "JPEG",
-};
 
 const PASSES: Record<Order["passes"][number], string> = {
   direct: "direct",
@@ -47,6 +39,7 @@ export function Handover() {
   const [passes, setPasses] = useState<Order["passes"]>([]);
   const [sources, setSources] = useState(true);
   const [half, setHalf] = useState(true);
+  const [keep, setKeep] = useState(true);
   const [screen, setScreen] = useState<Order["screen"]>("sRGB");
   const active = project?.stills.some((s) => s.status === "waiting" || s.status === "rendering");
   useEffect(() => {
@@ -75,6 +68,7 @@ export function Handover() {
               passes,
               sources,
               half,
+              keep,
               screen,
             },
           });
@@ -143,7 +137,7 @@ export function Handover() {
           onHold={setMinutes}
           onRelease={setMinutes}
         />
-        <p className="mt-2 text-ink-2">Stops at the noise or the time, whichever comes first.</p>
+        <TimeNeeded width={width} noise={noise / 100} most={minutes * 60} count={count} />
       </Section>
       <Section title="Files">
         <Ticks
@@ -151,6 +145,15 @@ export function Handover() {
           chosen={files}
           onChange={(next) => next.length > 0 && setFiles(next)}
         />
+        <label className="flex items-center gap-2 py-[2px]">
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={keep}
+            onChange={(e) => setKeep(e.target.checked)}
+          />
+          keep the light, to mix and finish again
+        </label>
         <Pick
           label="Screen"
           value={screen}
@@ -214,16 +217,7 @@ export function Handover() {
           ]}
         />
       </Section>
-      <Section title="Stills" aside={`${project.stills.length}`}>
-        {project.stills.length === 0 && (
-          <p className="text-ink-2">Finished stills are kept here.</p>
-        )}
-        <ul>
-          {project.stills.map((s) => (
-            <StillRow key={s.id} still={s} project={project.id} />
-          ))}
-        </ul>
-      </Section>
+      <Stills stills={project.stills} project={project.id} />
     </>
   );
 }
@@ -265,86 +259,5 @@ function Pick(p: { label: string; value: string; options: string[]; onPick: (v: 
         ))}
       </select>
     </label>
-  );
-}
-
-function StillRow({ still, project }: { still: Still; project: string }) {
-  const p = still.progress;
-  const png = still.files.find((f) => f.kind === "png" || f.kind === "jpeg");
-  const act = async (what: "cancel" | "pause" | "resume") => {
-    try {
-      const path = { project, still: still.id, act: what };
-      const asked = api.POST("/api/projects/{project}/stills/{still}/{act}", { params: { path } });
-      accept(await answer(asked));
-    } catch (error) {
-      say(error);
-    }
-  };
-  const button = (what: "cancel" | "pause" | "resume", word: string) => (
-    <button className="quiet underline" onClick={() => void act(what)}>
-      {word}
-    </button>
-  );
-  return (
-    <li
-      className="border-t border-rule py-2 first:border-t-0"
-      data-testid="still"
-      data-status={still.status}
-    >
-      <div className="flex gap-2">
-        {png && (
-          <img
-            src={`/api/files/${png.asset}?show=true`}
-            alt={still.name}
-            className="h-[45px] w-[80px] object-cover"
-          />
-        )}
-        <div className="min-w-0 flex-1">
-          <div className="truncate font-[600]">{still.name}</div>
-          <div className="text-ink-2">
-            {still.width_px} px
-            {still.status === "waiting" && " · waiting"}
-            {still.status === "cancelled" && " · cancelled"}
-            {still.status === "paused" && " · paused, what it has is kept"}
-            {still.status === "rendering" &&
-              (p?.passes
-                ? ` · pass ${p.passes}${p.noise && p.noise < 1 ? ` · noise ${percent(p.noise)}` : ""}`
-                : ` · ${p?.text ?? "starting"}`)}
-          </div>
-          {still.problem && <div className="text-sun">{still.problem}</div>}
-          <div className="flex flex-wrap gap-x-3">
-            {still.files.map((f) => (
-              <a
-                key={f.kind}
-                className="underline"
-                href={`/api/files/${f.asset}`}
-                download={f.name}
-              >
-                {KINDS[f.kind as Order["files"][number]]} {(f.bytes / 1e6).toFixed(1)} MB
-              </a>
-            ))}
-          </div>
-        </div>
-        <div className="flex flex-col items-end">
-          {still.status === "rendering" && button("pause", "Pause")}
-          {(still.status === "paused" || still.status === "failed") && button("resume", "Resume")}
-          {["waiting", "rendering", "paused"].includes(still.status) && button("cancel", "Cancel")}
-        </div>
-      </div>
-      {still.status === "rendering" && (
-        <div
-          className="mt-1 h-[3px] bg-rule"
-          role="progressbar"
-          aria-valuenow={Math.round((p?.share ?? 0) * 100)}
-        >
-          <i className="block h-full bg-ink" style={{ width: `${(p?.share ?? 0) * 100}%` }} />
-        </div>
-      )}
-      {still.status === "rendering" && p?.left != null && (
-        <div className="pt-[2px] text-[11.5px] text-ink-2">
-          about {p.left > 90 ? `${Math.round(p.left / 60)} min` : `${Math.round(p.left)} s`} left
-        </div>
-      )}
-    </li>
   );
 }

@@ -198,6 +198,10 @@ export const askDoubts = async () => (await ask<"doubts">("doubts", {})).found;
 export const askBalance = (wishes: [number, number, number][]) =>
   ask<"balance">("balance", { wishes });
 
+/** Seconds and passes a still of a width would take to a noise. */
+export const askEstimate = (width: number, noise: number) =>
+  ask<"estimate">("estimate", { width_px: width, noise });
+
 /** Holes by which the sky is seen from the camera. */
 export const askLeaks = () => ask<"leaks">("leaks", {});
 

@@ -142,6 +142,16 @@ def read_layers(path: Path) -> dict[str, F4]:
     return out
 
 
+def read_recipe(path: Path) -> str:
+    """The recipe `write_exr` put into a file, empty if there is none. Raises `PictureFileError`."""
+    opened = oiio.ImageInput.open(str(path))
+    if opened is None:
+        raise PictureFileError(f"“{path.name}” cannot be read: {oiio.geterror()}")
+    recipe = str(opened.spec().get_string_attribute("westlight:recipe"))
+    opened.close()
+    return recipe
+
+
 def read_linear(path: Path, max_width: int | None = None) -> F4:
     """A picture file as working-space RGB (h, w, 3); encoded pictures (PNG, JPEG) are linearised.
 

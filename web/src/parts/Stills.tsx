@@ -1,0 +1,192 @@
+import { useState } from "react";
+import { answer, api } from "../api/client";
+import type { paths } from "../api/schema";
+import type { Still } from "../api/types";
+import { accept, say, useStudio } from "../state/studio";
+import { Section } from "./Section";
+import { duration, percent } from "./words";
+
+type Act =
+  paths["/api/projects/{project}/stills/{still}/{act}"]["post"]["parameters"]["path"]["act"];
+
+export const KINDS = {
+  exr: "EXR",
+  png: "PNG",
+  png16: "PNG 16 bit",
+  tiff: "TIFF 16 bit",
+  jpeg: "JPEG",
+} as const;
+
+/** The queue of stills and those that are done, with what they take on disk. */
+export function Stills({ stills, project }: { stills: Still[]; project: string }) {
+  const shown = stills.filter((s) => s.status !== "removed");
+  const removed = stills.filter((s) => s.status === "removed");
+  const last = removed[0];
+  const bytes = shown.reduce((sum, s) => sum + s.files.reduce((n, f) => n + f.bytes, 0), 0);
+  const aside = shown.length === 0 ? "" : `${shown.length} · ${(bytes / 1e6).toFixed(0)} MB`;
+  return (
+    <Section title="Stills" aside={aside}>
+      {shown.length === 0 && <p className="text-ink-2">Finished stills are kept here.</p>}
+      <ul>
+        {shown.map((s) => (
+          <Row key={s.id} still={s} project={project} />
+        ))}
+      </ul>
+      {last && (
+        <p className="border-t border-rule pt-2 text-ink-2">
+          {removed.length === 1 ? `“${last.name}” is` : `${removed.length} stills are`} removed.{" "}
+          <button className="underline" onClick={() => void act(project, last.id, "restore")}>
+            Put back
+          </button>{" "}
+          <button className="underline" onClick={() => void act(project, last.id, "sweep")}>
+            Free the space
+          </button>
+        </p>
+      )}
+    </Section>
+  );
+}
+
+async function act(project: string, still: string, what: Act) {
+  try {
+    const path = { project, still, act: what };
+    const asked = api.POST("/api/projects/{project}/stills/{still}/{act}", { params: { path } });
+    accept(await answer(asked));
+  } catch (error) {
+    say(error);
+  }
+}
+
+function Row({ still, project }: { still: Still; project: string }) {
+  const lookId = useStudio((s) => s.lookId);
+  const [asked, setAsked] = useState(false);
+  const p = still.progress;
+  const png = still.files.find((f) => f.kind === "png" || f.kind === "jpeg");
+  const light = still.files.find((f) => f.kind === "light");
+  const mix = async () => {
+    setAsked(true);
+    try {
+      const path = { project, still: still.id, look: lookId };
+      const made = api.POST("/api/projects/{project}/stills/{still}/mixed/{look}", {
+        params: { path },
+      });
+      accept((await answer(made)).project);
+    } catch (error) {
+      say(error);
+    }
+    setAsked(false);
+  };
+  const button = (what: Act, word: string) => (
+    <button className="quiet underline" onClick={() => void act(project, still.id, what)}>
+      {word}
+    </button>
+  );
+  const over = ["done", "failed", "cancelled"].includes(still.status);
+  const curve = p?.curve?.length ? p.curve : still.curve;
+  return (
+    <li
+      className="border-t border-rule py-2 first:border-t-0"
+      data-testid="still"
+      data-status={still.status}
+    >
+      <div className="flex gap-2">
+        {png && (
+          <img
+            src={`/api/files/${png.asset}?show=true`}
+            alt={still.name}
+            className="h-[45px] w-[80px] object-cover"
+          />
+        )}
+        <div className="min-w-0 flex-1">
+          <div className="truncate font-[600]">{still.name}</div>
+          <div className="text-ink-2">
+            {still.width_px} px
+            {still.status === "waiting" && " · waiting"}
+            {still.status === "cancelled" && " · cancelled"}
+            {still.status === "paused" && " · paused, what it has is kept"}
+            {still.status === "rendering" &&
+              (p?.passes
+                ? ` · pass ${p.passes}${p.noise && p.noise < 1 ? ` · noise ${percent(p.noise)}` : ""}`
+                : ` · ${p?.text ?? "starting"}`)}
+          </div>
+          {still.problem && <div className="text-sun">{still.problem}</div>}
+          {still.remark && <div className="text-ink-2">{still.remark}</div>}
+          <div className="flex flex-wrap gap-x-3">
+            {still.files
+              .filter((f) => f.kind !== "light")
+              .map((f) => (
+                <a
+                  key={f.kind}
+                  className="underline"
+                  href={`/api/files/${f.asset}`}
+                  download={f.name}
+                >
+                  {KINDS[f.kind as keyof typeof KINDS]} {(f.bytes / 1e6).toFixed(1)} MB
+                </a>
+              ))}
+          </div>
+        </div>
+        <div className="flex flex-col items-end">
+          {still.status === "waiting" && button("sooner", "First")}
+          {still.status === "rendering" && button("pause", "Pause")}
+          {(still.status === "paused" || still.status === "failed") && button("resume", "Resume")}
+          {["waiting", "rendering", "paused"].includes(still.status) && button("cancel", "Cancel")}
+          {over && button("remove", "Remove")}
+        </div>
+      </div>
+      {light && (
+        <div className="mt-1 flex flex-wrap items-baseline gap-x-3">
+          <button
+            className="button"
+            disabled={asked}
+            title="Levels, colours, exposure and finish of the look you are in, without rendering"
+            onClick={() => void mix()}
+          >
+            Mix again with this look
+          </button>
+          <span className="text-ink-2">light kept, {(light.bytes / 1e6).toFixed(0)} MB</span>
+          {button("drop_light", "Let go")}
+        </div>
+      )}
+      {curve.length > 1 && <Falling curve={curve} />}
+      {still.status === "rendering" && (
+        <div
+          className="mt-1 h-[3px] bg-rule"
+          role="progressbar"
+          aria-valuenow={Math.round((p?.share ?? 0) * 100)}
+        >
+          <i className="block h-full bg-ink" style={{ width: `${(p?.share ?? 0) * 100}%` }} />
+        </div>
+      )}
+      {still.status === "rendering" && p?.left != null && (
+        <div className="pt-[2px] text-[11.5px] text-ink-2">about {duration(p.left)} left</div>
+      )}
+    </li>
+  );
+}
+
+type Point = [number, number];
+
+/** Noise over time as it fell, both by factors: an even fall is a straight line. */
+function Falling({ curve }: { curve: Point[] }) {
+  const log = curve.map(([s, n]) => ({
+    x: Math.log(Math.max(s, 0.1)),
+    y: Math.log(Math.max(n, 1e-5)),
+  }));
+  const x0 = Math.min(...log.map((p) => p.x));
+  const y1 = Math.max(...log.map((p) => p.y));
+  const wide = Math.max(Math.max(...log.map((p) => p.x)) - x0, 1e-6);
+  const high = Math.max(y1 - Math.min(...log.map((p) => p.y)), 1e-6);
+  const points = log.map(
+    (p) => `${(((p.x - x0) / wide) * 120).toFixed(1)},${(2 + ((y1 - p.y) / high) * 18).toFixed(1)}`,
+  );
+  const [[, first], [seconds, last]] = [curve[0], curve[curve.length - 1]] as [Point, Point];
+  return (
+    <div className="mt-1 flex items-end gap-2 text-[11.5px] text-ink-2">
+      <svg width="120" height="22" role="img" aria-label="Noise falling over time">
+        <polyline points={points.join(" ")} fill="none" stroke="currentColor" />
+      </svg>
+      noise {percent(first)} → {percent(last)} in {duration(seconds)}
+    </div>
+  );
+}
