@@ -27,7 +27,7 @@ from westlight.engine.spec import (
     SourceSpec,
     ViewSettings,
 )
-from westlight.engine.still import StillOrder, StillRun
+from westlight.engine.still import USUAL_FALL, StillOrder, StillRun, falling
 
 from ..core.test_models import glb
 
@@ -140,3 +140,13 @@ def test_pictures_of_every_kind(tmp_path: Path, screen: str) -> None:
     with Image.open(made["jpeg"]) as jpeg:
         profile = ImageCms.ImageCmsProfile(io.BytesIO(jpeg.info["icc_profile"]))
     assert screen in ImageCms.getProfileDescription(profile)
+
+
+def test_how_fast_noise_falls_is_read_from_the_render_itself() -> None:
+    """An even fall with the square root of time reads ½, a slower one less; else what is usual."""
+    half = [(float(t), t**-0.5) for t in (1, 2, 4, 8, 16)]
+    slow = [(float(t), t**-0.2) for t in (1, 2, 4, 8, 16)]
+    assert falling(half) == pytest.approx(0.5)
+    assert falling(slow) == pytest.approx(0.2)
+    assert falling(half[:2]) == USUAL_FALL
+    assert falling([(1.0, 0.1), (2.0, 0.1), (3.0, 0.1), (4.0, 0.1)]) == USUAL_FALL

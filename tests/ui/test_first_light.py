@@ -137,6 +137,17 @@ def test_first_light(page: Page, tmp_path: Path) -> None:
     assert any(name.startswith("Disc") for name in layers)
     assert layers[""].mean() > 0
 
+    # Mixed again it is another still, at once; removed it can be put back.
+    still.get_by_role("button", name="Mix again").click()
+    expect(page.get_by_test_id("still")).to_have_count(kept + 2)
+    mixed = page.get_by_test_id("still").first
+    expect(mixed).to_have_attribute("data-status", "done", timeout=60_000)
+    expect(mixed).to_contain_text("mixed again")
+    mixed.get_by_role("button", name="Remove").click()
+    expect(page.get_by_test_id("still")).to_have_count(kept + 1)
+    page.get_by_role("button", name="Put back").click()
+    expect(page.get_by_test_id("still")).to_have_count(kept + 2)
+
 
 def test_looks_views_and_themes(page: Page) -> None:
     """Chips switch looks, the views switch, night theme is dark and remembered."""

@@ -26,12 +26,14 @@ from westlight.core.finish import block_mean, starting_grade
 from westlight.core.finish.grade import MIDDLE_GREY
 from westlight.core.finish.start import Mood
 from westlight.core.photometry import saturation_luminance
+from westlight.core.transport.denoise import Denoiser, noise_left
 from westlight.core.transport.film import Accumulator
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import PassRun, irradiance_at, surface_under
 
 from .showing import Showing
 from .spec import FixtureSettings
+from .still import USUAL_FALL
 from .translate import ev_of, finish_of, view_of
 
 #: Largest number a half float can hold.
@@ -59,6 +61,8 @@ def described(portal: Portal) -> dict[str, Any]:
 
 class Answering(Showing):
     """What can be asked; nothing here changes the picture."""
+
+    denoise: Denoiser
 
     def neutral(self, x: float, y: float) -> dict[str, Any]:
         """White point that makes what is seen at a point neutral."""
@@ -243,33 +247,39 @@ class Answering(Showing):
     def estimate(self, width_px: int, noise: float) -> dict[str, Any]:
         """Seconds and passes a still of this picture takes to a noise, from the noise seen so far.
 
-        Noise falls as 1/√passes; a small pass is timed and scaled by its pixels. ``sure`` once every
-        source has several passes at full size.
+        Nothing before every source has some passes at full size. A small pass is timed and scaled
+        by its pixels; ``sure`` once there are several passes.
         """
+        nothing = {"seconds": None, "passes": None, "sure": False}
         shining = [
             (i, s) for i, s in enumerate(self.spec.sources) if s.counts and self._can_shine(s)
         ]
-        found = [(s, self._best(s)) for _, s in shining]
-        if self.assembled is None or not found or any(f is None for _, f in found):
-            return {"seconds": None, "passes": None, "sure": False}
-        variance, sure = 0.0, True
-        for s, best in found:
-            assert best is not None
-            film, scale = best
-            variance += self._visible_noise(s, film) ** 2 * max(film.clean_samples, 1)
-            sure = sure and scale == 1 and film.clean_samples >= SURE_PASSES
+        films = [(s, self.films.get(self._key(s, self.spec.bounces), 1)) for _, s in shining]
+        guide = self.films.guides.get((self._guide_key(), 1))
+        if self.assembled is None or guide is None or guide.albedo is None or guide.normal is None:
+            return nothing
+        halves, weight, passes = np.zeros((2, *self.size(1)), np.float32), 0.0, 0.0
+        for s, film in films:
+            if film is None or film.passes < 2:
+                return nothing
+            gain = np.float32(self.gains[s.id] @ AP1_LUMINANCE)
+            halves += np.stack(film.accumulator.halves()) * gain
+            seen = self._visible_noise(s, film) ** 2
+            weight, passes = weight + seen, passes + seen * film.passes
+        passes /= max(weight, 1e-12)
+        left = noise_left(self.denoise, (halves[0], halves[1]), guide.albedo, guide.normal)
+        wanted = max(4, int(np.ceil(passes * (left / noise) ** (1 / USUAL_FALL))))
         height, width = self.size(4)
         view = view_of(self.spec.view, width, height)
-        films = [Accumulator.empty(height, width) for _ in shining]
+        small = [Accumulator.empty(height, width) for _ in shining]
         begun = time.perf_counter()
-        PassRun(self.assembled, view, [i for i, _ in shining], films, upto=1,
+        PassRun(self.assembled, view, [i for i, _ in shining], small, upto=1,
                 bounces=self.spec.bounces).advance()  # fmt: skip
         per_pixel = (time.perf_counter() - begun) / (height * width)
         still = self.spec.model_copy(update={"width_px": width_px})
-        passes = max(4, int(np.ceil(variance / noise**2)))
         return {
-            "seconds": round(per_pixel * width_px * still.height_px * passes, 1),
-            "passes": passes, "sure": sure,
+            "seconds": round(per_pixel * width_px * still.height_px * wanted, 1),
+            "passes": wanted, "sure": passes >= SURE_PASSES,
         }  # fmt: skip
 
     def leaks(self) -> dict[str, Any]:

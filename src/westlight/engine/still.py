@@ -13,6 +13,7 @@ import os
 import signal
 import sys
 import time
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +22,7 @@ from pydantic import Field
 
 from westlight.core.errors import WestlightError
 from westlight.core.transport.assemble import Assembled
+from westlight.core.transport.denoise import Denoiser, noise_left
 from westlight.core.transport.film import F4, Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
 from westlight.core.transport.survey import APART, SURVEYED, survey
@@ -36,6 +38,8 @@ FILM_ARRAYS = ("light", "bounced", "odd", "removed", "counts", "apart")
 SURVEY_SAMPLES = 32
 #: Seconds between two writings of what has been gathered.
 KEEP_EVERY_S = 20.0
+#: Power of time by which the noise of a denoised interior was seen to fall.
+USUAL_FALL = 0.28
 
 
 class StillOrder(Recipe):
@@ -75,6 +79,7 @@ class StillRun:
             {name: lit.gains[i] for name, i in zip(names, self.shining, strict=True)},
             GuideFilm.empty(*size),
         )  # fmt: skip
+        self.denoiser = Denoiser()
         self.kept = Path(order.folder) / "gathered.npz"
         self.seconds = restore(self.kept, self.film)
         self._stopped = False
@@ -89,14 +94,15 @@ class StillRun:
         begun = time.monotonic() - self.seconds
         kept_at = time.monotonic()
         done = min((f.samples for f in films), default=order.samples)
-        noise = self.film.noise() if done > 1 else 1.0
+        noise = self._noise() if done > 1 else 1.0
+        measured = done
         self.curve: list[tuple[float, float]] = []
         for n in range(done, order.samples):
             run = PassRun(self.assembled, self.view, self.shining, films, self.film.guide,
                           upto=n + 1, seed=order.seed, bounces=order.spec.bounces, calm=CALM)  # fmt: skip
             while not run.advance(0.5):
                 seconds = time.monotonic() - begun
-                share = _share(order, n + run.share, noise, seconds)
+                share = _share(order, n + run.share, noise, seconds, self.curve)
                 self.report(_progress(share, n, noise, seconds, self.curve))
                 if self._stopped:
                     self._keep(seconds)
@@ -104,11 +110,11 @@ class StillRun:
                 if time.monotonic() - kept_at > KEEP_EVERY_S:
                     self._keep(seconds)
                     kept_at = time.monotonic()
-            if n % 2 and (n < 8 or n % 8 == 7):
-                noise = self.film.noise()
+            if n % 2 and n + 1 >= 1.2 * measured:
+                noise, measured = self._noise(), n + 1
                 self.curve.append((round(time.monotonic() - begun, 1), round(noise, 4)))
             seconds = time.monotonic() - begun
-            share = _share(order, n + 1, noise, seconds)
+            share = _share(order, n + 1, noise, seconds, self.curve)
             self.report(_progress(share, n + 1, noise, seconds, self.curve))
             if seconds > order.seconds or (n >= 3 and noise <= order.noise):
                 break
@@ -124,6 +130,13 @@ class StillRun:
             files["light"] = str(light)
         self.kept.unlink(missing_ok=True)
         return files
+
+    def _noise(self) -> float:
+        """Noise of the picture as it will be handed over: after denoising, if it is denoised."""
+        if not self.order.spec.denoise:
+            return self.film.noise()
+        albedo, normal = self.film.output_pass("albedo"), self.film.output_pass("normal")
+        return noise_left(self.denoiser, self.film.halves(), albedo, normal)
 
     def _extra(self) -> dict[str, F4]:
         return surveyed(self.order, self.scenery, self.assembled, self.order.seed)
@@ -196,10 +209,26 @@ def restore(file: Path, film: Film) -> float:
         return float(kept["seconds"])
 
 
-def _share(order: StillOrder, passes: float, noise: float, seconds: float) -> float:
-    """How far along the render is, by the limit that will be met first; noise falls as 1/√n."""
-    by_noise = (order.noise / noise) ** 2 if 0 < noise < 1 else 0.0
+def _share(
+    order: StillOrder,
+    passes: float,
+    noise: float,
+    seconds: float,
+    curve: Sequence[tuple[float, float]],
+) -> float:
+    """How far along the render is, by the limit that will be met first."""
+    by_noise = 0.0
+    if noise > 0 and curve:
+        by_noise = min(1.0, order.noise / noise) ** (1 / falling(curve))
     return min(0.98, max(passes / order.samples, seconds / order.seconds, by_noise))
+
+
+def falling(curve: Sequence[tuple[float, float]]) -> float:
+    """Power of time by which noise (seconds, noise) falls of late: ½ at best, less after denoising."""
+    (t0, n0), (t1, n1) = curve[len(curve) // 2], curve[-1]
+    if len(curve) < 4 or not (t1 > t0 > 0 and n0 > n1 > 0):
+        return USUAL_FALL
+    return float(np.clip(np.log(n0 / n1) / np.log(t1 / t0), 0.15, 0.5))
 
 
 def _progress(

@@ -110,7 +110,6 @@ function Row({ still, project }: { still: Still; project: string }) {
                 : ` · ${p?.text ?? "starting"}`)}
           </div>
           {still.problem && <div className="text-sun">{still.problem}</div>}
-          {still.remark && <div className="text-ink-2">{still.remark}</div>}
           <div className="flex flex-wrap gap-x-3">
             {still.files
               .filter((f) => f.kind !== "light")
@@ -134,17 +133,20 @@ function Row({ still, project }: { still: Still; project: string }) {
           {over && button("remove", "Remove")}
         </div>
       </div>
+      {still.remark && <div className="mt-1 text-ink-2">{still.remark}</div>}
       {light && (
-        <div className="mt-1 flex flex-wrap items-baseline gap-x-3">
+        <div className="mt-1 flex items-baseline gap-x-3 whitespace-nowrap">
           <button
             className="button"
             disabled={asked}
             title="Levels, colours, exposure and finish of the look you are in, without rendering"
             onClick={() => void mix()}
           >
-            Mix again with this look
+            Mix again
           </button>
-          <span className="text-ink-2">light kept, {(light.bytes / 1e6).toFixed(0)} MB</span>
+          <span className="flex-1 text-right text-ink-2">
+            light kept, {(light.bytes / 1e6).toFixed(0)} MB
+          </span>
           {button("drop_light", "Let go")}
         </div>
       )}
@@ -178,15 +180,17 @@ function Falling({ curve }: { curve: Point[] }) {
   const wide = Math.max(Math.max(...log.map((p) => p.x)) - x0, 1e-6);
   const high = Math.max(y1 - Math.min(...log.map((p) => p.y)), 1e-6);
   const points = log.map(
-    (p) => `${(((p.x - x0) / wide) * 120).toFixed(1)},${(2 + ((y1 - p.y) / high) * 18).toFixed(1)}`,
+    (p) => `${(((p.x - x0) / wide) * 80).toFixed(1)},${(2 + ((y1 - p.y) / high) * 18).toFixed(1)}`,
   );
   const [[, first], [seconds, last]] = [curve[0], curve[curve.length - 1]] as [Point, Point];
   return (
-    <div className="mt-1 flex items-end gap-2 text-[11.5px] text-ink-2">
-      <svg width="120" height="22" role="img" aria-label="Noise falling over time">
+    <div className="mt-1 flex items-end justify-between text-[11.5px] whitespace-nowrap text-ink-2">
+      <svg width="80" height="22" role="img" aria-label="Noise falling over time">
         <polyline points={points.join(" ")} fill="none" stroke="currentColor" />
       </svg>
-      noise {percent(first)} → {percent(last)} in {duration(seconds)}
+      <span>
+        noise {(first * 100).toFixed(1)} → {percent(last)} in {duration(seconds)}
+      </span>
     </div>
   );
 }

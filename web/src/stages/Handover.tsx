@@ -31,7 +31,7 @@ export function Handover() {
   const lookId = useStudio((s) => s.lookId);
   const viewId = useStudio((s) => s.viewId);
   const [width, setWidth] = useState(1920);
-  const [noise, setNoise] = useState(2);
+  const [noise, setNoise] = useState(4);
   const [minutes, setMinutes] = useState(10);
   const [allViews, setAllViews] = useState(false);
   const [allLooks, setAllLooks] = useState(false);
@@ -119,7 +119,7 @@ export function Handover() {
           min={0.2}
           max={50}
           step={0.1}
-          normal={2}
+          normal={4}
           logarithmic
           write={(v) => `${v.toFixed(1)} %`}
           onHold={setNoise}

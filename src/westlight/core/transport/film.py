@@ -103,6 +103,15 @@ class Accumulator:
         b = self.odd / self._rows(self.counts[:, 1])
         return np.asarray(np.abs(a - b) * np.float32(0.5))
 
+    def halves(self) -> tuple[F4, F4]:
+        """Mean unit luminance of the even and of the odd passes, (h, w) each."""
+        total = self.light @ AP1_LUMINANCE.astype(np.float32)
+        odd = self.odd[..., 0]
+        return (
+            np.asarray((total - odd) / self._rows(self.counts[:, 0])[..., 0]),
+            np.asarray(odd / self._rows(self.counts[:, 1])[..., 0]),
+        )
+
     def noise(self) -> float:
         """Relative noise of the picture: error over mean, 0 for a dark or fresh film."""
         return self.noise_split()[0]
@@ -206,6 +215,15 @@ class Film:
             error += (acc.error()[..., 0].astype(np.float64) * gain) ** 2
         mean = float((self.beauty @ AP1_LUMINANCE).mean())
         return _SIGMA_OF_MEAN * float(np.sqrt(error).mean()) / mean if mean > 0 else 0.0
+
+    def halves(self) -> tuple[F4, F4]:
+        """Luminance of the mix from the even and from the odd passes alone, (h, w) in cd/m² each."""
+        a, b = np.zeros((2, *self.guide.sums.shape[:2]), np.float32)
+        for name, acc in self.accumulators.items():
+            even, odd = acc.halves()
+            gain = np.float32(self.gains[name] @ AP1_LUMINANCE)
+            a, b = a + even * gain, b + odd * gain
+        return a, b
 
     def output_pass(self, name: str) -> F4:
         """An output pass by name.
