@@ -12,7 +12,7 @@ from westlight.core.files import read_layers, write_exr
 from westlight.engine.kept_light import mix_again, read_light
 from westlight.engine.scenery import gains_of
 from westlight.engine.spec import FixtureSettings, PictureSpec, SkySettings
-from westlight.engine.still import MixOrder, StillRun, mix
+from westlight.engine.still import FIRST_PASSES, MixOrder, StillRun, mix
 
 from .test_still import order, quiet
 
@@ -21,7 +21,7 @@ from .test_still import order, quiet
 def done(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, PictureSpec]:
     """A rendered still with its kept light, and its spec."""
     folder = tmp_path_factory.mktemp("still")
-    wanted = order(folder, files=["exr"], half=False)
+    wanted = order(folder, files=["exr"], half=False).model_copy(update={"samples": FIRST_PASSES})
     files = StillRun(wanted, quiet).render()
     assert files is not None
     return Path(files["light"]), wanted.spec
@@ -49,8 +49,9 @@ def test_levels_colour_and_mute_equal_a_new_rendering(
     now = changed(now, "sky", level=-3.0)
     mixed = read_light(light)
     assert mix_again(mixed, now, gains_of(now)) == []
+    # As many passes as every source gets: after those it depends on the levels.
     fresh = order(tmp_path, files=["exr"], half=False, sources=False).model_copy(
-        update={"spec": now}
+        update={"spec": now, "samples": FIRST_PASSES}
     )
     files = StillRun(fresh, quiet).render()
     assert files is not None

@@ -27,7 +27,7 @@ from westlight.engine.spec import (
     SourceSpec,
     ViewSettings,
 )
-from westlight.engine.still import USUAL_FALL, StillOrder, StillRun, falling
+from westlight.engine.still import FIRST_PASSES, USUAL_FALL, StillOrder, StillRun, falling
 
 from ..core.test_models import glb
 
@@ -150,3 +150,15 @@ def test_how_fast_noise_falls_is_read_from_the_render_itself() -> None:
     assert falling(slow) == pytest.approx(0.2)
     assert falling(half[:2]) == USUAL_FALL
     assert falling([(1.0, 0.1), (2.0, 0.1), (3.0, 0.1), (4.0, 0.1)]) == USUAL_FALL
+
+
+def test_passes_go_where_the_noise_of_the_mix_is(tmp_path: Path) -> None:
+    """A lamp twelve stops down gets the first passes only; the one that lights the picture gets all."""
+    wanted = order(tmp_path, files=["exr"]).model_copy(update={"samples": 12})
+    dim = wanted.spec.sources[2].model_copy(update={"level": -12.0})
+    spec = wanted.spec.model_copy(update={"sources": [*wanted.spec.sources[:2], dim]})
+    run = StillRun(wanted.model_copy(update={"spec": spec}), quiet)
+    assert run.render() is not None
+    passes = {name: f.samples for name, f in run.film.accumulators.items()}
+    assert max(passes.values()) == 12
+    assert passes["Lamp (2)"] == FIRST_PASSES

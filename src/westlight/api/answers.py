@@ -278,6 +278,17 @@ class LegendBand(Answer):
     colour: str
 
 
+class ToneCurve(Answer):
+    """Shown value 0…1 of greys by stops from middle grey, and how much of the picture lies where."""
+
+    darkest: float
+    brightest: float
+    shown: list[float]
+    burnt: float | None
+    black: float | None
+    histogram: list[int]
+
+
 class FrameHead(Answer):
     """Head of a frame on the picture's socket; the picture file follows it."""
 
@@ -297,6 +308,7 @@ class FrameHead(Answer):
     burnt: float
     black: float
     histogram: list[int]
+    tone: ToneCurve
     empty: bool
     openings: int
     noisy: list[SourceNoise]

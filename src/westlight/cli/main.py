@@ -12,12 +12,15 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 from rich.console import Console
 
 from .postgres import Cluster, GroundError, binaries
+
+if TYPE_CHECKING:
+    from westlight.studio.studio import Studio
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
 console = Console(highlight=False)
@@ -201,18 +204,52 @@ def bench(
 
 @app.command()
 def render(
-    project: str,
-    look: Annotated[str, typer.Option(help="Name of the look")],
+    project: Annotated[str, typer.Argument(help="A project, or an EXR of a still or a recipe")],
+    look: Annotated[str, typer.Option(help="Name of the look; the first by default")] = "",
     view: Annotated[str, typer.Option(help="Name of the view; the first by default")] = "",
     size: Annotated[int, typer.Option(help="Width in pixels")] = 1280,
-    noise: Annotated[float, typer.Option(help="Stop at this noise, in per cent")] = 2.0,
+    noise: Annotated[float, typer.Option(help="Stop at this noise, in per cent")] = 4.0,
     seconds: Annotated[float, typer.Option(help="Stop after this time")] = 600.0,
     out: Annotated[Path, typer.Option(help="File to write, .exr; a .png lies beside it")] = Path(
         "still.exr"
     ),
 ) -> None:
-    """Render a still of a project without a server."""
-    from westlight.engine.still import StillOrder, StillRun
+    """Render a still of a project without a server, or again by the recipe in an earlier one."""
+    from .rendering import recipe_in, spec_of, still
+
+    file = Path(project)
+    if file.suffix in (".exr", ".json"):
+        spec = recipe_in(file)
+    else:
+        with _studio() as studio:
+            spec = spec_of(studio, project, look, view, size)
+    files = still(spec, out.resolve(), noise / 100, seconds, ["exr", "png"], console)
+    console.print("\n" + "\n".join(files))
+
+
+@app.command()
+def gallery(
+    seconds: Annotated[float, typer.Option(help="Time for each still")] = 150.0,
+) -> None:
+    """Render the demo's finals into docs/gallery and write docs/gallery.md."""
+    from westlight.studio.demo import GALLERY, NAME
+
+    from .rendering import gallery_page, spec_of, still
+
+    ensure_kernels()
+    folder = ROOT / "docs/gallery"
+    with _studio() as studio:
+        specs = [spec_of(studio, NAME, look, view, 1280) for view, look in GALLERY]
+    for (view, look), spec in zip(GALLERY, specs, strict=True):
+        stem = f"{view}-{look}".lower().replace(" ", "-")
+        console.print(f"{view}, {look}")
+        still(spec, folder / f"{stem}.exr", 0.02, seconds, ["jpeg"], console)
+    (folder.parent / "gallery.md").write_text(gallery_page(NAME, GALLERY))
+
+
+@contextmanager
+def _studio() -> Iterator[Studio]:
+    """The studio without its server, with the demo project in it."""
     from westlight.store import Store
     from westlight.studio.studio import Studio
 
@@ -223,31 +260,12 @@ def render(
         store = Store(cluster.url)
         store.migrate()
         studio = Studio(store, DATA)
-        if project == "Saltmarsh Pottery":
-            studio.create_demo(ensure_demo())
-        found = {p["name"]: p["id"] for p in studio.projects()}
-        if project not in found:
-            raise GroundError(f"There is no project “{project}”; there are: {', '.join(found)}.")
-        rows = studio.overview(found[project])
-        looks = {r["name"]: r["id"] for r in rows["looks"]}
-        views = {r["name"]: r["id"] for r in rows["views"]}
-        if look not in looks or (view and view not in views):
-            raise GroundError(f"Looks: {', '.join(looks)}. Views: {', '.join(views)}.")
-        spec = studio.picture(found[project], looks[look], views[view or next(iter(views))],
-                              width_px=size)  # fmt: skip
+        studio.create_demo(ensure_demo())
+        yield studio
         store.close()
     finally:
         if not was_running:
             cluster.stop()
-    order = StillOrder(spec=spec, folder=str(out.resolve().parent), stem=out.stem,
-                       noise=noise / 100, seconds=seconds, samples=4096)  # fmt: skip
-
-    def report(message: dict[str, object]) -> None:
-        if message.get("passes"):
-            console.print(f"  pass {message['passes']}  noise {message['noise']}", end="\r")
-
-    files = StillRun(order, report).render() or {}
-    console.print("\n" + "\n".join(files.values()))
 
 
 def main() -> None:

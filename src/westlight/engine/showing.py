@@ -22,10 +22,13 @@ from westlight.core.finish import (
     luminance_colours,
     metered_ev,
     outlined,
+    response,
     show,
+    stops_histogram,
     striped,
 )
 from westlight.core.finish.glow import enlarged
+from westlight.core.finish.response import BRIGHTEST, DARKEST
 from westlight.core.photometry import saturation_luminance, shutter_for_ev
 from westlight.core.transport.film import F4
 
@@ -171,6 +174,7 @@ class Showing(LiveState):
                 "openings": 0
                 if self.assembled is None
                 else len(self.assembled.arrays.portal_floats),
+                "tone": self._tone(picture),
                 "noisy": self._noise_by_source(),
                 "legend": [asdict(b) for b in legend(ev_of(self.spec.exposure))]
                 if self.spec.reading == "luminance"
@@ -178,6 +182,16 @@ class Showing(LiveState):
             },
             file.getvalue(),
         )
+
+    def _tone(self, picture: F4) -> dict[str, Any]:
+        """The tone curve of the look, and where the light of the picture lies under it."""
+        e = self.spec.exposure
+        curve = response(e.tone, finish_of(self.spec.finish, e.tone).grade)
+        return {
+            "darkest": DARKEST, "brightest": BRIGHTEST, "shown": np.round(curve.shown, 4).tolist(),
+            "burnt": curve.burnt_stops, "black": curve.black_stops,
+            "histogram": stops_histogram(picture, ev_of(e)).tolist(),
+        }  # fmt: skip
 
     def _noise_by_source(self) -> list[dict[str, Any]]:
         """Who makes the noise of the mix: noise of each source, direct and bounced, worst first."""

@@ -20,6 +20,7 @@ from typing import Any
 import numpy as np
 from pydantic import Field
 
+from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.denoise import Denoiser, noise_left
@@ -38,6 +39,9 @@ FILM_ARRAYS = ("light", "bounced", "odd", "removed", "counts", "apart")
 SURVEY_SAMPLES = 32
 #: Seconds between two writings of what has been gathered.
 KEEP_EVERY_S = 20.0
+#: Passes every source gets before its noise decides whether it gets more, and how much of the
+#: most useful one's effect a source must promise to get another.
+FIRST_PASSES, WORTH = 4, 0.15
 #: Power of time by which the noise of a denoised interior was seen to fall.
 USUAL_FALL = 0.28
 
@@ -81,7 +85,8 @@ class StillRun:
         )  # fmt: skip
         self.denoiser = Denoiser()
         self.kept = Path(order.folder) / "gathered.npz"
-        self.seconds = restore(self.kept, self.film)
+        self.plan = list(range(len(names)))
+        self.seconds = restore(self.kept, self.film, self.plan)
         self._stopped = False
 
     def stop(self, *_: Any) -> None:
@@ -90,33 +95,36 @@ class StillRun:
 
     def render(self) -> dict[str, str] | None:
         """Trace until a limit is met and write the files; None when it was stopped before."""
-        order, films = self.order, list(self.film.accumulators.values())
+        order = self.order
         begun = time.monotonic() - self.seconds
         kept_at = time.monotonic()
-        done = min((f.samples for f in films), default=order.samples)
-        noise = self._noise() if done > 1 else 1.0
-        measured = done
+        noise = self._noise() if self._leading >= 2 else 1.0
+        measured = self._leading
         self.curve: list[tuple[float, float]] = []
-        for n in range(done, order.samples):
-            run = PassRun(self.assembled, self.view, self.shining, films, self.film.guide,
-                          upto=n + 1, seed=order.seed, bounces=order.spec.bounces, calm=CALM)  # fmt: skip
+        while self.film.accumulators and self._leading < order.samples:
+            films = [list(self.film.accumulators.values())[i] for i in self.plan]
+            n = min(f.samples for f in films)
+            run = PassRun(self.assembled, self.view, [self.shining[i] for i in self.plan], films,
+                          self.film.guide, upto=min(n + 2 - n % 2, order.samples), seed=order.seed,
+                          bounces=order.spec.bounces, calm=CALM)  # fmt: skip
             while not run.advance(0.5):
                 seconds = time.monotonic() - begun
-                share = _share(order, n + run.share, noise, seconds, self.curve)
-                self.report(_progress(share, n, noise, seconds, self.curve))
+                share = _share(order, self._leading, noise, seconds, self.curve)
+                self.report(_progress(share, self._leading, noise, seconds, self.curve))
                 if self._stopped:
                     self._keep(seconds)
                     return None
                 if time.monotonic() - kept_at > KEEP_EVERY_S:
                     self._keep(seconds)
                     kept_at = time.monotonic()
-            if n % 2 and n + 1 >= 1.2 * measured:
-                noise, measured = self._noise(), n + 1
+            if self._leading >= 1.2 * measured:
+                noise, measured = self._noise(), self._leading
                 self.curve.append((round(time.monotonic() - begun, 1), round(noise, 4)))
+            self.plan = self._worth_more()
             seconds = time.monotonic() - begun
-            share = _share(order, n + 1, noise, seconds, self.curve)
-            self.report(_progress(share, n + 1, noise, seconds, self.curve))
-            if seconds > order.seconds or (n >= 3 and noise <= order.noise):
+            share = _share(order, self._leading, noise, seconds, self.curve)
+            self.report(_progress(share, self._leading, noise, seconds, self.curve))
+            if seconds > order.seconds or (self._leading >= FIRST_PASSES and noise <= order.noise):
                 break
             if self._stopped:
                 self._keep(seconds)
@@ -131,6 +139,27 @@ class StillRun:
         self.kept.unlink(missing_ok=True)
         return files
 
+    @property
+    def _leading(self) -> int:
+        """Passes of the source that has most."""
+        return max((f.samples for f in self.film.accumulators.values()), default=0)
+
+    def _worth_more(self) -> list[int]:
+        """Sources whose next pass takes most noise from the mix; after some passes, no longer all.
+
+        A pass over a source with noise v (of the mix) after n of them takes v²/n off the variance.
+        """
+        films = list(self.film.accumulators.values())
+        every = list(range(len(films)))
+        if any(f.samples < FIRST_PASSES for f in films):
+            return every
+        worth = []
+        for name, f in self.film.accumulators.items():
+            light = float(f.mean().mean(axis=(0, 1)) @ (self.film.gains[name] * AP1_LUMINANCE))
+            worth.append((f.noise() * light) ** 2 / f.samples)
+        least = WORTH * max(worth)
+        return [i for i in every if worth[i] >= least] if least > 0 else every
+
     def _noise(self) -> float:
         """Noise of the picture as it will be handed over: after denoising, if it is denoised."""
         if not self.order.spec.denoise:
@@ -142,7 +171,7 @@ class StillRun:
         return surveyed(self.order, self.scenery, self.assembled, self.order.seed)
 
     def _keep(self, seconds: float) -> None:
-        keep(self.kept, self.film, seconds)
+        keep(self.kept, self.film, seconds, self.plan)
 
 
 def surveyed(order: Recipe, scenery: Scenery, assembled: Assembled, seed: int = 1) -> dict[str, F4]:
@@ -185,9 +214,9 @@ def _distinct(names: list[str]) -> list[str]:
     return out
 
 
-def keep(file: Path, film: Film, seconds: float) -> None:
-    """Write what has been gathered, whole or not at all."""
-    arrays: dict[str, Any] = {"seconds": np.array(seconds)}
+def keep(file: Path, film: Film, seconds: float, plan: Sequence[int] = ()) -> None:
+    """Write what has been gathered and what is being worked on, whole or not at all."""
+    arrays: dict[str, Any] = {"seconds": np.array(seconds), "plan": np.array(plan, np.int64)}
     for i, acc in enumerate(film.accumulators.values()):
         for name in FILM_ARRAYS:
             arrays[f"{i}.{name}"] = getattr(acc, name)
@@ -197,8 +226,11 @@ def keep(file: Path, film: Film, seconds: float) -> None:
     part.replace(file)
 
 
-def restore(file: Path, film: Film) -> float:
-    """Take up what an earlier run gathered for the same film; returns its seconds, 0 without."""
+def restore(file: Path, film: Film, plan: list[int] | None = None) -> float:
+    """Take up what an earlier run gathered for the same film; returns its seconds, 0 without.
+
+    ``plan`` becomes what it was working on: to go on to the same bits that must be ended first.
+    """
     if not file.is_file():
         return 0.0
     with np.load(file) as kept:
@@ -206,6 +238,8 @@ def restore(file: Path, film: Film) -> float:
             for name in FILM_ARRAYS:
                 getattr(acc, name)[...] = kept[f"{i}.{name}"]
         film.guide.sums[...], film.guide.counts[...] = kept["guide.sums"], kept["guide.counts"]
+        if plan is not None:
+            plan[:] = kept["plan"].tolist()
         return float(kept["seconds"])
 
 

@@ -1290,6 +1290,7 @@ export interface components {
             seconds: number;
             /** Settled */
             settled: boolean;
+            tone: components["schemas"]["ToneCurve"];
             /** Width */
             width: number;
         };
@@ -2985,6 +2986,24 @@ export interface components {
             };
             /** View */
             view: string;
+        };
+        /**
+         * ToneCurve
+         * @description Shown value 0…1 of greys by stops from middle grey, and how much of the picture lies where.
+         */
+        ToneCurve: {
+            /** Black */
+            black: number | null;
+            /** Brightest */
+            brightest: number;
+            /** Burnt */
+            burnt: number | null;
+            /** Darkest */
+            darkest: number;
+            /** Histogram */
+            histogram: number[];
+            /** Shown */
+            shown: number[];
         };
         /** ValidationError */
         ValidationError: {

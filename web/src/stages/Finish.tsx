@@ -7,6 +7,7 @@ import { FilmTable } from "../parts/FilmTable";
 import { line, plus, readShare, SHARE } from "../parts/FinishLine";
 import { PartGrades } from "../parts/PartGrades";
 import { Section } from "../parts/Section";
+import { ToneCurve } from "../parts/ToneCurve";
 import { askStart } from "../state/picture";
 import { editLook, hold, lookRow, release, useLook, useStudio } from "../state/studio";
 
@@ -194,6 +195,7 @@ function Tone({ look }: { look: Look }) {
         onChoose={(t) => void editLook({ exposure: { tone: t } }, "Tone")}
       />
       <p className="mt-2 mb-1 text-ink-2">{TONES[tone]}</p>
+      <ToneCurve />
       {tone === "film" && (
         <>
           {line("grade", "toe", "Toe", 0, 1, 0.01, 0.4, ...SHARE)}

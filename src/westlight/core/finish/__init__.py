@@ -9,6 +9,7 @@ from .meter import metered_ev, stops_from_middle_grey
 from .mix import Mixture, block_mean, mix
 from .overlay import Band, legend, luminance_colours, outlined, striped
 from .parts import PartGrade, coverage_of
+from .response import Response, response, stops_histogram
 from .show import Shown, show
 from .start import starting_grade
 
@@ -25,6 +26,7 @@ __all__ = [
     "Mixture",
     "Occlusion",
     "PartGrade",
+    "Response",
     "Shown",
     "backdrop_of",
     "baked",
@@ -42,9 +44,11 @@ __all__ = [
     "outlined",
     "parse_cube",
     "read_cube",
+    "response",
     "show",
     "starting_grade",
     "stops_from_middle_grey",
+    "stops_histogram",
     "striped",
     "with_glare",
 ]  # fmt: skip
