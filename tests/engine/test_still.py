@@ -162,3 +162,18 @@ def test_passes_go_where_the_noise_of_the_mix_is(tmp_path: Path) -> None:
     passes = {name: f.samples for name, f in run.film.accumulators.items()}
     assert max(passes.values()) == 12
     assert passes["Lamp (2)"] == FIRST_PASSES
+
+
+def test_what_another_picture_left_behind_is_not_taken(tmp_path: Path) -> None:
+    """A stopped still in the same folder, seen with another lens, does not get into the new one."""
+    stopped = StillRun(order(tmp_path), quiet)
+    for f in stopped.film.accumulators.values():
+        f.light[:], f.counts[:] = 7.0, 3
+    stopped._keep(5.0)
+    assert StillRun(order(tmp_path), quiet).seconds == 5.0
+    other = order(tmp_path)
+    view = other.spec.view.model_copy(update={"focal_length_mm": 90.0})
+    fresh = StillRun(other.model_copy(update={"spec": other.spec.model_copy(update={"view": view})}),
+                     quiet)  # fmt: skip
+    assert fresh.seconds == 0.0
+    assert all(f.samples == 0 for f in fresh.film.accumulators.values())

@@ -8,6 +8,7 @@ to the same picture bit for bit: a pass is the same whoever traces it.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 import signal
@@ -86,7 +87,8 @@ class StillRun:
         self.denoiser = Denoiser()
         self.kept = Path(order.folder) / "gathered.npz"
         self.plan = list(range(len(names)))
-        self.seconds = restore(self.kept, self.film, self.plan)
+        self.of = hashlib.blake2b(f"{spec.model_dump_json()}{order.seed}".encode()).hexdigest()
+        self.seconds = restore(self.kept, self.film, self.plan, self.of)
         self._stopped = False
 
     def stop(self, *_: Any) -> None:
@@ -171,7 +173,7 @@ class StillRun:
         return surveyed(self.order, self.scenery, self.assembled, self.order.seed)
 
     def _keep(self, seconds: float) -> None:
-        keep(self.kept, self.film, seconds, self.plan)
+        keep(self.kept, self.film, seconds, self.plan, self.of)
 
 
 def surveyed(order: Recipe, scenery: Scenery, assembled: Assembled, seed: int = 1) -> dict[str, F4]:
@@ -214,9 +216,10 @@ def _distinct(names: list[str]) -> list[str]:
     return out
 
 
-def keep(file: Path, film: Film, seconds: float, plan: Sequence[int] = ()) -> None:
+def keep(file: Path, film: Film, seconds: float, plan: Sequence[int], of: str) -> None:
     """Write what has been gathered and what is being worked on, whole or not at all."""
-    arrays: dict[str, Any] = {"seconds": np.array(seconds), "plan": np.array(plan, np.int64)}
+    arrays: dict[str, Any] = {"seconds": np.array(seconds), "plan": np.array(plan, np.int64),
+                              "of": np.array(of)}  # fmt: skip
     for i, acc in enumerate(film.accumulators.values()):
         for name in FILM_ARRAYS:
             arrays[f"{i}.{name}"] = getattr(acc, name)
@@ -226,20 +229,22 @@ def keep(file: Path, film: Film, seconds: float, plan: Sequence[int] = ()) -> No
     part.replace(file)
 
 
-def restore(file: Path, film: Film, plan: list[int] | None = None) -> float:
+def restore(file: Path, film: Film, plan: list[int], of: str) -> float:
     """Take up what an earlier run gathered for the same film; returns its seconds, 0 without.
 
     ``plan`` becomes what it was working on: to go on to the same bits that must be ended first.
+    What another picture (``of``) left behind is not taken.
     """
     if not file.is_file():
         return 0.0
     with np.load(file) as kept:
+        if "of" not in kept or str(kept["of"]) != of:
+            return 0.0
         for i, acc in enumerate(film.accumulators.values()):
             for name in FILM_ARRAYS:
                 getattr(acc, name)[...] = kept[f"{i}.{name}"]
         film.guide.sums[...], film.guide.counts[...] = kept["guide.sums"], kept["guide.counts"]
-        if plan is not None:
-            plan[:] = kept["plan"].tolist()
+        plan[:] = kept["plan"].tolist()
         return float(kept["seconds"])
 
 
