@@ -171,13 +171,8 @@ def _building(app: FastAPI, studio: Studio) -> None:
         if up not in ("y", "z"):
             raise ModelError("The up axis must be y or z.")
         name = Path(file.filename or "model").name
-        with tempfile.NamedTemporaryFile(suffix=Path(name).suffix) as kept:
-            while block := await file.read(1 << 20):
-                kept.write(block)
-            kept.flush()
-            report = await run_in_threadpool(
-                studio.import_model, project, Path(kept.name), name, up
-            )
+        async with _on_disk(file) as kept:
+            report = await run_in_threadpool(studio.import_model, project, kept, name, up)
         return {"report": report, "project": studio.overview(project)}
 
     @app.get("/api/projects/{project}/parts", response_model=A.Parts)

@@ -20,7 +20,7 @@ from westlight.engine.host import EngineHost
 from westlight.engine.spec import FinishSettings
 from westlight.studio.studio import Studio
 
-from .answers import (
+from .heads import (
     AimHead,
     BalanceHead,
     EstimateHead,

@@ -7,8 +7,8 @@ from typing import Any
 
 from pydantic.json_schema import models_json_schema
 
-from .answers import SOCKET_HEADS
 from .app import create_app
+from .heads import SOCKET_HEADS
 from .settings import ServerSettings
 
 

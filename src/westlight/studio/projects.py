@@ -27,7 +27,7 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import daylight, edits, fixtures, sheets, tables
+from . import checks, daylight, edits, fixtures, sheets, tables
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .photometry import put_on_shelf, shelf
@@ -82,7 +82,7 @@ class Projects:
             out: dict[str, Any] = {
                 "id": project.id, "name": project.name, "latitude_deg": project.latitude_deg,
                 "longitude_deg": project.longitude_deg, "time_zone": project.time_zone,
-                "north_deg": project.north_deg,
+                "north_deg": project.north_deg, "units": checks.UNITS,
             }  # fmt: skip
             for kind, table in TABLES.items():
                 out[f"{kind}s"] = [

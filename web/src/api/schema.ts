@@ -2602,6 +2602,10 @@ export interface components {
             time_zone: string;
             /** Undo */
             undo: string | null;
+            /** Units */
+            units: {
+                [key: string]: number;
+            };
             /** Views */
             views: components["schemas"]["ViewRow"][];
         };

@@ -11,15 +11,6 @@ interface Row {
   act?: { label: string; run: () => void };
 }
 
-/** Metres of the units a building may have been made in. */
-export const UNITS: Record<string, number> = {
-  m: 1,
-  cm: 0.01,
-  mm: 0.001,
-  inch: 0.0254,
-  foot: 0.3048,
-};
-
 /** Looks the building over for what will trouble its light. */
 export function Check() {
   const project = useStudio((s) => s.project);
@@ -46,7 +37,7 @@ export function Check() {
                 void edit(
                   "model",
                   model.id,
-                  { settings: { scale: UNITS[unit] ?? 1 } },
+                  { settings: { scale: project.units[unit] ?? 1 } },
                   `Made in ${unit}`,
                 ),
             }

@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 import { Additions } from "../parts/Additions";
 import { Amount } from "../parts/Amount";
-import { Check, UNITS } from "../parts/Check";
+import { Check } from "../parts/Check";
 import { Choice } from "../parts/Choice";
 import { Parts } from "../parts/Parts";
 import { Section } from "../parts/Section";
@@ -88,7 +88,7 @@ export function Site() {
                 )
               }
             >
-              {Object.entries(UNITS).map(([unit, k]) => (
+              {Object.entries(project.units).map(([unit, k]) => (
                 <option key={unit} value={k}>
                   {unit}
                 </option>

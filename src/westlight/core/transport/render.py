@@ -17,7 +17,8 @@ from .assemble import Assembled
 from .embree import ray_buffer
 from .film import BAND_ROWS, Accumulator, GuideFilm, bands_of
 from .kernels.deposit import deposit
-from .kernels.tracer import first_surface, keep_first, trace_rows
+from .kernels.first import first_surface, keep_first
+from .kernels.tracer import trace_rows
 
 F4 = npt.NDArray[np.float32]
 _NONE_KEPT = np.zeros((0, 1, L.FIRST_COLUMNS), np.float32)

@@ -7,11 +7,11 @@ from numba import njit, uint32, uint64
 
 from .. import layout as L
 from ..embree import MASK_CAMERA, MASK_PANE, MASK_SOLID, intersect1, occluded1
+from .camera import camera_ray
 from .hit import shading_normal
 from .numbers import ENTRY, INFINITE, ONE, PIECE, TWO_PI, ZERO, frame
 from .points import mix, point2
 from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
-from .tracer import camera_ray
 
 _SEEN = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
 _SOLID = np.uint32(MASK_SOLID)

@@ -22,12 +22,13 @@ from ..embree import (
     intersect1,
 )
 from .air import free_flight, light_segment, scattered
+from .camera import camera_ray
 from .haze import thinning
-from .hit import bend_normal, lifted, painted, shading_normal
+from .hit import lifted, shading_normal
 from .light import DELTA, escape, light_vertex, meet_emitter
+from .look import surface_at
 from .numbers import (
     ENTRY,
-    HALF,
     INFINITE,
     ONE,
     OUTLINE,
@@ -50,7 +51,6 @@ from .surface import (
     prepare,
     sample,
 )
-from .textures import look_up, to_working
 
 ROULETTE_FROM = 3
 # Above this roughness the last vertex needs no surface-sampled ray: light sampling alone is calm.
@@ -89,48 +89,6 @@ def _through_glass(f, cosine, front, gx, gy, gz, dx, dy, dz, u):
     return dx, dy, dz, False
 
 
-@njit(**PIECE)
-def _surface(S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz):
-    """Shading normal, reflectance, roughness and metal at a place (u, v) of triangle ``t``."""
-    f, textures = S.material_floats[row], S.material_ints[row]
-    nx, ny, nz = shading_normal(S, t, inst, u, v, gx, gy, gz)
-    r, g, b = f[0], f[1], f[2]
-    roughness, metallic = f[L.M_ROUGHNESS], f[L.M_METALLIC]
-    tu = tv = ZERO
-    if textures[0] >= 0 or textures[1] >= 0 or textures[2] >= 0:
-        c = S.corners
-        w = ONE - u - v
-        tu = c[t, 3] * w + c[t, 8] * u + c[t, 13] * v
-        tv = c[t, 4] * w + c[t, 9] * u + c[t, 14] * v
-    if textures[L.M_TEX_BASE] >= 0:
-        cr, cg, cb = look_up(
-            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0, tu, tv
-        )
-        cr, cg, cb = to_working(cr, cg, cb)
-        r, g, b = r * cr, g * cg, b * cb
-    if textures[L.M_PAINTED] == 1:
-        cr, cg, cb = painted(S, t, u, v)
-        r, g, b = r * cr, g * cg, b * cb
-    if textures[L.M_TEX_ROUGH] >= 0:
-        _, cg, cb = look_up(
-            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_ROUGH], depth > 0, tu, tv
-        )
-        roughness, metallic = roughness * cg, metallic * cb
-    # Bounced light is too blurred to show relief, and the look-ups are dear.
-    if textures[L.M_TEX_NORMAL] >= 0 and depth == 0:
-        nx, ny, nz = bend_normal(
-            S.positions, S.triangles, S.corners, S.instance_matrix[inst], S.texels,
-            S.texture_ints, S.decode, t, textures[L.M_TEX_NORMAL], f[L.M_NORMAL_SCALE],
-            tu, tv, nx, ny, nz,
-        )  # fmt: skip
-    # A shading normal turned away from the viewer would show as a black edge.
-    facing = dot(nx, ny, nz, vx, vy, vz)
-    if facing < np.float32(0.02):
-        k = np.float32(0.02) - facing
-        nx, ny, nz = normalise(nx + vx * k, ny + vy * k, nz + vz * k)
-    return nx, ny, nz, r, g, b, roughness, metallic
-
-
 @njit(**OUTLINE)
 def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
     """What a ray met behind haze that stopped it, for the guide: edges must not drown in it."""
@@ -145,7 +103,7 @@ def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
         if S.material_ints[row, L.M_KIND] == L.KIND_SURFACE:
             if cosine > ZERO:
                 gx, gy, gz = -gx, -gy, -gz
-            nx, ny, nz, r, g, b, _, _ = _surface(
+            nx, ny, nz, r, g, b, _, _ = surface_at(
                 S, triangle_of(S, words), np.int64(words[19]), row, ray[15], ray[16], 0,
                 gx, gy, gz, nx, ny, nz,
             )  # fmt: skip
@@ -340,7 +298,7 @@ def trace_path(
                 continue
             u, v = ray[15], ray[16]
             vx, vy, vz = -dx, -dy, -dz
-            nx, ny, nz, r, g, b, roughness, metallic = _surface(
+            nx, ny, nz, r, g, b, roughness, metallic = surface_at(
                 S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz
             )
             textures = S.material_ints[row]
@@ -427,56 +385,6 @@ def trace_path(
 
 
 @njit(**PIECE)
-def _tent(u):
-    """Tent of radius one pixel: a calm, sharp pixel filter drawn exactly."""
-    if u < HALF:
-        return math.sqrt(TWO * u) - ONE
-    return ONE - math.sqrt(max(TWO * (ONE - u), ZERO))
-
-
-@njit(**PIECE)
-def _lens_point(camera, u, v):
-    """Place on the aperture in units of its radius: a disc, or a polygon of equal blades."""
-    blades = camera[L.C_BLADES]
-    if blades < np.float32(3.0):
-        r, phi = math.sqrt(u), np.float32(6.2831853) * v
-        return r * math.cos(phi), r * math.sin(phi)
-    k = v * blades
-    i = math.floor(k)
-    root = math.sqrt(u)
-    b = root * (k - i)
-    a = root - b
-    step = np.float32(6.2831853) / blades
-    p = camera[L.C_TURN] + step * i
-    q = p + step
-    return a * math.cos(p) + b * math.cos(q), a * math.sin(p) + b * math.sin(q)
-
-
-@njit(**PIECE)
-def camera_ray(camera, pixel, index, row, column):
-    """Origin and unit direction of one sample of a pixel."""
-    u, v = point2(pixel, index, 0)
-    c = np.float32(column) + HALF + _tent(u)
-    r = np.float32(row) + HALF + _tent(v)
-    dx = camera[3] + camera[6] * c + camera[9] * r
-    dy = camera[4] + camera[7] * c + camera[10] * r
-    dz = camera[5] + camera[8] * c + camera[11] * r
-    ox, oy, oz = camera[0], camera[1], camera[2]
-    if camera[L.C_LENS_RADIUS] > ZERO:
-        u, v = point2(pixel, index, 1)
-        a, b = _lens_point(camera, u, v)
-        a, b = a * camera[L.C_LENS_RADIUS], b * camera[L.C_LENS_RADIUS]
-        mx = camera[12] * a + camera[15] * b
-        my = camera[13] * a + camera[16] * b
-        mz = camera[14] * a + camera[17] * b
-        focus = camera[L.C_FOCUS]
-        dx, dy, dz = dx * focus - mx, dy * focus - my, dz * focus - mz
-        ox, oy, oz = ox + mx, oy + my, oz + mz
-    dx, dy, dz = normalise(dx, dy, dz)
-    return ox, oy, oz, dx, dy, dz
-
-
-@njit(**PIECE)
 def _deposit(out, acc, clamp):
     """Add one sample's light to its pixel, bounced light limited to ``clamp`` by source."""
     for s in range(acc.shape[0]):
@@ -532,72 +440,3 @@ def trace_rows(
                     words, address, counts,
                 )  # fmt: skip
                 _deposit(out[row - row0, column - column0], acc, clamp)
-
-
-@njit(**ENTRY)
-def keep_first(S, camera, seed, width, row0, row1, kept, ray):
-    """Fill ``kept`` (rows, columns, FIRST_COLUMNS) with the first surface of pass 0 of each pixel.
-
-    Panes are passed straight, what they mirror is left out: this serves pictures under a moving
-    hand.
-    """
-    words = ray.view(np.uint32)
-    address = uint64(ray.ctypes.data)
-    for row in range(row0, row1):
-        for column in range(width):
-            pixel = mix(uint32(row * 65536 + column) ^ mix(uint32(seed)))
-            ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, uint32(0), row, column)
-            out = kept[row, column]
-            out[L.F_THERE] = ZERO
-            tr = tg = tb = ONE
-            for _ in range(MAX_PANES):
-                set_ray(ray, words, ox, oy, oz, dx, dy, dz, INFINITE, _CAMERA)
-                intersect1(S.scene, address, uint64(0))
-                if words[18] == NO_HIT or words[19] == NO_HIT:
-                    break
-                inst = np.int64(words[19])
-                t = triangle_of(S, words)
-                material, gx, gy, gz, cosine = face_of_hit(S, words, ray)
-                f = S.material_floats[material]
-                kind = S.material_ints[material, L.M_KIND]
-                x, y, z = ox + dx * ray[8], oy + dy * ray[8], oz + dz * ray[8]
-                if cosine > ZERO:
-                    gx, gy, gz = -gx, -gy, -gz
-                if kind != L.KIND_SURFACE:
-                    mirror = pane_reflectance(abs(cosine), f[L.M_IOR], kind == L.KIND_SHEET)
-                    keep = f[L.M_TRANSMISSION] * (ONE - mirror)
-                    tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
-                    ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
-                    continue
-                nx, ny, nz, r, g, b, roughness, metallic = _surface(
-                    S, t, inst, material, ray[15], ray[16], 0, gx, gy, gz, -dx, -dy, -dz
-                )
-                out[0], out[1], out[2] = lifted(S, t, inst, ray[15], ray[16], x, y, z, gx, gy, gz)
-                out[3], out[4], out[5], out[6], out[7], out[8] = gx, gy, gz, nx, ny, nz
-                out[9], out[10], out[11] = -dx, -dy, -dz
-                out[12], out[13], out[14], out[15], out[16] = r, g, b, roughness, metallic
-                out[17], out[18], out[19], out[L.F_THERE] = tr, tg, tb, ONE
-                break
-
-
-@njit(**ENTRY)
-def first_surface(S, ox, oy, oz, dx, dy, dz, ray, hit):
-    """Closest solid surface along a ray: position, face normal towards the viewer, distance.
-
-    ``hit`` (9,) gets x, y, z, nx, ny, nz, distance, instance, triangle; returns whether one is met.
-    """
-    words = ray.view(np.uint32)
-    address = uint64(ray.ctypes.data)
-    set_ray(ray, words, ox, oy, oz, dx, dy, dz, INFINITE, np.uint32(MASK_SOLID))
-    intersect1(S.scene, address, uint64(0))
-    if words[18] == NO_HIT or words[19] == NO_HIT:
-        return False
-    _, nx, ny, nz, cosine = face_of_hit(S, words, ray)
-    if cosine > ZERO:
-        nx, ny, nz = -nx, -ny, -nz
-    t = ray[8]
-    hit[0], hit[1], hit[2] = ox + dx * t, oy + dy * t, oz + dz * t
-    hit[3], hit[4], hit[5], hit[6] = nx, ny, nz, t
-    hit[7] = np.float32(words[19])
-    hit[8] = np.float32(triangle_of(S, words))
-    return True

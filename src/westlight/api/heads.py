@@ -1,0 +1,277 @@
+"""What the picture's socket answers: frames, and answers to questions about the picture."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from .answers import Answer, Facts, Match, Point, Track
+
+
+class SourceNoise(Answer):
+    """Noise one source makes in the mix, and what would cure it."""
+
+    source: str
+    noise: float
+    direct: float
+    bounced: float
+    remedy: str
+
+
+class LegendBand(Answer):
+    """One step of the false colours: stops from middle grey, cd/m², CSS colour."""
+
+    stops: int
+    luminance: float
+    colour: str
+
+
+class ToneCurve(Answer):
+    """Shown value 0…1 of greys by stops from middle grey, and how much of the picture lies where."""
+
+    darkest: float
+    brightest: float
+    shown: list[float]
+    burnt: float | None
+    black: float | None
+    histogram: list[int]
+
+
+class FrameHead(Answer):
+    """Head of a frame on the picture's socket; the picture file follows it."""
+
+    kind: Literal["frame"]
+    format: Literal["png", "jpeg"]
+    width: int
+    height: int
+    scale: int
+    passes: int
+    noise: float
+    seconds: float
+    milliseconds: float
+    settled: bool
+    moving: bool
+    ev: float
+    metered_s: float | None
+    burnt: float
+    black: float
+    histogram: list[int]
+    tone: ToneCurve
+    empty: bool
+    openings: int
+    noisy: list[SourceNoise]
+    legend: list[LegendBand]
+
+
+class ContributionHead(Answer):
+    """Head of the little picture of one source."""
+
+    kind: Literal["contribution"]
+    source: str
+    burnt: float
+    colour: str
+    headroom: float | None
+
+
+class Picked(Answer):
+    """The surface under a point of the picture, and with the meter what is read there."""
+
+    kind: Literal["picked"]
+    id: int
+    hit: bool
+    position: Point | None = None
+    normal: Point | None = None
+    distance: float | None = None
+    depth: float | None = None
+    part: str | None = None
+    material: str | None = None
+    luminance: float | None = None
+    log2_luminance: float | None = None
+    stops: float | None = None
+    lux: float | None = None
+    rgb: Point | None = None
+    shares: dict[str, float] | None = None
+
+
+class Said(Answer):
+    """Words for the status line."""
+
+    kind: Literal["note", "problem"]
+    text: str
+
+
+class FactsHead(Facts):
+    """Sun and sky under a moving hand."""
+
+    kind: Literal["facts"]
+
+
+class StartingGrade(Answer):
+    """Settings of the grade that suit the present picture."""
+
+    contrast: float
+    shadows: float
+    compression: float
+    compression_start: float
+    saturation: float
+
+
+class GradeHead(Answer):
+    """An answer to the wish for a starting point."""
+
+    kind: Literal["grade"]
+    id: int
+    grade: StartingGrade
+
+
+class Pattern(Answer):
+    """Sun positions scored for a view; see `core.analysis.PatternMap`. Arrays go together."""
+
+    azimuth_deg: list[float]
+    elevation_deg: list[float]
+    share: list[float]
+    contrast: list[float]
+    pattern: list[float]
+    spot: list[float]
+    faces: list[float]
+    shadows: list[float]
+    real: list[bool]
+
+
+class NeutralHead(Answer):
+    """White point that makes a picked place neutral; nothing where there is no light."""
+
+    kind: Literal["neutral"]
+    id: int
+    kelvin: float | None = None
+    tint: float | None = None
+
+
+class PatternHead(Answer):
+    """An answer with a pattern map."""
+
+    kind: Literal["pattern"]
+    id: int
+    map: Pattern | None
+
+
+class Season(Answer):
+    """Days on which the sun does it, at about the same clock time (minutes), and one to take."""
+
+    first: str
+    last: str
+    begins: int
+    ends: int
+    day: str
+    minutes: int
+
+
+class AimHead(Answer):
+    """Where the sun must stand to light a patch, and when it does; or what was wrong."""
+
+    kind: Literal["aim"]
+    id: int
+    problem: str | None = None
+    open: Track = []
+    blocked: Track = []
+    opening: str = ""
+    seasons: list[Season] = []
+    nearest: Match | None = None
+
+
+class Opening(Answer):
+    """An opening of the building: centre, direction into the room, size in metres."""
+
+    name: str
+    position: Point
+    inward: Point
+    width: float
+    height: float
+
+
+class OpeningsHead(Answer):
+    """The openings that were found in the building."""
+
+    kind: Literal["openings"]
+    id: int
+    found: list[Opening]
+
+
+class OpeningHead(Answer):
+    """An opening between two clicked corners, or what was wrong with them."""
+
+    kind: Literal["opening"]
+    id: int
+    problem: str | None = None
+    opening: Opening | None = None
+
+
+class FixtureDoubt(Answer):
+    """An emitter that touches a surface: its copy, the gap, and a way in metres that frees it."""
+
+    source: str
+    place: int
+    gap_m: float
+    move: Point
+
+
+class FixtureDoubtsHead(Answer):
+    """Emitters that stand so close to surfaces that they speckle."""
+
+    kind: Literal["doubts"]
+    id: int
+    found: list[FixtureDoubt]
+
+
+class LeakRow(Answer):
+    """A hole: share of all directions that see the sky by it, and a place near it in metres."""
+
+    share: float
+    position: Point
+
+
+class LeaksHead(Answer):
+    """Holes seen from the camera; ``inside`` tells whether it stands in a room at all."""
+
+    kind: Literal["leaks"]
+    id: int
+    inside: bool
+    found: list[LeakRow]
+
+
+class BalanceHead(Answer):
+    """Levels that bring places to what was wished for, and the stops from grey they reach."""
+
+    kind: Literal["balance"]
+    id: int
+    levels: dict[str, float]
+    reached: list[float]
+
+
+class EstimateHead(Answer):
+    """Seconds and passes a still would take, null while there is no picture; ``sure`` of them."""
+
+    kind: Literal["estimate"]
+    id: int
+    seconds: float | None
+    passes: int | None
+    sure: bool
+
+
+#: What comes over the socket, which the web framework does not describe.
+SOCKET_HEADS: list[type[Answer]] = [
+    FrameHead,
+    ContributionHead,
+    Picked,
+    Said,
+    FactsHead,
+    GradeHead,
+    PatternHead,
+    AimHead,
+    NeutralHead,
+    OpeningsHead,
+    OpeningHead,
+    FixtureDoubtsHead,
+    LeaksHead,
+    BalanceHead,
+    EstimateHead,
+]
