@@ -16,7 +16,7 @@ from westlight.core.finish import CubeError
 from westlight.core.sky.hdri import row_solid_angles
 from westlight.store import Store
 from westlight.studio.daylight import hours_of, months_of, times_of
-from westlight.studio.errors import NotFound
+from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.settings import LookState
 from westlight.studio.sheets import Sheet, Sheets
 from westlight.studio.studio import Studio
@@ -135,3 +135,34 @@ def test_seasons_of_an_aim() -> None:
     missed = times_of(never, LookState(), *PLACE)
     assert missed["seasons"] == []
     assert missed["nearest"]["apart_deg"] > 20
+
+
+def test_finishes_are_kept_by_name_without_what_belongs_to_the_building(
+    store: Store, tmp_path: Path
+) -> None:
+    """One of a name, tone and tint with it, no backdrop or single parts; taken off again."""
+    studio = Studio(store, tmp_path)
+    pid = studio.create_project("Finishes")
+    look = studio.overview(pid)["looks"][0]["id"]
+    part = {"of": "part", "what": "Net loft", "stops": -1.0}
+    studio.change(pid, "look", look, {"settings": {
+        "finish": {"grade": {"contrast": 1.3}, "parts": [part]}, "exposure": {"tone": "film"}}})  # fmt: skip
+    studio.keep_finish(look, " Warm print ")
+    studio.change(pid, "look", look, {"settings": {"finish": {"grade": {"contrast": 1.1}}}})
+    studio.keep_finish(look, "Warm print")
+    (kept,) = [k for k in studio.finishes.shelf() if k["name"] == "Warm print"]
+    assert kept["settings"]["finish"]["grade"]["contrast"] == 1.1
+    assert kept["settings"]["exposure"] == {"tone": "film", "tint": 0.0}
+    assert not {"parts", "backdrop"} & set(kept["settings"]["finish"])
+    other = studio.create_project("Elsewhere")
+    theirs = studio.overview(other)["looks"][0]["id"]
+    studio.change(other, "look", theirs, {"settings": kept["settings"]})
+    taken = studio.overview(other)["looks"][0]["settings"]
+    assert taken["finish"]["grade"]["contrast"] == 1.1
+    assert taken["exposure"]["tone"] == "film"
+    with pytest.raises(BadEdit, match="name"):
+        studio.keep_finish(look, "  ")
+    studio.finishes.remove(kept["id"])
+    assert "Warm print" not in [k["name"] for k in studio.finishes.shelf()]
+    with pytest.raises(NotFound):
+        studio.finishes.remove(kept["id"])

@@ -74,6 +74,17 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     wait_for(lambda: np.abs(pixels(page) - before).mean() < 3, 20, "T shows no before")
     page.keyboard.up("t")
     wait_for(lambda: float(np.ptp(pixels(page), axis=2).mean()) < 3.0, 20)
+    # Kept under a name it comes back after everything was cleared.
+    page.get_by_label("Name for this finish").fill("No colour")
+    page.keyboard.press("Enter")
+    kept = page.get_by_role("list", name="Kept finishes").get_by_role("button", name="No colour")
+    expect(kept.first).to_be_visible()
+    page.get_by_role("button", name="Clear all").click()
+    wait_for(lambda: np.abs(pixels(page) - before).mean() < 3, 20, "it cannot be cleared")
+    kept.first.click()
+    wait_for(lambda: float(np.ptp(pixels(page), axis=2).mean()) < 3.0, 20, "the kept one is lost")
+    page.get_by_role("button", name="Remove the finish No colour").click()
+    expect(kept).to_have_count(0)
     page.get_by_role("button", name="Clear all").click()
     wait_for(lambda: np.abs(pixels(page) - before).mean() < 3, 20, "it cannot be cleared")
 

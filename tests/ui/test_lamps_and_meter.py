@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from ..core.test_luminaires import lm63
-from .test_first_light import lit, settled
+from .test_first_light import lit, settled, wait_for
 
 
 def test_lamp_from_a_file_and_a_reading_under_it(page: Page, tmp_path: Path) -> None:
@@ -76,3 +76,35 @@ def test_openings_are_found_and_can_be_closed(page: Page) -> None:
     expect(page.get_by_label(re.compile("Draw daylight through"))).to_be_disabled()
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(closed).not_to_be_checked()
+
+
+def test_levels_together(page: Page) -> None:
+    """All lamps go up a stop, the sun stays; levels of another look come over; both are undone."""
+    lit(page, 1)
+    page.keyboard.press("5")
+    shelf = page.get_by_label("Level of Shelf lights in the balance, value")
+    sun = page.get_by_label("Level of Sun in the balance, value")
+
+    def level(field: Locator) -> float:
+        return float(field.input_value().replace("−", "-").removesuffix(" EV"))
+
+    before, sunny = level(shelf), level(sun)
+    page.get_by_role("button", name="All lamps +1 EV").click()
+    wait_for(lambda: abs(level(shelf) - before - 1) < 0.06, 20, "the lamps stay")
+    assert level(sun) == sunny
+    page.get_by_role("button", name="Undo", exact=True).click()
+    wait_for(lambda: level(shelf) == before, 20, "it cannot be undone")
+    page.get_by_role("button", name="Overcast noon").click()
+    page.get_by_role("button", name="All lamps +1 EV").click()
+    page.wait_for_timeout(500)
+    there = level(shelf)
+    assert there != before
+    page.get_by_role("button", name="Late sun").click()
+    wait_for(lambda: level(shelf) == before, 20)
+    copy = page.get_by_label("Copy levels of another look")
+    copy.select_option(label="Overcast noon: all sources")
+    wait_for(lambda: level(shelf) == there, 20, "levels of the other look do not come")
+    for _ in range(2):
+        page.get_by_role("button", name="Undo", exact=True).click()
+        page.wait_for_timeout(400)
+    wait_for(lambda: level(shelf) == before, 20)

@@ -103,6 +103,12 @@ class Project(Named):
     redo: str | None
 
 
+class Kept(Named):
+    """A kept finish: the settings a look takes over."""
+
+    settings: dict[str, Any]
+
+
 class Made(Answer):
     """A new row, and the project with it."""
 

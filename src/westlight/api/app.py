@@ -29,6 +29,7 @@ from .bodies import (
     EditKind,
     Grid,
     Kind,
+    NewFinish,
     NewFixture,
     NewProject,
     NewProof,
@@ -72,6 +73,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _building(app, studio)
     _shelf(app, studio)
     _tables(app, studio)
+    _finishes(app, studio)
     _skies(app, studio)
     _backdrops(app, studio)
     _sheets(app, studio)
@@ -222,6 +224,22 @@ def _tables(app: FastAPI, studio: Studio) -> None:
         content = await file.read(LARGEST_BYTES + 1)
         name = Path(file.filename or "table.cube").name
         return await run_in_threadpool(studio.add_table, content, name)
+
+
+def _finishes(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/finishes", response_model=list[A.Kept])
+    def finishes() -> list[dict[str, Any]]:
+        return studio.finishes.shelf()
+
+    @app.post("/api/finishes", response_model=list[A.Kept])
+    def keep(body: NewFinish) -> list[dict[str, Any]]:
+        studio.keep_finish(body.look, body.name)
+        return studio.finishes.shelf()
+
+    @app.delete("/api/finishes/{finish}", response_model=list[A.Kept])
+    def remove(finish: str) -> list[dict[str, Any]]:
+        studio.finishes.remove(finish)
+        return studio.finishes.shelf()
 
 
 def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:

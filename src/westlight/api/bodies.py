@@ -74,6 +74,13 @@ class NewProof(Body):
     view: str
 
 
+class NewFinish(Body):
+    """The finish of a look, to be kept under a name."""
+
+    look: str
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+
+
 class Note(Body):
     """A note on something kept."""
 

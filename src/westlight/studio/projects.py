@@ -30,7 +30,9 @@ from westlight.store.rows import new_id
 from . import checks, daylight, edits, fixtures, sheets, tables
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
+from .finishes import Finishes
 from .photometry import put_on_shelf, shelf
+from .recipe import look_state
 from .settings import LookState
 from .skies import Skies
 from .stills import Stills
@@ -46,6 +48,7 @@ class Projects:
         self.assets = AssetStore(folder / "assets")
         self.skies = Skies(store, self.assets, folder / "skies")
         self.backdrops = Backdrops(store, self.assets, folder / "backdrops")
+        self.finishes = Finishes(store, self.assets)
         self.sheets = sheets.Sheets(folder / "sheets")
         self.stills = Stills(store, self.assets, folder / "stills")
         self._buildings: OrderedDict[str, Building] = OrderedDict()
@@ -170,6 +173,15 @@ class Projects:
     def add_photometry(self, content: bytes, name: str) -> dict[str, Any]:
         """Put a photometric file on the shelf; raises `PhotometricError`."""
         return put_on_shelf(self.store, self.assets, content, name)
+
+    def keep_finish(self, look_id: str, name: str) -> None:
+        """Keep the finish of a look under a name."""
+        with self.store.session() as session:
+            look = session.get(Look, look_id)
+            if look is None:
+                raise NotFound("This look is no longer there.")
+            state = look_state(look)
+        self.finishes.keep(name, state)
 
     def tables(self) -> list[dict[str, Any]]:
         """Film tables on the shelf."""

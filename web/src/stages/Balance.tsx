@@ -1,5 +1,6 @@
 import type { Mix } from "../api/types";
 import { Choice } from "../parts/Choice";
+import { LevelsTogether } from "../parts/LevelsTogether";
 import { Meter } from "../parts/Meter";
 import { Proofs } from "../parts/Proofs";
 import { Section } from "../parts/Section";
@@ -64,6 +65,7 @@ export function Balance() {
             </div>
           </div>
         ))}
+        <LevelsTogether />
       </Section>
       <Section title="Reading" aside="keys B and L">
         <Choice

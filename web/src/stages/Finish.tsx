@@ -4,6 +4,7 @@ import { Backdrop } from "../parts/Backdrop";
 import { Choice } from "../parts/Choice";
 import { Curves, DecisionList } from "../parts/Curves";
 import { FilmTable } from "../parts/FilmTable";
+import { KeptFinishes } from "../parts/KeptFinishes";
 import { line, plus, readShare, SHARE } from "../parts/FinishLine";
 import { PartGrades } from "../parts/PartGrades";
 import { Section } from "../parts/Section";
@@ -170,6 +171,7 @@ function Start() {
           ))}
         </select>
       )}
+      <KeptFinishes look={current.id} />
     </Section>
   );
 }
