@@ -6,7 +6,7 @@ import httpx
 import pytest
 from pydantic import TypeAdapter
 
-from westlight.api import answers
+from westlight.api import heads
 from westlight.api.schema import schema
 
 from ..conftest import Server
@@ -30,7 +30,7 @@ def test_every_answer_is_described() -> None:
 
 def test_heads_of_the_socket_are_among_the_components() -> None:
     known = schema()["components"]["schemas"]
-    for head in answers.SOCKET_HEADS:
+    for head in heads.SOCKET_HEADS:
         assert head.__name__ in known
         assert set(known[head.__name__]["required"]) == set(head.model_fields)
 

@@ -177,3 +177,12 @@ def test_what_another_picture_left_behind_is_not_taken(tmp_path: Path) -> None:
                      quiet)  # fmt: skip
     assert fresh.seconds == 0.0
     assert all(f.samples == 0 for f in fresh.film.accumulators.values())
+
+
+def test_prints_know_their_size(tmp_path: Path) -> None:
+    """300 dpi stands in every kind of picture, so that 64 pixels are 5.4 mm on paper."""
+    made = StillRun(order(tmp_path, files=["png", "tiff", "jpeg"], dpi=300.0), quiet).render()
+    assert made is not None
+    for kind in ("png", "tiff", "jpeg"):
+        with Image.open(made[kind]) as picture:
+            assert picture.info["dpi"] == pytest.approx((300, 300), abs=0.1), kind

@@ -106,4 +106,5 @@ class NewStill(Body):
     sources: bool = True
     half: bool = True
     keep: bool = True
+    dpi: Annotated[float, Field(ge=30, le=2400)] | None = None
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"

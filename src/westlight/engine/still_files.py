@@ -45,6 +45,8 @@ class Recipe(Settings):
     sources: bool = True
     half: bool = True
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"
+    #: Pixels per inch that a print is meant at.
+    dpi: float | None = Field(default=None, ge=30, le=2400)
 
 
 def write_files(order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4]) -> dict[str, str]:
@@ -94,7 +96,7 @@ def _write_finished(
     if kind in ("png", "jpeg"):
         shown = develop(picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True)
         write = write_jpeg if kind == "jpeg" else write_picture
-        write(file, shown.pixels, order.screen)
+        write(file, shown.pixels, order.screen, order.dpi)
     else:
         exact = developed_exactly(picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen)
-        write_picture(file, np.round(exact * 65535).astype(np.uint16), order.screen)
+        write_picture(file, np.round(exact * 65535).astype(np.uint16), order.screen, order.dpi)

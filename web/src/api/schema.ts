@@ -2158,6 +2158,8 @@ export interface components {
          * @description A still to render: stops at noise, time or samples, whichever first.
          */
         NewStill: {
+            /** Dpi */
+            dpi?: number | null;
             /**
              * Files
              * @default [

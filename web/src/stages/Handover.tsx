@@ -4,6 +4,7 @@ import type { components } from "../api/schema";
 import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
+import { PrintSize } from "../parts/PrintSize";
 import { Section } from "../parts/Section";
 import { KINDS, Stills } from "../parts/Stills";
 import { TimeNeeded } from "../parts/TimeNeeded";
@@ -40,6 +41,7 @@ export function Handover() {
   const [sources, setSources] = useState(true);
   const [half, setHalf] = useState(true);
   const [keep, setKeep] = useState(true);
+  const [dpi, setDpi] = useState<number | null>(null);
   const [screen, setScreen] = useState<Order["screen"]>("sRGB");
   const active = project?.stills.some((s) => s.status === "waiting" || s.status === "rendering");
   useEffect(() => {
@@ -69,6 +71,7 @@ export function Handover() {
               sources,
               half,
               keep,
+              dpi,
               screen,
             },
           });
@@ -112,6 +115,15 @@ export function Handover() {
           write={(v) => `${v.toFixed(0)} px`}
           onHold={(v) => setWidth(Math.round(v / 16) * 16)}
           onRelease={(v) => setWidth(Math.round(v / 16) * 16)}
+        />
+        <PrintSize
+          width={width}
+          dpi={dpi}
+          most={8192}
+          onChange={(w, d) => {
+            setWidth(w);
+            setDpi(d);
+          }}
         />
         <Amount
           label="Noise"

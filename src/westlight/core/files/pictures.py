@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -92,9 +93,14 @@ _TAGS = {"sRGB": "sRGB", "Display P3": "srgb_p3d65_display", "Rec.709": "Rec709"
 
 
 def write_picture(
-    path: Path, pixels: npt.NDArray[np.uint8] | npt.NDArray[np.uint16], screen: str = "sRGB"
+    path: Path,
+    pixels: npt.NDArray[np.uint8] | npt.NDArray[np.uint16],
+    screen: str = "sRGB",
+    dpi: float | None = None,
 ) -> None:
     """Write encoded values (h, w, 3) of 8 or 16 bits as PNG or TIFF, tagged with their screen.
+
+    ``dpi``, pixels per inch, tells printers how large it is meant.
 
     Raises `PictureFileError` when the file cannot be written.
     """
@@ -105,16 +111,26 @@ def write_picture(
     spec.attribute(
         "ICCProfile", oiio.TypeDesc(f"uint8[{len(profile)}]"), np.frombuffer(profile, np.uint8)
     )
+    if dpi is not None:
+        spec.attribute("XResolution", float(dpi))
+        spec.attribute("YResolution", float(dpi))
+        spec.attribute("ResolutionUnit", "in")
     if path.suffix == ".tiff":
         spec.attribute("compression", "zip")
     _write(path, spec, np.ascontiguousarray(pixels))
 
 
-def write_jpeg(path: Path, pixels: npt.NDArray[np.uint8], screen: str = "sRGB") -> None:
-    """Write 8-bit encoded values (h, w, 3) as JPEG of high quality, with its screen's profile."""
+def write_jpeg(
+    path: Path, pixels: npt.NDArray[np.uint8], screen: str = "sRGB", dpi: float | None = None
+) -> None:
+    """Write 8-bit encoded values (h, w, 3) as JPEG of high quality, with its screen's profile.
+
+    ``dpi`` as in `write_picture`.
+    """
     temporary = path.with_name(f"{path.stem}.part.jpg")
+    size: dict[str, Any] = {} if dpi is None else {"dpi": (dpi, dpi)}
     Image.fromarray(pixels).save(temporary, quality=95, subsampling=0,
-                                 icc_profile=screen_profile(screen))  # fmt: skip
+                                 icc_profile=screen_profile(screen), **size)  # fmt: skip
     temporary.replace(path)
 
 
