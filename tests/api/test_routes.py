@@ -6,7 +6,7 @@ import httpx
 import pytest
 from pydantic import TypeAdapter
 
-from westlight.api import heads
+from westlight.api import answers, heads
 from westlight.api.schema import schema
 
 from ..conftest import Server
