@@ -60,7 +60,7 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     curve = page.get_by_test_id("tone-curve")
     natural = curve.locator("polyline").get_attribute("points")
     page.get_by_role("radio", name="Linear").click()
-    expect(curve).to_have_attribute("aria-label", re.compile(r"burn \+2\.5 stops"))
+    expect(curve).to_have_attribute("aria-label", re.compile(r"burn \+2\.4 stops"))
     assert curve.locator("polyline").get_attribute("points") != natural
     page.get_by_role("radio", name="Natural").click()
     wait_for(lambda: curve.locator("polyline").get_attribute("points") == natural, 20)

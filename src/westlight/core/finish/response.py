@@ -11,20 +11,19 @@ import numpy.typing as npt
 from ..colour import AP1_LUMINANCE
 from ..photometry import saturation_luminance
 from .grade import MIDDLE_GREY, Grade, develop_colour
+from .show import BLACK_TO, BURNT_FROM
 
 F4 = npt.NDArray[np.float32]
 #: Stops from middle grey that the curve and the histogram span.
 DARKEST, BRIGHTEST = -8.0, 8.0
-#: A shown grey from here on is burnt, to here black: the outer steps of eight bits.
-_BURNT, _BLACK = 254.5 / 255, 0.5 / 255
 
 
 @dataclass(frozen=True)
 class Response:
     """Shown value 0…1 (n,) of greys from `DARKEST` to `BRIGHTEST` stops about middle grey.
 
-    ``burnt_stops`` and ``black_stops`` are where shown greys reach white and leave black, None where
-    that lies outside.
+    ``burnt_stops`` and ``black_stops`` are where shown greys begin to count as burnt and cease to
+    count as black, as `Shown` counts them; None where that lies outside.
     """
 
     shown: npt.NDArray[np.float64]
@@ -43,8 +42,8 @@ def response(tone: str, grade: Grade, screen: str = "sRGB", steps: int = 65) -> 
     fine = np.linspace(DARKEST, BRIGHTEST, 8 * (steps - 1) + 1)
     grey = np.repeat((MIDDLE_GREY * np.exp2(fine))[:, None], 3, axis=1)
     shown = develop_colour(grey, tone, grade, screen).mean(axis=1)
-    burnt = np.flatnonzero(shown >= _BURNT)
-    black = np.flatnonzero(shown <= _BLACK)
+    burnt = np.flatnonzero(shown >= BURNT_FROM / 255)
+    black = np.flatnonzero(shown <= BLACK_TO / 255)
     return Response(
         shown[::8],
         float(fine[burnt[0]]) if len(burnt) else None,
