@@ -336,9 +336,7 @@ class LivePicture(Answering):
         mean = film.accumulator.mean()
         if not self.spec.denoise or guide.albedo is None or guide.normal is None:
             return mean
-        # Sources have any amount of light; a common scale keeps the filter in its range.
-        scale = float(mean.mean()) or 1.0
-        return self.denoise(mean / scale, guide.albedo, guide.normal) * np.float32(scale)
+        return self.denoise(mean, guide.albedo, guide.normal)
 
     def _smoothed(self, film: Film, guide: Guide) -> F4:
         mean = film.accumulator.mean()

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import pyoidn
+from scipy.ndimage import maximum_filter
 
 F4 = npt.NDArray[np.float32]
 _QUALITY = {
@@ -42,6 +43,13 @@ def noise_left(denoise: Denoiser, halves: tuple[F4, F4], albedo: F4, normal: F4)
     return _SIGMA_OF_MEAN * float(np.abs(a - b).mean()) / 2
 
 
+#: Light this many times the usual is held back from the filter. Measured on a white disc: up to
+#: here its colour is kept within 2 %; a thousand times brighter the darks gain half as much again.
+_HELD = np.float32(24.0)
+#: Albedo of lamps that are seen; no surface has as much.
+_WHITE = 0.999
+
+
 class Denoiser:
     """Keeps one prepared filter per picture size, because preparing costs more than filtering."""
 
@@ -70,13 +78,56 @@ class Denoiser:
         return self._filters[key]
 
     def __call__(self, picture: F4, albedo: F4, normal: F4, quality: str = "fast") -> F4:
-        """A denoised copy of a scene-linear picture (h, w, 3); quality fast, balanced or high."""
+        """A denoised copy of a scene-linear picture (h, w, 3); quality fast, balanced or high.
+
+        Light far above the rest is held back: the filter would tint it and lift the darks around it.
+        Lamps that are seen themselves (guides all white) have no noise and are kept as they are.
+        """
         height, width = picture.shape[:2]
+        scale = _common_light(picture)
         with self._lock:
             made, images = self._filter(height, width, quality)
-            images["color"][:], images["albedo"][:], images["normal"][:] = picture, albedo, normal
+            colour = images["color"]
+            np.divide(picture, scale, out=colour)
+            _hold(colour)
+            images["albedo"][:], images["normal"][:] = albedo, normal
             made.execute()
             error = self._device.get_error()
             if error:
                 raise RuntimeError(f"Denoising failed: {error}")
-            return images["output"].copy()
+            out = images["output"].copy()
+        _release(out, picture / scale)
+        out *= scale
+        lamps = albedo.min(axis=2) > _WHITE
+        out[lamps] = picture[lamps]
+        return out
+
+
+def _common_light(picture: F4) -> np.float32:
+    """Mean of a picture without its brightest hundredth, or with it where all else is dark."""
+    top = picture[::4, ::4].max(axis=2)
+    usual = float(np.minimum(top, np.quantile(top, 0.99)).mean())
+    return np.float32(usual or float(picture.mean()) or 1.0)
+
+
+def _hold(picture: F4) -> None:
+    """Bend what lies above `_HELD` to its logarithm, in place; hues stay."""
+    top = picture.max(axis=2)
+    bright = top > _HELD
+    t = top[bright]
+    picture[bright] *= (_HELD * (1 + np.log(t / _HELD)) / t)[:, None]
+
+
+def _release(picture: F4, noisy: F4) -> None:
+    """Undo `_hold`, in place; nothing becomes brighter than the brightest of its neighbours was.
+
+    Without that bound a small error of the logarithm would be a large one of the light.
+    """
+    top = picture.max(axis=2)
+    bright = top > _HELD
+    if not bright.any():
+        return
+    t = top[bright]
+    most = maximum_filter(noisy.max(axis=2), 3)[bright]
+    light = np.minimum(_HELD * np.exp(np.minimum(t / _HELD - 1, 60)), most)
+    picture[bright] *= (light / t)[:, None]

@@ -1,8 +1,9 @@
-"""Noise after denoising, measured from two halves of the passes."""
+"""Denoising: the noise it leaves, measured from two halves, and what lamps do to it."""
 
 from __future__ import annotations
 
 import numpy as np
+import pytest
 
 from westlight.core.transport.denoise import Denoiser, noise_left
 from westlight.core.transport.film import Accumulator
@@ -45,3 +46,38 @@ def test_halves_add_up_to_the_mean() -> None:
     whole = lux(film.mean().reshape(-1, 3)).reshape(16, 8)
     np.testing.assert_allclose((a * n[:, :1] + b * n[:, 1:]) / n.sum(axis=1, keepdims=True), whole,
                                rtol=1e-5)  # fmt: skip
+
+
+@pytest.mark.parametrize("peak", [30.0, 1e3, 1e6])
+@pytest.mark.parametrize("seen", [True, False])
+def test_a_bright_lamp_neither_tints_nor_lifts_the_rest(peak: float, seen: bool) -> None:
+    """Dim noise around a white disc keeps its light and stays grey; so does the disc.
+
+    ``seen``: the guide knows the disc as a lamp; else it is light on a surface.
+    """
+    rng = np.random.default_rng(3)
+    y, x = np.mgrid[0:180, 0:320]
+    disc = (y - 90) ** 2 + (x - 160) ** 2 < 20
+    around = ~disc & ((y - 90) ** 2 + (x - 160) ** 2 > 60)
+    picture = np.repeat(rng.exponential(0.3, disc.shape)[..., None], 3, axis=2).astype(np.float32)
+    picture[disc] = peak
+    albedo = np.full(picture.shape, 0.5, np.float32)
+    albedo[disc] = 1.0 if seen else 0.5
+    normal = np.zeros_like(picture)
+    normal[..., 2] = 1.0
+    out = Denoiser()(picture, albedo, normal)
+    rest = out[around].mean(axis=0)
+    assert rest == pytest.approx(np.full(3, 0.3), rel=0.1)
+    assert rest / rest.mean() == pytest.approx(np.ones(3), abs=0.03)
+    lamp = out[disc].mean(axis=0)
+    assert lamp / lamp.mean() == pytest.approx(np.ones(3), abs=0.06)
+    assert lamp.mean() == pytest.approx(peak, rel=1e-6 if seen else 0.5)
+
+
+def test_a_speckle_is_still_taken_away() -> None:
+    """One pixel a thousand times too bright loses almost all of it."""
+    rng = np.random.default_rng(4)
+    picture = np.repeat(rng.uniform(0.2, 0.4, (96, 128, 1)), 3, axis=2).astype(np.float32)
+    picture[40, 60] = 300.0
+    guide = np.full(picture.shape, 0.5, np.float32)
+    assert Denoiser()(picture, guide, guide)[40, 60].max() < 3.0
