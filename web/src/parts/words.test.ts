@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { merge } from "../state/studio";
-import { clock, degrees, lux, place, shutter, signed } from "./words";
+import { clock, degrees, duration, lux, place, shutter, signed } from "./words";
 
 describe("quantities in words", () => {
   it("writes stops with a sign and a true minus", () => {
@@ -32,5 +32,15 @@ describe("what the hand holds", () => {
     expect(merge(saved, { list: [3] }).list).toEqual([3]);
     expect(merge(saved, { sun: { kelvin: null } }).sun.kelvin).toBeNull();
     expect(saved.sun.size).toBe(1);
+  });
+});
+
+describe("duration", () => {
+  it("says no more than one cares to know", () => {
+    expect(duration(0.2)).toBe("1 s");
+    expect(duration(89)).toBe("89 s");
+    expect(duration(95)).toBe("2 min");
+    expect(duration(3600)).toBe("60 min");
+    expect(duration(3600 * 3.72)).toBe("3.7 h");
   });
 });
