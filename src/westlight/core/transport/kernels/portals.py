@@ -71,18 +71,26 @@ def _through(maps, first, f, x, y, z):
 
 
 @njit(**OUTLINE)
-def crosses(f, x, y, z, dx, dy, dz):
-    """Whether a ray from inside leaves through a portal row."""
+def _area_density(f, x, y, z, dx, dy, dz):
+    """Density per steradian of an even draw over a portal row's area; 0 where a ray misses it."""
     out = -dot(dx, dy, dz, f[9], f[10], f[11])
     if out <= np.float32(1e-6):
-        return False
+        return ZERO
     cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
     t = -dot(cx, cy, cz, f[9], f[10], f[11]) / out
     if t <= ZERO:
-        return False
+        return ZERO
     qx, qy, qz = dx * t - cx, dy * t - cy, dz * t - cz
     a, b = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
-    return a >= ZERO and a <= f[L.P_WIDTH] and b >= ZERO and b <= f[L.P_HEIGHT]
+    if a < ZERO or a > f[L.P_WIDTH] or b < ZERO or b > f[L.P_HEIGHT]:
+        return ZERO
+    return t * t / (out * f[L.P_WIDTH] * f[L.P_HEIGHT])
+
+
+@njit(**PIECE)
+def crosses(f, x, y, z, dx, dy, dz):
+    """Whether a ray from inside leaves through a portal row."""
+    return _area_density(f, x, y, z, dx, dy, dz) > ZERO
 
 
 @njit(**PIECE)
@@ -243,23 +251,6 @@ def _window_density(m, first, f, dx, dy, dz, through):
     n2 = x * x + y * y + ONE
     stretch = np.float32(4.0) * ax * ax * ay * ay / (n2 * np.sqrt(n2))
     return cell * _SIDE * _SIDE / max(through * stretch, np.float32(1e-30))
-
-
-@njit(**OUTLINE)
-def _area_density(f, x, y, z, dx, dy, dz):
-    """Density per steradian of an even draw over a portal row's area; 0 where a ray misses it."""
-    out = -dot(dx, dy, dz, f[9], f[10], f[11])
-    if out <= np.float32(1e-6):
-        return ZERO
-    cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
-    t = -dot(cx, cy, cz, f[9], f[10], f[11]) / out
-    if t <= ZERO:
-        return ZERO
-    qx, qy, qz = dx * t - cx, dy * t - cy, dz * t - cz
-    a, b = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
-    if a < ZERO or a > f[L.P_WIDTH] or b < ZERO or b > f[L.P_HEIGHT]:
-        return ZERO
-    return t * t / (out * f[L.P_WIDTH] * f[L.P_HEIGHT])
 
 
 @njit(**PIECE)
