@@ -80,7 +80,7 @@ def test_sooner_comes_before_what_was_ordered_earlier(studio: Studio, project: s
     assert ended == [stills[2], stills[0], stills[1]]
 
 
-def test_mix_again_remove_and_free(studio: Studio, project: str) -> None:
+def test_mix_again_remove_and_free(studio: Studio, project: str, tmp_path: Path) -> None:
     """A finished still is mixed with a darker camera; removed ones come back until the space is freed."""
     first = order(studio, project)
     with pytest.raises(BadEdit, match="was not kept"):
@@ -118,6 +118,14 @@ def test_mix_again_remove_and_free(studio: Studio, project: str) -> None:
     assert [f["kind"] for f in row(studio, project, first)["files"]] == ["png"]
     studio.stills.remove(second)
     picture = studio.asset_file(two["files"][0]["asset"])[0]
+    other = studio.create_project("Another")
+    studio.import_model(other, glb(tmp_path / "other.glb"), "other.glb")
+    theirs = order(studio, other)
+    studio.stills.cancel(theirs)
+    studio.stills.remove(theirs)
     studio.stills.sweep(second)
+    # What was put aside in another project is not this one's to free.
+    studio.stills.restore(theirs)
+    assert row(studio, other, theirs)["status"] == "cancelled"
     assert not Path(picture).exists()
     assert [s["id"] for s in studio.overview(project)["stills"]] == [first]

@@ -97,43 +97,54 @@ class Stills:
 
     def remove(self, still_id: str) -> None:
         """Put a finished still aside; `restore` brings it back until the next `sweep`."""
-        self._change(still_id, {"done": "removed", "failed": "removed", "cancelled": "removed"})
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is not None and still.status in ("done", "failed", "cancelled"):
+                still.settings = {**still.settings, "was": still.status}
+                still.status = "removed"
 
     def restore(self, still_id: str) -> None:
-        """Bring back a still that was put aside."""
+        """Bring back a still that was put aside, as it was."""
         with self.store.session() as session:
             still = session.get(Still, still_id)
             if still is not None and still.status == "removed":
-                still.status = "done" if still.settings.get("files") else "cancelled"
+                still.status = still.settings["was"]
 
     def drop_light(self, still_id: str) -> None:
         """Let go of the kept light of a still; its files stay."""
         with self.store.session() as session:
             still = session.get(Still, still_id)
-            if still is not None:
-                files = [f for f in still.settings.get("files", []) if f["kind"] != "light"]
-                still.settings = {**still.settings, "files": files}
-        self._free(removed=False)
+            if still is None:
+                return
+            files = still.settings.get("files", [])
+            still.settings = {**still.settings, "files": [f for f in files if f["kind"] != "light"]}
+        self._free({f["asset"] for f in files if f["kind"] == "light"})
 
-    def sweep(self, _still_id: str = "") -> None:
-        """Delete all stills that were put aside, with their files."""
-        self._free(removed=True)
-
-    def _free(self, removed: bool) -> None:
-        """Delete stills put aside if asked to, and files of stills that no still has any more."""
+    def sweep(self, still_id: str) -> None:
+        """Delete all stills that were put aside in the project of a still, with their files."""
         with self.store.session() as session:
-            let_go = set()
-            if removed:
-                for still in session.scalars(select(Still).where(Still.status == "removed")).all():
-                    let_go |= {f["asset"] for f in still.settings["files"]}
-                    session.delete(still)
-                session.flush()
+            still = session.get(Still, still_id)
+            if still is None:
+                return
+            aside = select(Still).where(Still.status == "removed",
+                                        Still.project_id == still.project_id)  # fmt: skip
+            let_go: set[str] = set()
+            for removed in session.scalars(aside).all():
+                let_go |= {f["asset"] for f in removed.settings["files"]}
+                session.delete(removed)
+        self._free(let_go)
+
+    def _free(self, let_go: set[str]) -> None:
+        """Delete files that were let go and that no still has any more."""
+        with self.store.session() as session:
             used = {f["asset"] for s in session.scalars(select(Still)) for f in s.settings["files"]}
-            unused = Asset.name.like("%.light.exr") | Asset.id.in_(let_go)
-            for asset in session.scalars(select(Asset).where(unused)).all():
-                if asset.id not in used:
-                    self.assets.path(asset.id, Path(asset.name).suffix).unlink(missing_ok=True)
-                    session.delete(asset)
+            rows = session.scalars(select(Asset).where(Asset.id.in_(let_go - used))).all()
+            files = [self.assets.path(a.id, Path(a.name).suffix) for a in rows]
+            for row in rows:
+                session.delete(row)
+        # Only once the rows are gone for good: a row without its file could not be opened.
+        for file in files:
+            file.unlink(missing_ok=True)
 
     def light_of(self, still_id: str) -> tuple[StillOrder, Path]:
         """The order of a still and the file of its kept light; raises `BadEdit` without one."""
@@ -145,12 +156,6 @@ class Stills:
                 raise BadEdit("The light of this still was not kept. Save a new still instead.")
             order = StillOrder.model_validate(still.settings["order"])
             return order, self.assets.path(kept["asset"], ".exr")
-
-    def _change(self, still_id: str, to: dict[str, str]) -> None:
-        with self.store.session() as session:
-            still = session.get(Still, still_id)
-            if still is not None and still.status in to:
-                still.status = to[still.status]
 
     def cancel(self, still_id: str) -> None:
         """Take a still out of the queue or stop it; what it has gathered is thrown away."""

@@ -10,6 +10,8 @@ import numpy.typing as npt
 import pyoidn
 from scipy.ndimage import maximum_filter
 
+from .film import SIGMA_OF_MEAN
+
 F4 = npt.NDArray[np.float32]
 _QUALITY = {
     "fast": pyoidn.OIDN_QUALITY_FAST,
@@ -20,8 +22,6 @@ _QUALITY = {
 
 #: Most pixels that noise is measured on; of larger pictures the middle stands for the rest.
 _MEASURED = (1200, 1600)
-#: Standard deviation of a normal error over its mean size: √(π/2).
-_SIGMA_OF_MEAN = 1.2533141
 
 
 def noise_left(denoise: Denoiser, halves: tuple[F4, F4], albedo: F4, normal: F4) -> float:
@@ -40,7 +40,7 @@ def noise_left(denoise: Denoiser, halves: tuple[F4, F4], albedo: F4, normal: F4)
         return 0.0
     grey = [np.repeat(h[window][..., None] / np.float32(mean), 3, axis=2) for h in halves]
     a, b = (denoise(g, albedo, normal)[..., 0] for g in grey)
-    return _SIGMA_OF_MEAN * float(np.abs(a - b).mean()) / 2
+    return SIGMA_OF_MEAN * float(np.abs(a - b).mean()) / 2
 
 
 #: Light this many times the usual is held back from the filter. Measured on a white disc: up to

@@ -14,7 +14,7 @@ from . import layout as L
 F4 = npt.NDArray[np.float32]
 I4 = npt.NDArray[np.int32]
 #: Standard deviation of a normal error over its mean size: √(π/2).
-_SIGMA_OF_MEAN = 1.2533141
+SIGMA_OF_MEAN = 1.2533141
 #: Rows that are traced together: small enough to share evenly among threads, large enough to be
 #: worth a call. Each such band of a film counts its own passes.
 BAND_ROWS = 8
@@ -123,7 +123,7 @@ class Accumulator:
             return 0.0, 0.0, 0.0
         # The mean size of the error is used, not its square: one speckle would outweigh all else.
         error = self.error().astype(np.float64)
-        total, bounced = (_SIGMA_OF_MEAN * float(error[..., i].mean()) / mean for i in (0, 1))
+        total, bounced = (SIGMA_OF_MEAN * float(error[..., i].mean()) / mean for i in (0, 1))
         return total, max(total**2 - bounced**2, 0.0) ** 0.5, bounced
 
     def add(self, other: Accumulator) -> None:
@@ -214,7 +214,7 @@ class Film:
             gain = float(self.gains[name] @ AP1_LUMINANCE)
             error += (acc.error()[..., 0].astype(np.float64) * gain) ** 2
         mean = float((self.beauty @ AP1_LUMINANCE).mean())
-        return _SIGMA_OF_MEAN * float(np.sqrt(error).mean()) / mean if mean > 0 else 0.0
+        return SIGMA_OF_MEAN * float(np.sqrt(error).mean()) / mean if mean > 0 else 0.0
 
     def halves(self) -> tuple[F4, F4]:
         """Luminance of the mix from the even and from the odd passes alone, (h, w) in cd/m² each."""
