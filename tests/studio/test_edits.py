@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import zipfile
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from westlight.core.errors import ModelError
 from westlight.engine.spec import FixtureSettings, PictureSpec
 from westlight.engine.translate import film_keys, gain_of, source_of
+from westlight.store import Store
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.studio import Studio
 
@@ -242,3 +244,35 @@ def test_a_free_sun_tells_its_dates(studio: Studio) -> None:
     never = studio.stands(pid, look)
     assert never is not None
     assert not never["ever"]
+
+
+def test_lamps_move_together_and_levels_come_from_another_look(
+    store: Store, tmp_path: Path
+) -> None:
+    """A step for every lamp and not for the sun, held at the end; one source or all from a look."""
+    studio = Studio(store, tmp_path)
+    pid = studio.create_project("Levels")
+    a = studio.place_fixture(pid, "disc", (0, 0, 2), (0, 0, -1))
+    b = studio.place_fixture(pid, "sphere", (1, 0, 2), (0, 0, -1))
+    day = studio.overview(pid)["looks"][0]["id"]
+    dusk = studio.add(pid, "look", "Dusk", {})
+
+    def mix(look: str) -> dict[str, Any]:
+        rows = studio.overview(pid)["looks"]
+        found: dict[str, Any] = next(r for r in rows if r["id"] == look)["settings"]["mix"]
+        return found
+
+    studio.change(pid, "look", day, {"settings": {"mix": {a: {"level": 7.5}, "sun": {"level": 1}}}})
+    studio.shift_lamps(pid, day, 1.0)
+    assert mix(day)[a]["level"] == 8.0
+    assert mix(day)[b]["level"] == 1.0
+    assert mix(day)["sun"]["level"] == 1.0
+    studio.copy_levels(pid, dusk, day, b)
+    assert mix(dusk)[b]["level"] == 1.0
+    assert mix(dusk).get(a, {}).get("level", 0.0) == 0.0
+    studio.copy_levels(pid, dusk, day)
+    assert [mix(dusk)[i]["level"] for i in (a, b, "sun")] == [8.0, 1.0, 1.0]
+    studio.undo(pid)
+    assert mix(dusk).get("sun", {}).get("level", 0.0) == 0.0
+    with pytest.raises(NotFound):
+        studio.copy_levels(pid, dusk, "gone")

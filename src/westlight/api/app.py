@@ -29,6 +29,8 @@ from .bodies import (
     EditKind,
     Grid,
     Kind,
+    LampStep,
+    LevelsOf,
     NewFinish,
     NewFixture,
     NewProject,
@@ -74,6 +76,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _shelf(app, studio)
     _tables(app, studio)
     _finishes(app, studio)
+    _levels(app, studio)
     _skies(app, studio)
     _backdrops(app, studio)
     _sheets(app, studio)
@@ -273,6 +276,18 @@ def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     def difference(project: str, proof: str) -> Response:
         made = studio.proof_difference(project, proof, engine.ask("proof", 20.0))
         return Response(made, media_type="image/png")
+
+
+def _levels(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/looks/{look}/lamps", response_model=A.Project)
+    def lamps(project: str, look: str, body: LampStep) -> dict[str, Any]:
+        studio.shift_lamps(project, look, body.step)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/looks/{look}/levels", response_model=A.Project)
+    def levels(project: str, look: str, body: LevelsOf) -> dict[str, Any]:
+        studio.copy_levels(project, look, body.look, body.source)
+        return studio.overview(project)
 
 
 @asynccontextmanager

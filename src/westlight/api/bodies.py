@@ -81,6 +81,19 @@ class NewFinish(Body):
     name: Annotated[str, Field(min_length=1, max_length=60)]
 
 
+class LampStep(Body):
+    """A step in stops for all lamps."""
+
+    step: Annotated[float, Field(ge=-8, le=8)]
+
+
+class LevelsOf(Body):
+    """The look whose levels are taken over; of one source, or of all."""
+
+    look: str
+    source: str | None = None
+
+
 class Note(Body):
     """A note on something kept."""
 

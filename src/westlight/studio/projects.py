@@ -32,8 +32,8 @@ from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .finishes import Finishes
 from .photometry import put_on_shelf, shelf
-from .recipe import look_state
-from .settings import LookState
+from .recipe import MOON_ID, SKY_ID, SUN_ID, look_state
+from .settings import LookState, Mix
 from .skies import Skies
 from .stills import Stills
 
@@ -174,13 +174,44 @@ class Projects:
         """Put a photometric file on the shelf; raises `PhotometricError`."""
         return put_on_shelf(self.store, self.assets, content, name)
 
+    def shift_lamps(self, project_id: str, look_id: str, step: float) -> None:
+        """Levels of all sources of the building by a step in stops, within what a level can be."""
+        with self.store.session() as session:
+            look = self._look_row(session, look_id)
+            ids = [row.id for row in self._rows(session, Source, project_id)]
+            mix = look_state(look).mix
+        levels = {i: {"level": max(-8.0, min(8.0, mix.get(i, Mix()).level + step))} for i in ids}
+        self.change(project_id, "look", look_id, {"settings": {"mix": levels}},
+                    f"All lamps {step:+.2g} EV")  # fmt: skip
+
+    def copy_levels(
+        self, project_id: str, look_id: str, from_id: str, source_id: str | None = None
+    ) -> None:
+        """Levels, mute and solo of another look: of all sources, or of one."""
+        with self.store.session() as session:
+            other = self._look_row(session, from_id)
+            ids = [
+                SUN_ID,
+                SKY_ID,
+                MOON_ID,
+                *(r.id for r in self._rows(session, Source, project_id)),
+            ]
+            mix, name = look_state(other).mix, other.name
+        wanted = ids if source_id is None else [i for i in ids if i == source_id]
+        taken = {i: mix.get(i, Mix()).model_dump() for i in wanted}
+        self.change(project_id, "look", look_id, {"settings": {"mix": taken}}, f"Levels of {name}")
+
+    @staticmethod
+    def _look_row(session: Session, look_id: str) -> Look:
+        look = session.get(Look, look_id)
+        if look is None:
+            raise NotFound("This look is no longer there.")
+        return look
+
     def keep_finish(self, look_id: str, name: str) -> None:
         """Keep the finish of a look under a name."""
         with self.store.session() as session:
-            look = session.get(Look, look_id)
-            if look is None:
-                raise NotFound("This look is no longer there.")
-            state = look_state(look)
+            state = look_state(self._look_row(session, look_id))
         self.finishes.keep(name, state)
 
     def tables(self) -> list[dict[str, Any]]:

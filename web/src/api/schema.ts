@@ -263,6 +263,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/looks/{look}/lamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lamps */
+        post: operations["lamps_api_projects__project__looks__look__lamps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/looks/{look}/levels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Levels */
+        post: operations["levels_api_projects__project__looks__look__levels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/looks/{look}/lights.zip": {
         parameters: {
             query?: never;
@@ -1709,6 +1743,14 @@ export interface components {
             };
         };
         /**
+         * LampStep
+         * @description A step in stops for all lamps.
+         */
+        LampStep: {
+            /** Step */
+            step: number;
+        };
+        /**
          * LeakRow
          * @description A hole: share of all directions that see the sky by it, and a place near it in metres.
          */
@@ -1771,6 +1813,16 @@ export interface components {
              * @default 0
              */
             vignette: number;
+        };
+        /**
+         * LevelsOf
+         * @description The look whose levels are taken over; of one source, or of all.
+         */
+        LevelsOf: {
+            /** Look */
+            look: string;
+            /** Source */
+            source?: string | null;
         };
         /**
          * LookRow
@@ -3735,6 +3787,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Daylight"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    lamps_api_projects__project__looks__look__lamps_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LampStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    levels_api_projects__project__looks__look__levels_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LevelsOf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
                 };
             };
             /** @description Validation Error */

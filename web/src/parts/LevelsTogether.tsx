@@ -1,5 +1,5 @@
-import type { Mix } from "../api/types";
-import { editLook, lookRow, sourceList, useLook, useStudio } from "../state/studio";
+import { answer, api } from "../api/client";
+import { accept, lookRow, say, sourceList, useLook, useStudio } from "../state/studio";
 
 const STEPS: [string, number][] = [
   ["−1 EV", -1],
@@ -7,7 +7,6 @@ const STEPS: [string, number][] = [
   ["+⅓", 1 / 3],
   ["+1 EV", 1],
 ];
-const plain = { level: 0, muted: false, solo: false };
 
 /** Levels of several sources at once: all lamps by a step, or those of another look. */
 export function LevelsTogether() {
@@ -20,18 +19,29 @@ export function LevelsTogether() {
   const lamps = sources.filter((s) => project.sources.some((row) => row.id === s.id));
   const one = sources.find((s) => s.id === selected);
   const others = project.looks.filter((l) => l.id !== current.id);
-  const shift = (step: number, label: string) => {
-    const level = (s: (typeof lamps)[number]) => Math.min(8, Math.max(-8, s.mix.level + step));
-    const mix = Object.fromEntries(lamps.map((s) => [s.id, { level: level(s) } as Mix]));
-    void editLook({ mix }, `All lamps ${label}`);
+  const path = { project: project.id, look: current.id };
+  const shift = async (step: number) => {
+    try {
+      const asked = api.POST("/api/projects/{project}/looks/{look}/lamps", {
+        params: { path },
+        body: { step },
+      });
+      accept(await answer(asked));
+    } catch (error) {
+      say(error);
+    }
   };
-  const copy = (value: string) => {
-    const [id, source] = value.split(" ");
-    const from = others.find((l) => l.id === id);
-    if (!from) return;
-    const wanted = source ? sources.filter((s) => s.id === source) : sources;
-    const mix = Object.fromEntries(wanted.map((s) => [s.id, from.settings.mix[s.id] ?? plain]));
-    void editLook({ mix }, `Levels of ${from.name}`);
+  const copy = async (value: string) => {
+    const [from = "", source] = value.split(" ");
+    try {
+      const asked = api.POST("/api/projects/{project}/looks/{look}/levels", {
+        params: { path },
+        body: { look: from, source: source ?? null },
+      });
+      accept(await answer(asked));
+    } catch (error) {
+      say(error);
+    }
   };
   return (
     <div className="mt-2">
@@ -43,7 +53,7 @@ export function LevelsTogether() {
               key={label}
               className="button px-[6px]"
               aria-label={`All lamps ${label}`}
-              onClick={() => shift(step, label)}
+              onClick={() => void shift(step)}
             >
               {label}
             </button>
@@ -55,7 +65,7 @@ export function LevelsTogether() {
           className="entry mt-2 w-full"
           aria-label="Copy levels of another look"
           value=""
-          onChange={(e) => copy(e.target.value)}
+          onChange={(e) => void copy(e.target.value)}
         >
           <option value="">Copy levels of …</option>
           {others.map((l) => (
