@@ -153,6 +153,45 @@ def portals(name: str, room: Callable[[Any, bool], Any], view: Any) -> None:
         print(f"{name}, {kind} sky, a lamp beside it  {slower:4.2f} × the time")
 
 
+def kept_light(folder: Path) -> None:
+    """A pass with kept light against a traced one: time, squared error in equal time, and its bias."""
+    from bench import scene_of
+    from westlight.core.colour import AP1_LUMINANCE
+    from westlight.core.transport.cache import LightCache
+    from westlight.core.transport.film import Accumulator
+    from westlight.core.transport.render import PassRun
+
+    assembled, view, rows = scene_of(folder), view_of(160), [0, 1]
+    names = [str(r) for r in rows]
+    cache = LightCache()
+    for _ in range(48):
+        cache.read(assembled, view, rows, names, bounces=6)
+
+    def traced(passes: int, seed: int, kept: bool) -> tuple[Any, float]:
+        films = [Accumulator.empty(view.height_px, view.width_px) for _ in rows]
+        begun = time.perf_counter()
+        PassRun(assembled, view, rows, films, upto=passes, seed=seed, bounces=6,
+                cache=cache if kept else None, cache_keys=names if kept else ()).advance()  # fmt: skip
+        took = time.perf_counter() - begun
+        return [f.mean() @ AP1_LUMINANCE.astype(np.float32) for f in films], took
+
+    truth, _ = traced(512, 99, False)
+    long, _ = traced(256, 98, True)
+    found = {kept: [traced(16, seed, kept) for seed in (5, 6, 7)] for kept in (False, True)}
+    for i, name in enumerate(("sun", "sky")):
+        floor = np.maximum(truth[i], 0.02 * truth[i].mean()) ** 2
+        cost = {}
+        for kept, runs in found.items():
+            e = np.mean([(light[i] - truth[i]) ** 2 / floor for light, _ in runs], axis=0)
+            cost[kept] = float(e[e <= np.quantile(e, 0.98)].mean()) * min(t for _, t in runs)
+        print(
+            f"kept light, {name}: {cost[False] / cost[True]:4.2f} × less variance in equal time, "
+            f"mean {long[i].mean() / truth[i].mean():5.3f} of the traced one"
+        )
+    times = {kept: min(t for _, t in runs) for kept, runs in found.items()}
+    print(f"kept light: a traced pass takes {times[False] / times[True]:4.2f} × the time")
+
+
 def many_lamps() -> None:
     """Noise and time of 500 and 2000 small lamps against one lamp of their place and size."""
     from westlight import core
@@ -235,6 +274,7 @@ def main(folder: Path) -> None:
 
     inside = core.View((0.4, 0.5, 1.5), (4, 3, 1.2), 22, 160, 90)
     portals("one window", small_room, inside)
+    kept_light(folder)
     many_lamps()
     points(folder)
     growth()

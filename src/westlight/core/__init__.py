@@ -19,12 +19,14 @@ from . import colour, errors, luminaires, moon, photometry, sky, sources, sun  #
 from .model import Material, Model, Texture, read_model  # noqa: E402
 from .scene import Scene, irradiance, render  # noqa: E402
 from .transport.air import Air  # noqa: E402
+from .transport.cache import LightCache  # noqa: E402
 from .transport.film import Film  # noqa: E402
 from .view import View  # noqa: E402
 
 __all__ = [
     "Air",
     "Film",
+    "LightCache",
     "Material",
     "Model",
     "Scene",

@@ -18,7 +18,8 @@ from ..transport import layout as L
 from ..transport.assemble import Assembled
 from ..transport.embree import ray_buffer
 from ..transport.kernels.pattern import sun_on_surfaces
-from ..transport.render import F4, first_surfaces, run_in_threads, thread_count
+from ..transport.render import F4, first_surfaces
+from ..transport.threads import run_in_threads, thread_count
 from ..view import View
 
 Array = npt.NDArray[np.float64]

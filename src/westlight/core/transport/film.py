@@ -154,7 +154,7 @@ class GuideFilm:
         return int(self.counts.min())
 
     def output_pass(self, name: str) -> F4:
-        """ "albedo" or "normal" (h, w, 3), "depth" in m or "alpha" (h, w); ``ValueError`` else."""
+        """ "albedo" or "normal" (h, w, 3), "depth" in m, "alpha" or "diffuse" (h, w); ``ValueError`` else."""
         hits = np.maximum(self.sums[..., 7], 1e-6)
         height = self.sums.shape[0]
         total = np.repeat(np.maximum(self.counts, 1), BAND_ROWS)[:height, None].astype(np.float32)
@@ -164,6 +164,9 @@ class GuideFilm:
             return np.asarray(self.sums[..., 3:6] / total[..., None])
         if name == "depth":
             return np.asarray(self.sums[..., 6] / hits)
+        if name == "diffuse":
+            share = self.sums[..., L.G_DIFFUSE] / hits
+            return np.asarray(np.where(self.sums[..., 7] > 0, share, 1), np.float32)
         if name == "outside":
             return np.asarray(self.sums[..., L.G_OPEN] / total)
         if name == "alpha":
@@ -229,7 +232,7 @@ class Film:
         """An output pass by name.
 
         "albedo", "normal" (h, w, 3), "depth" in m, "alpha", "outside" (what looks straight out, less
-        what panes keep) (h, w); "direct", "bounced" (h, w, 3) in cd/m² and "speckle" (h, w), the
+        what panes keep), "diffuse" (share of its light that the first surface scatters evenly) (h, w); "direct", "bounced" (h, w, 3) in cd/m² and "speckle" (h, w), the
         luminance taken by the clamp; and, if asked of `render`, "reflection" and "transmission"
         (h, w, 3) in cd/m², "position" (h, w, 3) in m, "occlusion" (h, w), "objects" and "materials"
         (h, w, ranks, 2).

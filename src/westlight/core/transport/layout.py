@@ -96,10 +96,11 @@ G_CLOSED, G_GAINED, G_X, G_Y, G_Z = range(5)
 A_LOW, A_HIGH, A_SCATTER, A_EXTINCTION, A_MEAN, A_FALL, A_FORWARD = 0, 3, 6, 9, 12, 13, 14
 AIR_COLUMNS = 16
 
-#: Channels of the guide picture: albedo RGB, normal XYZ, distance, coverage, and how much of the
-#: pixel looks straight outside (through panes, less what they keep).
-GUIDE_CHANNELS = 9
-G_OPEN = 8
+#: Channels of the guide picture: albedo RGB, normal XYZ, distance, coverage, how much of the
+#: pixel looks straight outside (through panes, less what they keep), and the share of what the first
+#: surface sends on that it scatters evenly instead of mirroring it.
+GUIDE_CHANNELS = 10
+G_OPEN, G_DIFFUSE = 8, 9
 
 
 class SceneArrays(NamedTuple):
@@ -175,3 +176,19 @@ SAMPLE_CHANNELS = 12
 
 #: A clamp that never takes anything.
 F4_MAX = np.float32(3.0e38)
+
+#: Columns of a cache's ``eye``: its place, levels per metre of distance, width of the finest cell in m.
+Q_PER_DISTANCE, Q_WIDTH = 3, 4
+EYE_FLOATS = 5
+#: Levels of cells, each twice as wide as the one before.
+CACHE_LEVELS = 8
+
+
+class CacheArrays(NamedTuple):
+    """Light kept on surfaces, as kernels read it; without cells (one key of 0) it is not in use."""
+
+    keys: npt.NDArray[np.uint64]  # (N,) a power of two; 0 where free
+    rows: I4  # (N,) row of each cell in `light`
+    light: F4  # (sources, cells, 4) sums of irradiance / π of a unit amount RGB, and their number
+    columns: I4  # (slots,) place in `light` of each source that is being traced
+    eye: F4  # (EYE_FLOATS,) columns Q_*

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import os
 import threading
 import time
 from collections.abc import Callable, Sequence
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -14,49 +14,26 @@ from ..errors import Cancelled
 from ..view import View
 from . import layout as L
 from .assemble import Assembled
+from .cache import NO_CACHE, LightCache
 from .embree import ray_buffer
 from .film import BAND_ROWS, Accumulator, GuideFilm, bands_of
 from .kernels.deposit import deposit
 from .kernels.first import first_surface, keep_first
 from .kernels.tracer import trace_rows
+from .threads import Bench, run_in_threads, slots_of, thread_count
 
 F4 = npt.NDArray[np.float32]
 _NONE_KEPT = np.zeros((0, 1, L.FIRST_COLUMNS), np.float32)
 _NO_CAMERA = np.zeros(L.CAMERA_FLOATS, np.float32)
 
 
-def thread_count() -> int:
-    """Threads the tracer uses: one per core this process may run on."""
-    return len(os.sched_getaffinity(0))
+class Window(NamedTuple):
+    """A part of a picture in pixels; its first row is one that a band begins with."""
 
-
-def slots_of(assembled: Assembled, active: Sequence[int]) -> tuple[L.I4, L.I4]:
-    """Arrays (active rows, slot of each source or −1) for a choice of sources."""
-    slot_of = np.full(max(len(assembled.sources), 1), -1, np.int32)
-    rows = np.asarray(list(active), np.int32)
-    slot_of[rows] = np.arange(len(rows), dtype=np.int32)
-    return rows, slot_of
-
-
-class _Bench:
-    """What one thread needs of its own: a ray, sums of one sample, memory of portals, a band."""
-
-    def __init__(self, assembled: Assembled, slots: int, width: int) -> None:
-        self.ray = ray_buffer()
-        self.counts = np.zeros(1, np.int64)
-        self.acc = np.zeros((max(slots, 1), L.SAMPLE_CHANNELS), np.float32)
-        count = assembled.arrays.portal_floats.shape[0]
-        self.scratch = np.zeros((2 * assembled.skies, 3, count + 1), np.float32)
-        self._out = np.zeros(BAND_ROWS * width * max(slots, 1) * L.OUT_CHANNELS, np.float32)
-        self.guide = np.zeros((BAND_ROWS, width, L.GUIDE_CHANNELS), np.float32)
-
-    def band(self, rows: int, width: int, slots: int) -> F4:
-        """An empty band (rows, width, slots, channels), in one piece whatever its size: an array
-        with gaps would be another type to the compiler, and make it compile the tracer again."""
-        shape = (rows, width, max(slots, 1), L.OUT_CHANNELS)
-        out = self._out[: int(np.prod(shape))].reshape(shape)
-        out[...] = 0.0
-        return out
+    row0: int
+    row1: int
+    column0: int
+    column1: int
 
 
 class PassRun:
@@ -65,7 +42,9 @@ class PassRun:
 
     Films of one run advance together: in each band those that have fewest passes are traced. Pass
     n of a pixel is the same whoever traces it and in whatever order. ``kept`` first surfaces save
-    the camera rays, for pass 0 of a picture whose view has not changed.
+    the camera rays, for pass 0 of a picture whose view has not changed. With a ``cache`` paths end where
+    it keeps light of all sources traced; ``cache_keys`` name them in it, one for each film.
+    With a ``window`` the films are of that part of the picture alone.
     """
 
     def __init__(
@@ -83,9 +62,14 @@ class PassRun:
         threads: int | None = None,
         guide_passes: int = 1 << 30,
         rows: tuple[int, int] | None = None,
+        window: Window | None = None,
         kept: F4 | None = None,
+        cache: LightCache | None = None,
+        cache_keys: Sequence[str] = (),
     ) -> None:
         self.kept = _NONE_KEPT if kept is None else kept
+        self.cache = cache
+        self._columns = None if cache is None else cache.columns(cache_keys)
         self.assembled, self.view = assembled, view
         self.active, self.films, self.guide = list(active), list(films), guide
         self.upto, self.seed, self.bounces = upto, seed, bounces
@@ -93,9 +77,14 @@ class PassRun:
         self.guide_passes = guide_passes
         self.rays = 0
         self._camera = view.camera_array()
+        self._window = window or Window(0, view.height_px, 0, view.width_px)
         bands = range(bands_of(view.height_px))
+        if window is not None:
+            rows = (window.row0, window.row1)
         if rows is not None:
             bands = range(rows[0] // BAND_ROWS, bands_of(min(rows[1], view.height_px)))
+        #: Number of the first band that films have.
+        self._band0 = self._window.row0 // BAND_ROWS
         self._todo = [b for b in bands if self._least(b) < upto]
         self._all = max(sum(upto - self._least(b) for b in self._todo), 1)
         self._left = self._all
@@ -103,8 +92,8 @@ class PassRun:
 
     def _least(self, band: int) -> int:
         if not self.films:
-            return self.upto if self.guide is None else int(self.guide.counts[band])
-        return min(int(f.counts[band].sum()) for f in self.films)
+            return self.upto if self.guide is None else int(self.guide.counts[band - self._band0])
+        return min(int(f.counts[band - self._band0].sum()) for f in self.films)
 
     @property
     def done(self) -> bool:
@@ -124,7 +113,8 @@ class PassRun:
         end = None if seconds is None else time.perf_counter() + seconds
 
         def work() -> None:
-            bench = _Bench(self.assembled, len(self.films), self.view.width_px)
+            width = self._window.column1 - self._window.column0
+            bench = Bench(self.assembled, len(self.films), width)
             while end is None or time.perf_counter() < end:
                 if stop is not None and stop():
                     break
@@ -141,56 +131,42 @@ class PassRun:
             raise Cancelled("The rendering was stopped.")
         return self.done
 
-    def _band(self, band: int, bench: _Bench) -> None:
+    def _band(self, band: int, bench: Bench) -> None:
         """One more pass over a band for the films that are behind in it."""
         n = self._least(band)
-        behind = [i for i, f in enumerate(self.films) if int(f.counts[band].sum()) == n]
+        w = self._window
+        own = band - self._band0
+        behind = [i for i, f in enumerate(self.films) if int(f.counts[own].sum()) == n]
         rows, slot_of = slots_of(self.assembled, [self.active[i] for i in behind])
         row0 = band * BAND_ROWS
-        row1 = min(row0 + BAND_ROWS, self.view.height_px)
-        out = bench.band(row1 - row0, self.view.width_px, len(behind))
+        row1 = min(row0 + BAND_ROWS, w.row1)
+        out = bench.band(row1 - row0, w.column1 - w.column0, len(behind))
         clamp = np.array([self.films[i].clamp for i in behind] or [0], np.float32)
         guide = self.guide
-        wants_guide = guide is not None and guide.counts[band] < min(n + 1, self.guide_passes)
+        wants_guide = guide is not None and guide.counts[own] < min(n + 1, self.guide_passes)
         if wants_guide:
             bench.guide[...] = 0.0
+        cache = NO_CACHE
+        if self.cache is not None and self._columns is not None:
+            cache = self.cache.arrays(self._columns[behind], self.view)
         trace_rows(
-            self.assembled.arrays, self.assembled.air, self._camera, self.kept, rows, slot_of,
-            self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, 0, self.view.width_px,
+            self.assembled.arrays, cache, self.assembled.air, self._camera, self.kept, rows, slot_of,
+            self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, w.column0, w.column1,
             out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
         )  # fmt: skip
+        top, end = row0 - w.row0, row1 - w.row0
         for slot, i in enumerate(behind):
             f = self.films[i]
-            deposit(out, slot, n & 1, f.light[row0:row1], f.bounced[row0:row1], f.odd[row0:row1],
-                    f.removed[row0:row1], f.apart[row0:row1])  # fmt: skip
-            f.counts[band, n & 1] += 1
+            deposit(out, slot, n & 1, f.light[top:end], f.bounced[top:end], f.odd[top:end],
+                    f.removed[top:end], f.apart[top:end])  # fmt: skip
+            f.counts[own, n & 1] += 1
         if wants_guide and guide is not None:
-            guide.sums[row0:row1] += bench.guide[: row1 - row0]
-            guide.counts[band] += 1
+            guide.sums[top:end] += bench.guide[: row1 - row0]
+            guide.counts[own] += 1
         with self._lock:
             self._left -= 1
             if self._least(band) < self.upto:
                 self._todo.append(band)
-
-
-def run_in_threads(work: Callable[[], None], count: int) -> None:
-    """Run the same work on ``count`` threads, the calling one among them; raises what one raised."""
-    errors: list[BaseException] = []
-
-    def guarded() -> None:
-        try:
-            work()
-        except BaseException as error:
-            errors.append(error)
-
-    others = [threading.Thread(target=guarded) for _ in range(count - 1)]
-    for t in others:
-        t.start()
-    guarded()
-    for t in others:
-        t.join()
-    if errors:
-        raise errors[0]
 
 
 def irradiance_at(
@@ -220,7 +196,7 @@ def irradiance_at(
     queue, lock = iter(jobs), threading.Lock()
 
     def work() -> None:
-        bench = _Bench(assembled, slots, 1)
+        bench = Bench(assembled, slots, 1)
         while True:
             with lock:
                 job = next(queue, None)
@@ -229,7 +205,7 @@ def irradiance_at(
             i, k = job
             out = bench.band(1, 1, slots)
             trace_rows(
-                assembled.arrays, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces, np.float32(0.0), seed,
+                assembled.arrays, NO_CACHE, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces, np.float32(0.0), seed,
                 k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
                 bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from .kernels.smooth import smooth_rows
-from .render import run_in_threads, thread_count
+from .threads import run_in_threads, thread_count
 
 F4 = npt.NDArray[np.float32]
 

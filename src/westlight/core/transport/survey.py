@@ -12,7 +12,7 @@ from ..view import View
 from .assemble import Assembled
 from .embree import ray_buffer
 from .kernels.survey import survey_rows
-from .render import run_in_threads, thread_count
+from .threads import run_in_threads, thread_count
 
 #: Passes that are made only when asked for: of first surfaces, and of the light itself.
 SURVEYED = frozenset({"position", "occlusion", "objects", "materials"})

@@ -23,9 +23,10 @@ from ..embree import (
 )
 from .air import free_flight, light_segment, scattered
 from .camera import camera_ray
+from .cells import cached_row
 from .haze import thinning
 from .hit import lifted, shading_normal
-from .light import DELTA, escape, light_vertex, meet_emitter
+from .light import DELTA, add, escape, light_vertex, meet_emitter
 from .look import surface_at
 from .numbers import (
     ENTRY,
@@ -46,6 +47,7 @@ from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
 from .surface import (
     evaluate,
     fresnel_dielectric,
+    look_up_energy,
     mirrored_share,
     pane_reflectance,
     prepare,
@@ -55,6 +57,8 @@ from .surface import (
 ROULETTE_FROM = 3
 # Above this roughness the last vertex needs no surface-sampled ray: light sampling alone is calm.
 ROUGH_ENOUGH = np.float32(0.3)
+# Kept light serves surfaces at least this rough, met by rays scattered at least this widely.
+CACHE_ROUGH, CACHE_BLURRED = np.float32(0.3), np.float32(0.4)
 _CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
 _CAMERA_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA_GLASS)
 _MIRROR = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR)
@@ -116,8 +120,23 @@ def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
 
 
 @njit(**PIECE)
+def _add_kept(
+    Q, row, slot_of, active, acc, also, share, S, tr, tg, tb, r, g, b, roughness, metallic, cz
+):
+    """Light a surface sends on of what the cache says arrives there, for every active source."""
+    taken = look_up_energy(S.energy[1], roughness, cz) * (ONE - metallic)
+    base = (ONE - metallic) - taken + metallic
+    wr, wg, wb = tr * (r * base + taken), tg * (g * base + taken), tb * (b * base + taken)
+    for a in range(active.shape[0]):
+        slot = slot_of[active[a]]
+        c = Q.light[Q.columns[slot], row]
+        k = ONE / c[3]
+        add(acc, slot, L.O_BOUNCED, also, share, wr * c[0] * k, wg * c[1] * k, wb * c[2] * k)
+
+
+@njit(**PIECE)
 def trace_path(
-    S, air, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
+    S, Q, air, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
     start, first, acc, guide, scratch, ray, words, address, counts,
 ):  # fmt: skip
     """Follow one path and add its light to ``acc`` (slots, SAMPLE_CHANNELS), its first surface to ``guide``.
@@ -125,7 +144,8 @@ def trace_path(
     ``air`` are boxes of haze (A, AIR_COLUMNS), or None: then the compiler leaves all of it out.
     With ``start`` the path begins on the surface kept in ``first`` (columns F_*) instead of at a
     camera; on a white matte one π times its light is the irradiance there. ``calm`` raises
-    roughness after the first bounce to at least this value (a named bias; 0 for none).
+    roughness after the first bounce to at least this value (a named bias; 0 for none). A path that
+    meets a surface whose light the cache ``Q`` keeps ends there with that light.
     """
     tr = tg = tb = ONE
     density = DELTA
@@ -137,6 +157,7 @@ def trace_path(
     guided = start
     behind_glass = False
     matte_ray = False
+    blurred = False
     outside = False
     also, share = L.O_LIGHT, ONE
     closed = S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
@@ -333,6 +354,26 @@ def trace_path(
         chance, matte, coat, alpha, lo, lost = prepare(
             r, g, b, roughness, metallic, cz, S.energy, S.energy_mean
         )
+        if depth == 0:
+            # Nine tenths is the most that is ever left to even scattering, see `prepare`.
+            guide[L.G_DIFFUSE] += min((ONE - chance) / np.float32(0.9), ONE)
+        if (
+            depth > 0
+            and blurred
+            and roughness > CACHE_ROUGH
+            and Q.keys.shape[0] > 1
+            and not outside
+        ):
+            kept_row = cached_row(
+                Q.keys, Q.rows, Q.light, Q.columns, Q.eye, seed, index, 4002 + depth * 4096,
+                x, y, z, gx, gy, gz, travelled,
+            )  # fmt: skip
+            if kept_row >= 0:
+                _add_kept(
+                    Q, kept_row, slot_of, active, acc, also, share, S, tr, tg, tb, r, g, b, roughness,
+                    metallic, cz,
+                )  # fmt: skip
+                break
         last = depth == bounces
         weighed = not (last and (chance == ZERO or roughness > ROUGH_ENOUGH))
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
@@ -348,6 +389,7 @@ def trace_path(
         u, v = point2(seed, index, 4000 + depth * 4096)
         # One number serves for the lobe and, stretched, for the direction in it.
         matte_ray = u >= chance
+        blurred = matte_ray or roughness > CACHE_BLURRED
         w = ONE
         if chance > ZERO:
             if matte_ray:
@@ -412,7 +454,7 @@ def _deposit(out, acc, clamp):
 
 @njit(**ENTRY)
 def trace_rows(
-    S, air, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
+    S, Q, air, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
     clamp, row0, row1, column0, column1, out, guide, acc, scratch, ray, counts,
 ):  # fmt: skip
     """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, OUT_CHANNELS).
@@ -435,7 +477,7 @@ def trace_rows(
                 elif first[L.F_THERE] == ZERO:
                     continue
                 trace_path(
-                    S, air, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
+                    S, Q, air, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
                     start, first, acc, guide[row - row0, column - column0], scratch, ray,
                     words, address, counts,
                 )  # fmt: skip
