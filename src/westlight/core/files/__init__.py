@@ -1,6 +1,8 @@
 """Picture files: scene-linear EXR with one layer per source, and display PNG."""
 
+from .mattes import IdMatte, name_hash, name_id
 from .pictures import (
+    COMPRESSIONS,
     read_layers,
     read_linear,
     read_recipe,
@@ -10,6 +12,10 @@ from .pictures import (
 )
 
 __all__ = [
+    "COMPRESSIONS",
+    "IdMatte",
+    "name_hash",
+    "name_id",
     "read_layers",
     "read_linear",
     "read_recipe",

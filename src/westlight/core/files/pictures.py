@@ -6,7 +6,7 @@ the chromaticities attribute of the OpenEXR specification.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +18,7 @@ from PIL import Image
 from ..colour.profile import screen_profile
 from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY, SRGB_TO_AP1, srgb_decode
 from ..errors import PictureFileError
+from .mattes import IdMatte, channels_of, header_of
 
 F4 = npt.NDArray[np.float32]
 
@@ -42,6 +43,8 @@ def layer_name(name: str) -> str:
     return name.replace(".", "_").strip() or "layer"
 
 
+#: Ways to compress an EXR without loss.
+COMPRESSIONS = ("zip", "zips", "piz", "none")
 #: Customary channel of passes with one value; other such passes are Y.
 _SINGLE = {"depth": "Z", "alpha": "A"}
 
@@ -53,9 +56,12 @@ def write_exr(
     recipe: str = "",
     half: bool = True,
     dated: bool = True,
+    mattes: Sequence[IdMatte] = (),
+    compression: str = "zip",
 ) -> None:
     """Write a multi-layer EXR: (h, w, 3) pictures in cd/m², a recipe as text inside.
 
+    ``mattes`` are written as layers of their own in 32 bits; ``compression`` is one of `COMPRESSIONS`.
     ``dated`` False leaves the time out of the file. Layers may be (h, w) as well: one channel, named Z for "depth", A for "alpha" and Y otherwise.
 
     Raises `PictureFileError` when the file cannot be written.
@@ -72,9 +78,13 @@ def write_exr(
         # Half floats end at 65504; the sun's disc lies far beyond and would become infinite.
         pixels = np.clip(pixels, -65504.0, 65504.0)
     height, width = beauty.shape[:2]
-    spec = oiio.ImageSpec(width, height, len(names), oiio.HALF if half else oiio.FLOAT)
-    spec.channelnames = tuple(names)
-    spec.attribute("compression", "zip")
+    spec = _layered(width, height, names, half, mattes)
+    for matte in mattes:
+        planes = channels_of(matte)[1]
+        pixels = np.concatenate([pixels, np.stack(planes, axis=2)], axis=2)
+        for key, value in header_of(matte).items():
+            spec.attribute(key, value)
+    spec.attribute("compression", compression)
     spec.attribute("oiio:ColorSpace", "ACEScg")
     spec.attribute("acesImageContainerFlag", 0)
     chromaticities = [*AP1_PRIMARIES_XY.reshape(-1), *AP1_WHITE_XY]
@@ -86,6 +96,21 @@ def write_exr(
     if recipe:
         spec.attribute("westlight:recipe", recipe)
     _write(path, spec, pixels)
+
+
+def _layered(
+    width: int, height: int, names: list[str], half: bool, mattes: Sequence[IdMatte]
+) -> oiio.ImageSpec:
+    """A file of some channels, in half floats or not, and of mattes, whose ids need all 32 bits."""
+    kind = oiio.HALF if half else oiio.FLOAT
+    ids = [name for matte in mattes for name in channels_of(matte)[0]]
+    spec = oiio.ImageSpec(width, height, len(names) + len(ids), kind)
+    spec.channelnames = tuple(names + ids)
+    if ids and half:
+        spec.channelformats = tuple(
+            [oiio.TypeDesc(oiio.HALF)] * len(names) + [oiio.TypeDesc(oiio.FLOAT)] * len(ids)
+        )
+    return spec
 
 
 #: How OpenImageIO calls the colour spaces of screens, so that files are tagged.

@@ -1,0 +1,184 @@
+"""Lights and cameras in OpenUSD (UsdLux, UsdGeom): out, and in again, through its own package.
+
+Lights are written with ``normalize``, so that their strength does not depend on their size: a sphere's
+intensity is then four times its candela (area 4πr² against a disc of πr²), a distant light's is its lux on a
+plane facing it. Metres, z up; other units and axes are turned when read.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import numpy.typing as npt
+
+from ..errors import ModelError
+from .parts import ModelCamera, ModelLight
+
+#: Radius of the sphere a point of light is written as, in metres, and width of the film in mm.
+RADIUS_M, FILM_MM = 0.03, 36.0
+_SUN_DEG = 0.533
+
+
+def _placed(position: Sequence[float], direction: Sequence[float]) -> npt.NDArray[np.float64]:
+    """Matrix (row vectors) that puts a thing looking along −z, y up, at a place looking a way."""
+    d = np.asarray(direction, float)
+    z = -d / max(float(np.linalg.norm(d)), 1e-12)
+    up = np.array([0.0, 0, 1]) if abs(z[2]) < 0.999 else np.array([0.0, 1, 0])
+    x = np.cross(up, z)
+    x /= np.linalg.norm(x)
+    m = np.eye(4)
+    m[0, :3], m[1, :3], m[2, :3], m[3, :3] = x, np.cross(z, x), z, position
+    return m
+
+
+def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelCamera]) -> None:
+    """Write lights and cameras as a stage of their own; raises `ModelError` if it cannot be written."""
+    from pxr import Gf, Sdf, Tf, Usd, UsdGeom, UsdLux
+
+    stage = Usd.Stage.CreateInMemory()
+    UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.z)
+    UsdGeom.SetStageMetersPerUnit(stage, 1.0)
+    root = UsdGeom.Xform.Define(stage, "/Westlight")
+    stage.SetDefaultPrim(root.GetPrim())
+    taken: set[str] = set()
+
+    def free(name: str) -> str:
+        plain = Tf.MakeValidIdentifier(name) or "light"
+        found, n = plain, 1
+        while found in taken:
+            n += 1
+            found = f"{plain}_{n}"
+        taken.add(found)
+        return f"/Westlight/{found}"
+
+    for light in lights:
+        at = free(light.name)
+        made: Any
+        if light.kind == "directional":
+            made = UsdLux.DistantLight.Define(stage, at)
+            made.CreateAngleAttr(_SUN_DEG)
+            made.CreateIntensityAttr(light.intensity)
+        else:
+            made = UsdLux.SphereLight.Define(stage, at)
+            made.CreateRadiusAttr(RADIUS_M)
+            made.CreateTreatAsPointAttr(True)
+            made.CreateIntensityAttr(4.0 * light.intensity)
+            if light.kind == "spot":
+                shape = UsdLux.ShapingAPI.Apply(made.GetPrim())
+                outer = max(light.outer_deg, 1e-3)
+                shape.CreateShapingConeAngleAttr(outer / 2)
+                shape.CreateShapingConeSoftnessAttr(min(max(1 - light.inner_deg / outer, 0.0), 1.0))
+        made.CreateNormalizeAttr(True)
+        made.CreateColorAttr(Gf.Vec3f(*light.rgb))
+        made.GetPrim().SetDisplayName(light.name)
+        matrix = _placed(light.position, light.direction)
+        made.AddTransformOp().Set(Gf.Matrix4d(*matrix.reshape(-1).tolist()))
+    for camera in cameras:
+        seen = UsdGeom.Camera.Define(stage, free(camera.name))
+        height = FILM_MM * 2 / 3
+        focal = height / 2 / math.tan(math.radians(camera.vertical_fov_deg) / 2)
+        # Lengths of the film are tenths of the stage's unit: of a metre here.
+        seen.CreateFocalLengthAttr(focal / 100)
+        seen.CreateVerticalApertureAttr(height / 100)
+        seen.CreateHorizontalApertureAttr(FILM_MM / 100)
+        seen.CreateClippingRangeAttr(Gf.Vec2f(0.01, 10_000.0))
+        seen.GetPrim().SetDisplayName(camera.name)
+        way = np.subtract(camera.target, camera.position)
+        matrix = _placed(camera.position, way.tolist())
+        seen.AddTransformOp().Set(Gf.Matrix4d(*matrix.reshape(-1).tolist()))
+        seen.GetPrim().CreateAttribute("westlight:distance", Sdf.ValueTypeNames.Double).Set(
+            float(np.linalg.norm(way))
+        )
+    if not stage.Export(str(path)):
+        raise ModelError(f"“{path.name}” cannot be written.")
+
+
+def read_usd(path: Path) -> tuple[list[ModelLight], list[ModelCamera]]:
+    """Distant, sphere and disc lights and cameras of a stage, in metres and z up.
+
+    Raises `ModelError` for a file that is no stage. Lights without `normalize` are taken by their size.
+    """
+    from pxr import Tf, Usd, UsdGeom, UsdLux
+
+    try:
+        stage = Usd.Stage.Open(str(path))
+    except Tf.ErrorException as error:
+        raise ModelError(f"“{path.name}” cannot be read as OpenUSD; export it again.") from error
+    scale = UsdGeom.GetStageMetersPerUnit(stage)
+    turn = np.eye(3)
+    if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.y:
+        turn = np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]])
+    cache = UsdGeom.XformCache()
+    lights: list[ModelLight] = []
+    cameras: list[ModelCamera] = []
+    for prim in stage.Traverse():
+        m = np.array(cache.GetLocalToWorldTransform(prim))
+        place = turn @ m[3, :3] * scale
+        axis = turn @ -m[2, :3]
+        axis = axis / max(float(np.linalg.norm(axis)), 1e-12)
+        name = prim.GetDisplayName() or prim.GetName()
+        if prim.IsA(UsdGeom.Camera):
+            c = UsdGeom.Camera(prim)
+            fov = 2 * math.atan(
+                c.GetVerticalApertureAttr().Get() / 2 / c.GetFocalLengthAttr().Get()
+            )
+            far = prim.GetAttribute("westlight:distance").Get() or 5.0
+            target = place + axis * far
+            cameras.append(ModelCamera(name, _three(place), _three(target), math.degrees(fov)))
+        elif prim.HasAPI(UsdLux.LightAPI):
+            light = _light(prim, UsdLux, name, place, axis, scale)
+            if light is not None:
+                lights.append(light)
+    return lights, cameras
+
+
+def _light(
+    prim: Any, lux: Any, name: str, place: npt.NDArray[np.float64], axis: npt.NDArray[np.float64],
+    scale: float,
+) -> ModelLight | None:  # fmt: skip
+    """A light of a stage; None for kinds without a place here (domes, rectangles, cylinders)."""
+    api = lux.LightAPI(prim)
+    strength = api.GetIntensityAttr().Get() * 2.0 ** api.GetExposureAttr().Get()
+    even = bool(api.GetNormalizeAttr().Get())
+    rgb = np.clip(np.array(api.GetColorAttr().Get(), float), 0, None)
+    brightest = max(float(rgb.max()), 1e-9)
+    rgb, strength = rgb / brightest, strength * brightest
+    if prim.IsA(lux.DistantLight):
+        if not even:
+            angle = math.radians(lux.DistantLight(prim).GetAngleAttr().Get())
+            strength *= math.pi * math.sin(angle / 2) ** 2
+        return ModelLight(name, "directional", (0, 0, 0), _three(axis), strength, _three(rgb))
+    if prim.IsA(lux.SphereLight):
+        radius = lux.SphereLight(prim).GetRadiusAttr().Get() * scale
+        candela = strength / 4 if even else strength * math.pi * radius**2
+    elif prim.IsA(lux.DiskLight):
+        radius = lux.DiskLight(prim).GetRadiusAttr().Get() * scale
+        candela = strength if even else strength * math.pi * radius**2
+    else:
+        return None
+    shape = lux.ShapingAPI(prim)
+    cone = shape.GetShapingConeAngleAttr().Get() if prim.HasAPI(lux.ShapingAPI) else None
+    if prim.IsA(lux.DiskLight) and cone is None:
+        cone = 90.0
+    if cone is None or cone >= 180:
+        return ModelLight(name, "point", _three(place), _three(axis), candela, _three(rgb))
+    soft = shape.GetShapingConeSoftnessAttr().Get() or 0.0
+    return ModelLight(
+        name,
+        "spot",
+        _three(place),
+        _three(axis),
+        candela,
+        _three(rgb),
+        2 * cone * (1 - soft),
+        2 * cone,
+    )
+
+
+def _three(values: npt.NDArray[np.float64]) -> tuple[float, float, float]:
+    x, y, z = (float(v) for v in values)
+    return x, y, z

@@ -1,0 +1,85 @@
+"""Lights and cameras in OpenUSD: out and in again, other units and axes, strength by size."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+from pxr import Gf, Usd, UsdGeom, UsdLux
+
+from westlight.core.errors import ModelError
+from westlight.core.model import ModelCamera, ModelLight
+from westlight.core.model.usd import read_usd, write_usd
+
+LIGHTS = [
+    ModelLight("sun", "directional", (0, 0, 0), (0.6, 0.0, -0.8), 50_000.0),
+    ModelLight("bulb é", "point", (1.0, 2.0, 3.0), (0, 0, -1), 80.0, (1.0, 0.5, 0.25)),
+    ModelLight("spot", "spot", (4.0, -2.0, 2.5), (0.0, 0.6, -0.8), 900.0, (1, 1, 1), 24.0, 48.0),
+    ModelLight("spot", "spot", (0.0, 0.0, 0.0), (0.0, 0.0, 1.0), 5.0, (1, 1, 1), 10.0, 60.0),
+]
+CAMERA = ModelCamera("west", (5.0, -2.0, 1.5), (-4.0, 1.0, 1.4), 40.0)
+
+
+@pytest.mark.parametrize("suffix", [".usda", ".usdc", ".usd"])
+def test_round_trip(tmp_path: Path, suffix: str) -> None:
+    """Names, places, directions, strengths, colours and cones come back from text and binary files."""
+    write_usd(tmp_path / f"l{suffix}", LIGHTS, [CAMERA])
+    lights, cameras = read_usd(tmp_path / f"l{suffix}")
+    assert [x.name for x in lights] == [x.name for x in LIGHTS]
+    for old, new in zip(LIGHTS, lights, strict=True):
+        assert new.kind == old.kind
+        assert new.position == pytest.approx(old.position, abs=1e-6)
+        assert new.intensity == pytest.approx(old.intensity, rel=1e-5)
+        assert new.rgb == pytest.approx(old.rgb, abs=1e-6)
+        if old.kind != "point":
+            assert new.direction == pytest.approx(old.direction, abs=1e-6)
+    assert lights[2].inner_deg == pytest.approx(24.0, abs=1e-4)
+    assert lights[2].outer_deg == pytest.approx(48.0, abs=1e-4)
+    assert cameras[0].position == pytest.approx(CAMERA.position)
+    assert cameras[0].target == pytest.approx(CAMERA.target)
+    assert cameras[0].vertical_fov_deg == pytest.approx(40.0, abs=1e-4)
+
+
+def test_centimetres_and_y_up_are_turned(tmp_path: Path) -> None:
+    """A disc of a stage in centimetres, y up, nested in a moved group, taken by its own size."""
+    stage = Usd.Stage.CreateNew(str(tmp_path / "cm.usda"))
+    UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)
+    UsdGeom.SetStageMetersPerUnit(stage, 0.01)
+    group = UsdGeom.Xform.Define(stage, "/group")
+    group.AddTranslateOp().Set(Gf.Vec3d(100, 250, -300))
+    disc = UsdLux.DiskLight.Define(stage, "/group/disc")
+    disc.CreateRadiusAttr(20.0)
+    disc.CreateIntensityAttr(1000.0)
+    disc.CreateExposureAttr(1.0)
+    disc.AddRotateXOp().Set(-90.0)
+    UsdLux.DomeLight.Define(stage, "/dome")
+    stage.Save()
+    lights, cameras = read_usd(tmp_path / "cm.usda")
+    assert len(lights) == 1
+    assert cameras == []
+    light = lights[0]
+    assert light.position == pytest.approx((1.0, 3.0, 2.5))
+    assert light.direction == pytest.approx((0, 0, -1), abs=1e-6)
+    # 2000 cd/m² from a disc of 0.2 m, straight ahead.
+    assert light.intensity == pytest.approx(2000 * math.pi * 0.04)
+    assert light.kind == "spot"
+
+
+def test_a_distant_light_by_its_angle(tmp_path: Path) -> None:
+    """Without normalize its luminance over its disc gives the lux."""
+    stage = Usd.Stage.CreateNew(str(tmp_path / "sun.usda"))
+    sun = UsdLux.DistantLight.Define(stage, "/sun")
+    sun.CreateAngleAttr(0.53)
+    sun.CreateIntensityAttr(1.6e9)
+    stage.Save()
+    light = read_usd(tmp_path / "sun.usda")[0][0]
+    assert light.intensity == pytest.approx(1.6e9 * math.pi * np.sin(np.radians(0.265)) ** 2)
+
+
+def test_what_is_no_stage_is_refused(tmp_path: Path) -> None:
+    """Words instead of an error of the library."""
+    (tmp_path / "bad.usda").write_text("not a stage at all")
+    with pytest.raises(ModelError, match="OpenUSD"):
+        read_usd(tmp_path / "bad.usda")
