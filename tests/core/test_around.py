@@ -218,3 +218,18 @@ def test_one_thing_is_graded_where_its_matte_covers_it() -> None:
                      {"m": np.ones((8, 8), np.float32)})  # fmt: skip
     assert np.ptp(grey, axis=2).max() < 1e-5
     assert lux(grey)[0, 0] == pytest.approx(lux(light * [2, 1, 1])[0, 0], rel=1e-5)
+
+
+def test_the_bend_of_a_lens_is_taken_out_of_a_backdrop() -> None:
+    """A line that a lens bent lies straight again: the formula is its own inverse through its own picture."""
+    from westlight.core.finish.backdrop import distorted
+
+    row, column = np.meshgrid(np.arange(100.0), np.arange(200.0), indexing="ij")
+    for k in (-0.2, 0.15):
+        y, x = distorted(row, column, 100, 200, k)
+        # In the middle nothing moves, at the side a point moves by k times half the width.
+        assert y[50, 100] == pytest.approx(50, abs=0.02)
+        assert x[49, 199] - 99.5 == pytest.approx(99.5 * (1 + k * 0.99), rel=0.01)
+        assert np.all(np.diff(x[50]) > 0)
+    y, x = distorted(row, column, 100, 200, 0.0)
+    np.testing.assert_allclose(x, column)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -29,7 +30,7 @@ from westlight.core.finish import (
 )
 from westlight.core.finish.glow import glow_kernel, star_kernel
 from westlight.core.finish.grade import compress, contrast, decide, film, lift_shadows, saturate
-from westlight.core.finish.start import starting_grade
+from westlight.core.finish.start import starting_curve, starting_grade
 
 GREYS = np.repeat(np.geomspace(1e-3, 25.0, 60)[:, None], 3, axis=1)
 COLOURS = np.random.default_rng(3).random((200, 3)) * 2
@@ -192,6 +193,35 @@ def test_glare_looks_alike_at_every_size() -> None:
     assert shares[0] == pytest.approx(shares[1], rel=0.05)
 
 
+def test_stars_of_files_are_as_sharp_as_the_picture() -> None:
+    """The same star as the preview's when looked at from afar, as much light, and finer lobes."""
+    width, height = 1600, 900
+    picture = np.zeros((height, width, 3), np.float32)
+    picture[448:452, 798:802] = 1e4
+    g = Glare(star=0.2, blades=6)
+    coarse, fine = with_glare(picture, g), with_glare(picture, g, fine=True)
+    assert fine.sum() == pytest.approx(coarse.sum(), rel=0.02)
+    far = [p[..., 1].reshape(45, 20, 80, 20).mean(axis=(1, 3)) for p in (coarse, fine)]
+    away = np.hypot(*np.mgrid[-22.5:22.5, -40:40]) > 3
+    assert np.corrcoef(far[0][away], far[1][away])[0, 1] > 0.9
+    # Fine lobes of the rays are there, which a small picture blurs.
+    uneven = [
+        float(np.abs(np.diff(p[300:440, 700:900, 1], n=2, axis=0)).sum()) for p in (coarse, fine)
+    ]
+    assert uneven[1] > 1.15 * uneven[0]
+
+
+def test_occlusion_leaves_mirrored_light_alone() -> None:
+    """Full occlusion darkens what is scattered evenly; a mirror keeps its light, half and half loses half."""
+    picture = np.full((1, 3, 3), 50.0, np.float32)
+    passes = {
+        "occlusion": np.zeros((1, 3), np.float32),
+        "diffuse": np.array([[1, 0.5, 0]], np.float32),
+    }
+    out = developed(picture, 9.0, Finish(occlusion=Occlusion(amount=1.0)), passes)
+    assert out[0, :, 0] == pytest.approx([0, 25, 50], abs=1e-4)
+
+
 def test_occlusion_and_haze() -> None:
     picture = np.full((8, 8, 3), 50.0, np.float32)
     open_half = np.full((8, 8), 0.5, np.float32)
@@ -248,3 +278,24 @@ def test_starting_point_follows_the_picture() -> None:
     dark = hard / 16
     opened = [starting_grade(dark, ev, m).shadows for m in ("flat", "strong")]
     assert opened[0] > opened[1] > 0
+
+
+def test_a_curve_from_the_picture() -> None:
+    """A dull picture gets a curve that spreads it, one that is well spread is left nearly alone, an even
+    one gets none; points always rise."""
+    rng = np.random.default_rng(3)
+
+    def shown(low: float, high: float) -> np.ndarray:
+        grey = rng.uniform(low, high, (60, 80, 1)) * 255
+        return np.repeat(grey, 3, axis=2).astype(np.uint8)
+
+    dull = Curve(starting_curve(shown(0.3, 0.55)))
+    assert dull(np.array([0.32]))[0] < 0.25
+    assert dull(np.array([0.54]))[0] > 0.64
+    good = Curve(starting_curve(shown(0.05, 0.93)))
+    x = np.linspace(0, 1, 50)
+    assert np.abs(good(x) - x).max() < 0.06
+    assert starting_curve(np.full((8, 8, 3), 90, np.uint8)) == ()
+    for low, high in ((0, 0.1), (0.9, 1.0), (0.48, 0.52), (0, 1)):
+        points = starting_curve(shown(low, high))
+        assert all(b[0] > a[0] and b[1] >= a[1] for a, b in itertools.pairwise(points))

@@ -5,8 +5,17 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from westlight.core.colour import kelvin_to_rgb, white_balance_matrix, white_of
-from westlight.core.finish import legend, luminance_colours, outlined, striped
+from westlight.core.colour import SRGB_TO_AP1, kelvin_to_rgb, white_balance_matrix, white_of
+from westlight.core.finish import (
+    Finish,
+    beyond_srgb,
+    develop,
+    legend,
+    luminance_colours,
+    marked,
+    outlined,
+    striped,
+)
 from westlight.core.photometry import saturation_luminance
 
 
@@ -57,3 +66,21 @@ def test_a_picked_neutral_becomes_neutral(kelvin: float, tint: float) -> None:
     neutral = white_balance_matrix(*found) @ seen
     assert np.ptp(neutral) / neutral.mean() < 0.02
     assert white_of(kelvin_to_rgb(kelvin))[0] == pytest.approx(kelvin, rel=0.02)
+
+
+def test_what_an_srgb_screen_cannot_show_is_marked() -> None:
+    """Pure green of a wide screen lies beyond, sRGB's own primaries and greys do not."""
+    wide = np.zeros((1, 5, 3), np.uint8)
+    wide[0] = [(0, 255, 0), (255, 0, 0), (128, 128, 128), (255, 255, 255), (0, 0, 0)]
+    assert beyond_srgb(wide)[0].tolist() == [True, True, False, False, False]
+    # Linear light in sRGB, shown on a wide screen, is not beyond it.
+    rng = np.random.default_rng(4)
+    light = (rng.uniform(0.02, 0.9, (30, 40, 3)) @ SRGB_TO_AP1.T).astype(np.float32)
+    picture = light * np.float32(saturation_luminance(5.0))
+    shown = develop(picture, 5.0, 6000, 0.0, Finish(tone="linear"), screen="Display P3").pixels
+    assert beyond_srgb(shown).mean() < 0.12
+    vivid = light * np.array([0.1, 1.0, 0.05], np.float32) * np.float32(saturation_luminance(5.0))
+    shown = develop(vivid, 5.0, 6000, 0.0, Finish(tone="linear"), screen="Display P3").pixels
+    assert beyond_srgb(shown).mean() > 0.8
+    striped_ = marked(np.zeros((20, 20, 3), np.uint8), np.ones((20, 20), bool))
+    assert 0.3 < (striped_.max(axis=2) > 0).mean() < 0.7

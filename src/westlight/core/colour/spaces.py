@@ -49,6 +49,8 @@ AP1_TO_SRGB: Array = np.linalg.inv(SRGB_TO_AP1).astype(np.float64)
 _P3_TO_XYZ: Array = rgb_to_xyz_matrix(
     np.array([[0.680, 0.320], [0.265, 0.690], [0.150, 0.060]]), D65_XY
 )
+#: Linear Display P3 to linear sRGB; both have the white of D65.
+SRGB_FROM_P3: Array = np.linalg.inv(_SRGB_TO_XYZ) @ _P3_TO_XYZ
 #: Working space to linear Display P3 (SMPTE EG 432-1 primaries, D65).
 P3_FROM_AP1: Array = np.linalg.inv(
     XYZ_TO_AP1 @ adaptation_matrix(D65_XY, AP1_WHITE_XY) @ _P3_TO_XYZ

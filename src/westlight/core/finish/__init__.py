@@ -7,11 +7,19 @@ from .grade import Curve, Grade, baked, burning_light, develop_colour
 from .lut import CubeError, parse_cube, read_cube
 from .meter import metered_ev, stops_from_middle_grey
 from .mix import Mixture, block_mean, mix
-from .overlay import Band, legend, luminance_colours, outlined, striped
+from .overlay import (
+    Band,
+    beyond_srgb,
+    legend,
+    luminance_colours,
+    marked,
+    outlined,
+    striped,
+)
 from .parts import PartGrade, coverage_of
 from .response import Response, response, stops_histogram
 from .show import Shown, show
-from .start import starting_grade
+from .start import starting_curve, starting_grade
 
 __all__ = [
     "Backdrop",
@@ -30,6 +38,7 @@ __all__ = [
     "Shown",
     "backdrop_of",
     "baked",
+    "beyond_srgb",
     "block_mean",
     "burning_light",
     "coverage_of",
@@ -39,6 +48,7 @@ __all__ = [
     "developed_exactly",
     "legend",
     "luminance_colours",
+    "marked",
     "metered_ev",
     "mix",
     "outlined",
@@ -46,6 +56,7 @@ __all__ = [
     "read_cube",
     "response",
     "show",
+    "starting_curve",
     "starting_grade",
     "stops_from_middle_grey",
     "stops_histogram",

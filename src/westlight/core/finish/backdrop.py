@@ -28,7 +28,8 @@ class Backdrop:
     ``zoom`` 1 makes it as wide as the view, ``across`` −1…1 moves it by a width, ``horizon`` is the
     height of its horizon from its foot (0…1), which comes to lie at ``at``, the horizon of the view
     from the top (0…1). ``blur`` 0…1 is a radius up to 3 % of the width; ``match`` 0…1 draws its
-    colour towards the mean colour of the scene.
+    colour towards the mean colour of the scene. ``distortion`` −0.3…0.3 is that of the lens it was taken with
+    (barrel below 0): a straight line at its edge bends by about this share of half its width.
     """
 
     path: str | None = None
@@ -40,6 +41,7 @@ class Backdrop:
     blur: float = 0.0
     mirror: bool = False
     match: float = 0.0
+    distortion: float = 0.0
 
 
 def backdrop_of(file: Path) -> F4:
@@ -61,6 +63,15 @@ def _picture(path: str) -> F4:
     return read_linear(Path(path))
 
 
+def distorted(
+    row: npt.NDArray[np.float64], column: npt.NDArray[np.float64], height: int, width: int, k: float
+) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+    """Where a lens put what belongs at (row, column): r → r·(1 + k·r²), r = 1 at the side (Brown 1966)."""
+    y, x = row - (height - 1) / 2, column - (width - 1) / 2
+    stretch = 1 + k * (x * x + y * y) / (width / 2) ** 2
+    return y * stretch + (height - 1) / 2, x * stretch + (width - 1) / 2
+
+
 @lru_cache(maxsize=4)
 def _hung(path: str, height: int, width: int, b: Backdrop) -> F4:
     """The backdrop as it lies behind a view of a size; its edge colours go on beyond it."""
@@ -74,6 +85,8 @@ def _hung(path: str, height: int, width: int, b: Backdrop) -> F4:
     column = (np.arange(width) + 0.5 - width / 2) * step + own_width * (0.5 - b.across)
     row = (np.arange(height) + 0.5 - height * b.at) * step + own_height * (1 - b.horizon)
     at = np.meshgrid(row - 0.5, column - 0.5, indexing="ij")
+    if b.distortion:
+        at = distorted(at[0], at[1], own_height, own_width, b.distortion)
     made = np.stack(
         [map_coordinates(picture[..., c], at, order=1, mode="nearest") for c in range(3)], axis=-1
     )

@@ -70,10 +70,16 @@ class Finish:
     parts: tuple[PartGrade, ...] = ()
 
 
-def occluded(picture: F4, openness: F4, o: Occlusion) -> F4:
-    """The picture darkened where ``openness`` (h, w), 1 in the open, falls below the white level."""
-    share = np.clip(openness / np.float32(max(o.white, 0.05)), 0, 1)
-    return np.asarray(picture * (1 - np.float32(o.amount) * (1 - share))[..., None], np.float32)
+def occluded(picture: F4, openness: F4, o: Occlusion, diffuse: F4 | None = None) -> F4:
+    """The picture darkened where ``openness`` (h, w), 1 in the open, falls below the white level.
+
+    Only ``diffuse`` (h, w), the share of its light that a surface scatters evenly, is darkened: what it
+    mirrors comes from one direction and does not care for the others.
+    """
+    lost = 1 - np.clip(openness / np.float32(max(o.white, 0.05)), 0, 1)
+    if diffuse is not None:
+        lost = lost * diffuse
+    return np.asarray(picture * (1 - np.float32(o.amount) * lost)[..., None], np.float32)
 
 
 def hazed(picture: F4, depth_m: F4, alpha: F4, h: DepthHaze, ev: float) -> F4:
@@ -118,11 +124,13 @@ def through_lens(picture: F4, lens: Lens) -> F4:
     return np.asarray(picture * np.exp2(stops)[..., None], np.float32)
 
 
-def developed(picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4]) -> F4:
+def developed(
+    picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4], fine: bool = False
+) -> F4:
     """Scene-linear picture (h, w, 3) in cd/m² with everything that needs more than one pixel.
 
-    ``passes`` may hold "occlusion", "depth", "alpha", "outside" and the mattes of graded parts (any
-    size); what is missing is left out.
+    ``passes`` may hold "occlusion", "diffuse", "depth", "alpha", "outside" and the mattes of graded parts (any
+    size); what is missing is left out. ``fine`` draws stars as sharp as the picture is: for files.
     """
     height, width = picture.shape[:2]
 
@@ -131,7 +139,8 @@ def developed(picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4]) 
         return made if made.shape[:2] == (height, width) else enlarged(made, height, width)
 
     if finish.occlusion.amount and "occlusion" in passes:
-        picture = occluded(picture, of_size("occlusion"), finish.occlusion)
+        even = of_size("diffuse") if "diffuse" in passes else None
+        picture = occluded(picture, of_size("occlusion"), finish.occlusion, even)
     for part in finish.parts:
         if part.matte in passes:
             picture = graded_part(picture, of_size(part.matte), part, ev)
@@ -139,7 +148,7 @@ def developed(picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4]) 
         picture = with_backdrop(picture, of_size("outside"), finish.backdrop, ev)
     if finish.haze.per_metre and "depth" in passes and "alpha" in passes:
         picture = hazed(picture, of_size("depth"), of_size("alpha"), finish.haze, ev)
-    picture = with_glare(picture, finish.glare)
+    picture = with_glare(picture, finish.glare, fine)
     if finish.lens != Lens():
         picture = through_lens(picture, finish.lens)
     return picture
@@ -151,7 +160,7 @@ def developed_exactly(
 ) -> npt.NDArray[np.float64]:  # fmt: skip
     """As `develop`, but encoded values 0…1 (h, w, 3) without a table: for files of 16 bits."""
     matrix = white_balance_matrix(kelvin, tint) / saturation_luminance(ev)
-    light = developed(picture, ev, finish, passes or {})
+    light = developed(picture, ev, finish, passes or {}, fine=True)
     out = np.empty(light.shape, np.float64)
     for row in range(0, len(light), 64):
         band = light[row : row + 64].astype(np.float64) @ matrix.T
@@ -168,10 +177,11 @@ def develop(
     passes: Mapping[str, F4] | None = None,
     screen: str = "sRGB",
     dither: bool = False,
+    fine: bool = False,
 ) -> Shown:
     """The finished picture of scene-linear light (h, w, 3) in cd/m².
 
-    ``ev`` is EV100, ``kelvin`` and ``tint`` the white point.
+    ``ev`` is EV100, ``kelvin`` and ``tint`` the white point; ``fine`` as in `developed`.
     """
     table = baked(finish.tone, finish.grade, screen)
-    return show(developed(picture, ev, finish, passes or {}), ev, kelvin, tint, table, dither)
+    return show(developed(picture, ev, finish, passes or {}, fine), ev, kelvin, tint, table, dither)

@@ -9,7 +9,7 @@ proportion to the wavelength of each colour.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -26,6 +26,8 @@ WIDEST = 640
 #: Peak wavelengths of red, green and blue in nm.
 _WAVELENGTHS = (610.0, 550.0, 465.0)
 _THREADS = 2
+#: Grid that an aperture is drawn on.
+_APERTURE = 512
 
 
 @dataclass(frozen=True)
@@ -56,26 +58,45 @@ def star_kernel(height: int, width: int, blades: int, rotation_deg: float) -> F4
 
     (height, width, 3) around [0, 0].
     """
-    n = 512
+    planes = [_star(height, width, blades, rotation_deg, w, width) for w in _WAVELENGTHS]
+    return np.stack(planes, axis=-1)
+
+
+@lru_cache(maxsize=2)
+def _diffraction(blades: int, rotation_deg: float, n: int) -> npt.NDArray[np.float64]:
+    """Power of the light behind an aperture by direction, straight ahead in the middle, (n, n).
+
+    The aperture has one size in pixels whatever ``n``: room around it makes the picture finer, not wider.
+    """
     c = (np.arange(n) - n / 2 + 0.5) / (n / 2)
     x, y = np.meshgrid(c, c)
     opening = np.ones((n, n), np.float64)
     for k in range(blades):
         a = np.radians(rotation_deg) + 2 * np.pi * k / blades
         # Soft edges of a pixel or so, or the grid itself would show as a cross.
-        edge = 0.20 - (x * np.cos(a) + y * np.sin(a))
-        opening *= np.clip(edge * n / 2 + 0.5, 0, 1)
-    power = np.abs(np.fft.fftshift(np.fft.fft2(np.fft.ifftshift(opening)))) ** 2
-    rows = np.fft.fftfreq(height, 1 / height)[:, None]
-    columns = np.fft.fftfreq(width, 1 / width)[None, :]
-    out = np.empty((height, width, 3), np.float32)
-    for i, wavelength in enumerate(_WAVELENGTHS):
-        # The whole table spans two thirds of the picture's width, more for red than for blue.
-        scale = n / (0.66 * width) * 550.0 / wavelength
-        at = np.stack(np.broadcast_arrays(rows * scale + n / 2, columns * scale + n / 2))
-        f = map_coordinates(power, at, order=1, mode="constant")
-        out[..., i] = f / max(float(f.sum()), 1e-12)
-    return out
+        edge = 0.10 * _APERTURE - (x * np.cos(a) + y * np.sin(a)) * n / 2
+        opening *= np.clip(edge + 0.5, 0, 1)
+    return np.asarray(np.abs(np.fft.fftshift(np.fft.fft2(np.fft.ifftshift(opening)))) ** 2)
+
+
+def _star(
+    height: int, width: int, blades: int, rotation_deg: float, wavelength: float, across: float
+) -> F4:
+    """`star_kernel` for one wavelength in nm, of a picture ``across`` pixels wide with its margins."""
+    # As fine as the picture, as far as that shows: a ray is a pixel or two wide.
+    n = int(min(max(2.0 ** np.ceil(np.log2(max(across, 1) * 0.66)), _APERTURE), 4096))
+    power = _diffraction(blades, rotation_deg, n)
+    rows = np.fft.fftfreq(height, 1 / height)
+    columns = np.fft.fftfreq(width, 1 / width)
+    # The whole table spans two thirds of the picture's width, more for red than for blue.
+    scale = n / (0.66 * across) * 550.0 / wavelength
+    reach = [np.flatnonzero(np.abs(v) * scale < n / 2) for v in (rows, columns)]
+    at = np.meshgrid(
+        rows[reach[0]] * scale + n / 2, columns[reach[1]] * scale + n / 2, indexing="ij"
+    )
+    f = np.zeros((height, width), np.float32)
+    f[np.ix_(*reach)] = map_coordinates(power, at, order=1, mode="constant")
+    return np.asarray(f / np.float32(max(float(f.sum(dtype=np.float64)), 1e-12)), np.float32)
 
 
 @lru_cache(maxsize=6)
@@ -88,9 +109,16 @@ def _spectrum(height: int, width: int, g: Glare) -> npt.NDArray[np.complex64]:
     return np.asarray(fft.rfft2(total, axes=(0, 1), workers=_THREADS), np.complex64)
 
 
-def scattered(picture: F4, g: Glare) -> F4:
-    """Light that the lens scatters, (h, w, 3), in the unit of the picture."""
+def scattered(picture: F4, g: Glare, fine: bool = False) -> F4:
+    """Light that the lens scatters, (h, w, 3), in the unit of the picture.
+
+    Computed at no more than `WIDEST` pixels across; ``fine`` draws the star at the size of the picture, a
+    colour at a time, which takes seconds for the largest.
+    """
     height, width = picture.shape[:2]
+    if fine and g.star > 0 and width > WIDEST:
+        star = _star_of(np.ascontiguousarray(picture, np.float32), g)
+        return star + scattered(picture, replace(g, star=0.0)) if g.glow > 0 else star
     factor = max(1, -(-width // WIDEST))
     small = block_mean(np.ascontiguousarray(picture, np.float32), factor)
     h, w = small.shape[:2]
@@ -108,6 +136,19 @@ def scattered(picture: F4, g: Glare) -> F4:
     return out
 
 
+def _star_of(picture: F4, g: Glare) -> F4:
+    """The star of every pixel at full size."""
+    h, w = picture.shape[:2]
+    size = fft.next_fast_len(h + h // 2, real=True), fft.next_fast_len(w + w // 2, real=True)
+    out = np.empty_like(picture)
+    for i, wavelength in enumerate(_WAVELENGTHS):
+        kernel = np.float32(g.star) * _star(*size, g.blades, g.rotation_deg, wavelength, w * 1.5)
+        spectrum = fft.rfft2(picture[..., i], size, workers=_THREADS)
+        spectrum *= fft.rfft2(kernel, workers=_THREADS)
+        out[..., i] = np.maximum(fft.irfft2(spectrum, size, workers=_THREADS)[:h, :w], 0)
+    return out
+
+
 def enlarged(picture: F4, height: int, width: int) -> F4:
     """A picture (h, w, …) at another size, bilinear between the middles of its pixels."""
     planes = picture.reshape(*picture.shape[:2], -1)
@@ -120,9 +161,9 @@ def enlarged(picture: F4, height: int, width: int) -> F4:
     return np.stack(out, axis=-1).reshape(height, width, *picture.shape[2:])
 
 
-def with_glare(picture: F4, g: Glare) -> F4:
+def with_glare(picture: F4, g: Glare, fine: bool = False) -> F4:
     """The picture as the lens gives it: what it scatters is missing where it came from."""
     if g.glow + g.star <= 0:
         return picture
     kept = np.float32(1.0 - min(g.glow + g.star, 1.0))
-    return np.asarray(picture * kept + scattered(picture, g), np.float32)
+    return np.asarray(picture * kept + scattered(picture, g, fine), np.float32)

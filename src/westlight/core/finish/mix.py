@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 from numba import njit
 
-from ..transport.render import run_in_threads, thread_count
+from ..transport.threads import run_in_threads, thread_count
 
 F4 = npt.NDArray[np.float32]
 

@@ -9,6 +9,7 @@ import numpy.typing as npt
 from scipy.ndimage import gaussian_filter
 
 from ..colour import AP1_LUMINANCE
+from ..colour.spaces import SRGB_FROM_P3, srgb_decode
 from ..photometry import saturation_luminance
 from .grade import MIDDLE_GREY
 from .show import BLACK_TO, BURNT_FROM
@@ -27,6 +28,9 @@ _BANDS = np.array(
 )  # fmt: skip
 _BURNT_STRIPE, _BLACK_STRIPE = (232, 146, 36), (66, 104, 176)
 _STRIPE_PX = 5
+_BEYOND_STRIPE = (128, 128, 128)
+#: Linear light by which a channel must leave what sRGB shows to count as beyond it.
+_FAR = 0.008
 
 
 @dataclass(frozen=True)
@@ -65,6 +69,21 @@ def striped(pixels: U1) -> U1:
     stripe = ((x + y) // _STRIPE_PX) % 2 == 0
     out[stripe & (pixels.max(axis=2) >= BURNT_FROM)] = _BURNT_STRIPE
     out[stripe & (pixels.max(axis=2) <= BLACK_TO)] = _BLACK_STRIPE
+    return out
+
+
+def beyond_srgb(pixels: U1) -> npt.NDArray[np.bool_]:
+    """Where a picture shown on a Display P3 screen, (h, w, 3), has colours that no sRGB screen has."""
+    linear = srgb_decode(pixels.astype(np.float32) / 255.0) @ SRGB_FROM_P3.T.astype(np.float32)
+    # Eight bits tell colours apart only so far.
+    return np.asarray((linear.min(axis=2) < -_FAR) | (linear.max(axis=2) > 1 + _FAR))
+
+
+def marked(pixels: U1, where: npt.NDArray[np.bool_]) -> U1:
+    """A shown picture with stripes where ``where`` (h, w) holds."""
+    out = pixels.copy()
+    y, x = np.indices(pixels.shape[:2], dtype=np.int32)
+    out[(((x + y) // _STRIPE_PX) % 2 == 0) & where] = _BEYOND_STRIPE
     return out
 
 

@@ -17,7 +17,7 @@ from ..colour.display import (
 )
 from ..colour.temperature import white_balance_matrix
 from ..photometry import saturation_luminance
-from ..transport.render import run_in_threads, thread_count
+from ..transport.threads import run_in_threads, thread_count
 
 F4 = npt.NDArray[np.float32]
 U1 = npt.NDArray[np.uint8]
