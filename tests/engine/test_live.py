@@ -50,6 +50,8 @@ def spec(room: Path, **changes: Any) -> PictureSpec:
              "counts": changes.get("counts", True)},
         ],
         "bounces": 3, "moving": changes.get("moving", False), "paused": changes.get("paused", False),
+        "denoise": changes.get("denoise", True), "reading": changes.get("reading", "plain"),
+        "bounced": changes.get("bounced", "kept"),
         "max_samples": changes.get("most", 6), "target_noise": changes.get("noise", 1e-4),
     })  # fmt: skip
 
@@ -110,7 +112,7 @@ def test_settles_as_png_with_every_source_at_full_size(room: Path) -> None:
 def test_noise_of_all_sources_decides_when_to_stop(room: Path) -> None:
     """A calm source does not end the work while another is still noisy."""
     bench = Bench()
-    bench.show(spec(room, most=48, noise=0.004))
+    bench.show(spec(room, most=48, noise=0.004, denoise=False))
     live = bench.live
     noise = {
         s.id: live._visible_noise(s, f)
@@ -119,6 +121,73 @@ def test_noise_of_all_sources_decides_when_to_stop(room: Path) -> None:
     behind = [i for i, n in bench.passes().items() if n < 48]
     assert sum(noise[i] ** 2 for i in behind) ** 0.5 <= 0.004
     assert max(bench.passes().values()) > 4
+
+
+def test_noise_told_is_what_denoising_leaves(room: Path) -> None:
+    """Less than that of the films, and enough of it gone ends the work."""
+    bench = Bench()
+    bench.show(spec(room, most=30))
+    told = bench.frames()[-1]["noise"]
+    live = bench.live
+    raw = sum(live._visible_noise(s, f) ** 2 for s in live._counting if (f := live._full(s))) ** 0.5
+    assert 0 < told < 0.7 * raw
+    again = Bench()
+    again.show(spec(room, most=30, noise=told * 2))
+    assert max(again.passes().values()) < 30
+
+
+def test_pausing_lets_the_engine_rest(room: Path) -> None:
+    """A measurement that ends while the picture is paused is taken in; nothing goes on spinning."""
+    bench = Bench()
+    bench.show(spec(room, most=40), until=lambda f: f["passes"] >= 3)
+    bench.live._measured = ("", 0)
+    bench.live._measure_noise()
+    bench.show(spec(room, most=40, paused=True))
+    assert bench.live._measuring is None
+    assert not bench.live.work()
+
+
+def test_the_picture_before_denoising(room: Path) -> None:
+    """It is rougher than the denoised one, of the same light, and traces nothing."""
+    bench = Bench()
+    bench.show(spec(room, most=3))
+    clean, passes = bench.pixels(), bench.passes()
+    bench.show(spec(room, most=3, reading="raw"))
+    raw = bench.pixels()
+    assert bench.passes() == passes
+    assert np.abs(np.diff(raw, axis=1)).mean() > 1.3 * np.abs(np.diff(clean, axis=1)).mean()
+    assert raw.mean() == pytest.approx(clean.mean(), rel=0.05)
+
+
+def test_light_is_kept_when_the_camera_moves_and_source_by_source(room: Path) -> None:
+    """Bounced light kept for the room serves another view; a moved lamp loses only its own."""
+    bench = Bench()
+    bench.show(spec(room, most=3))
+    cache = bench.live._cache()
+    assert cache is not None
+    known = {s: bench.live._light_keys[s] for s in ("sun", "sky", "lamp")}
+    cells = cache.cells
+    assert cells > 300
+    bench.show(spec(room, most=1, lamp_y=1.5))
+    assert bench.live._cache() is cache
+    now = bench.live._light_keys
+    # Its body is part of the scene for the others.
+    assert now["lamp"] != known["lamp"]
+    other = spec(room, most=1)
+    other.view.position = (0.5, 3.4, 1.5)
+    bench.show(other)
+    assert bench.live._light_keys == known
+    assert cache.rounds(known["sun"], bench.live._guide_key()) > 0
+
+
+def test_traced_and_kept_light_agree(room: Path) -> None:
+    """Both ways show the same brightness; choosing the other starts new films."""
+    bench = Bench()
+    bench.show(spec(room, most=16))
+    kept = bench.pixels()
+    bench.show(spec(room, most=16, bounced="traced"))
+    assert bench.live._cache() is None
+    assert bench.pixels().mean() == pytest.approx(kept.mean(), rel=0.02)
 
 
 def test_amount_level_and_exposure_keep_every_film(room: Path) -> None:

@@ -22,7 +22,7 @@ from westlight.core.analysis import (
     sun_grid,
 )
 from westlight.core.colour import AP1_LUMINANCE, white_of
-from westlight.core.finish import block_mean, starting_grade
+from westlight.core.finish import block_mean, develop, starting_curve, starting_grade
 from westlight.core.finish.grade import MIDDLE_GREY
 from westlight.core.finish.start import Mood
 from westlight.core.photometry import saturation_luminance
@@ -92,6 +92,18 @@ class Answering(Showing):
         )
         names = ("contrast", "shadows", "compression", "compression_start", "saturation")
         return {name: getattr(made, name) for name in names}
+
+    def starting_curve(self) -> dict[str, Any]:
+        """Points of a curve for the present picture as it is shown without curves."""
+        picture, scale = self._mixture()
+        e, finish = self.spec.exposure, self.spec.finish
+        straight = finish.model_copy(update={"grade": finish.grade.model_copy(
+            update={"curve": [], "red": [], "green": [], "blue": []})})  # fmt: skip
+        made = finish_of(
+            straight, e.tone, view_of(self.spec.view, *reversed(self.size(scale))).horizon()
+        )
+        shown = develop(picture, ev_of(e), e.kelvin, e.tint, made, self._finish_passes(made, scale))
+        return {"points": [list(p) for p in starting_curve(shown.pixels)]}
 
     def pattern(self, step_deg: float, picked: list[tuple[float, float]]) -> dict[str, Any]:
         """Every sun position about ``step_deg`` apart, scored for this view."""
@@ -254,20 +266,18 @@ class Answering(Showing):
         shining = [
             (i, s) for i, s in enumerate(self.spec.sources) if s.counts and self._can_shine(s)
         ]
-        films = [(s, self.films.get(self._key(s, self.spec.bounces), 1)) for _, s in shining]
-        guide = self.films.guides.get((self._guide_key(), 1))
-        if self.assembled is None or guide is None or guide.albedo is None or guide.normal is None:
+        guide, halves = self.films.guides.get((self._guide_key(), 1)), self._halves()
+        if self.assembled is None or guide is None or halves is None:
             return nothing
-        halves, weight, passes = np.zeros((2, *self.size(1)), np.float32), 0.0, 0.0
-        for s, film in films:
-            if film is None or film.passes < 2:
-                return nothing
-            gain = np.float32(self.gains[s.id] @ AP1_LUMINANCE)
-            halves += np.stack(film.accumulator.halves()) * gain
-            seen = self._visible_noise(s, film) ** 2
-            weight, passes = weight + seen, passes + seen * film.passes
+        if guide.albedo is None or guide.normal is None:
+            return nothing
+        weight = passes = 0.0
+        for _, s in shining:
+            film = self._full(s)
+            seen = 0.0 if film is None else self._visible_noise(s, film) ** 2
+            weight, passes = weight + seen, passes + seen * (film.passes if film else 0)
         passes /= max(weight, 1e-12)
-        left = noise_left(self.denoise, (halves[0], halves[1]), guide.albedo, guide.normal)
+        left = noise_left(self.denoise, halves, guide.albedo, guide.normal)
         wanted = max(4, int(np.ceil(passes * (left / noise) ** (1 / USUAL_FALL))))
         height, width = self.size(4)
         view = view_of(self.spec.view, width, height)

@@ -37,6 +37,11 @@ class Film:
             self.reduced[factor] = block_mean(self.clean, factor)
         return self.reduced[factor]
 
+    def raw(self, factor: int) -> F4:
+        """The picture before denoising, reduced by a whole factor."""
+        mean = self.accumulator.mean()
+        return mean if factor == 1 else block_mean(mean, factor)
+
     def keep(self, clean: F4) -> None:
         """Take a new denoised picture."""
         self.clean, self.clean_samples, self.reduced = clean, self.passes, {}

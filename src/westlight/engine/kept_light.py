@@ -1,6 +1,6 @@
 """The light of a finished still, kept so that it can be mixed and finished again without rendering.
 
-One EXR in half floats: a contribution per source as it was rendered, the passes a finish needs, and
+One EXR, in half floats where they reach: a contribution per source as it was rendered, the passes a finish needs, and
 in its recipe what each contribution depends on. Levels, colours, exposure, white point and finish can
 change later; what would need new rays cannot, and is named.
 """
@@ -17,13 +17,14 @@ from pydantic import Field
 from westlight.core.errors import PictureFileError, WestlightError
 from westlight.core.files import read_layers, read_recipe, write_exr
 from westlight.core.transport.film import F4, Film
+from westlight.core.transport.render import Window
 
 from .spec import PictureSpec, Settings
 from .translate import own_keys, scene_key
 
 #: Passes of the guide that denoising and the finish use.
-GUIDES = ("albedo", "normal", "depth", "alpha", "outside")
-#: Half floats end here; a sun's disc is held below it.
+GUIDES = ("albedo", "normal", "depth", "alpha", "outside", "diffuse")
+#: Half floats end here.
 _MOST = 65504.0
 
 
@@ -35,6 +36,8 @@ class KeptSource(Settings):
     layer: str
     key: str
     gain: tuple[float, float, float]
+    #: Passes it was made of, to weigh further ones by.
+    passes: float = 8.0
 
 
 class KeptRecipe(Settings):
@@ -90,12 +93,37 @@ def keep_light(
         layer = f"light {i + 1}"
         gain = tuple(float(g) for g in film.gains[name])
         sources.append(KeptSource(id=ids[name], name=name, layer=layer, gain=gain,
-                                  key=keys[ids[name]]))  # fmt: skip
+                                  key=keys[ids[name]],
+                                  passes=film.accumulators[name].samples))  # fmt: skip
         layers[layer] = film.contribution(name)
     layers |= {name: film.output_pass(name) for name in GUIDES} | dict(extra)
     recipe = KeptRecipe(spec=spec, scene=scene_key(spec), sources=sources)
-    write_exr(file, film.beauty, {n: np.clip(a, -_MOST, _MOST) for n, a in layers.items()},
-              recipe.model_dump_json())  # fmt: skip
+    _write(file, recipe, film.beauty, layers)
+
+
+def _write(file: Path, recipe: KeptRecipe, beauty: F4, layers: Mapping[str, F4]) -> None:
+    # A sun's disc that is seen lies far beyond half floats; such a picture is kept in whole ones.
+    half = max(float(np.abs(a).max(initial=0)) for a in layers.values()) <= _MOST
+    write_exr(file, beauty, layers, recipe.model_dump_json(), half)
+
+
+def keep_again(file: Path, light: KeptLight) -> None:
+    """Write a kept light that has been added to."""
+    layers = {n: a for n, a in light.layers.items() if n}
+    _write(file, light.recipe, light.beauty, layers)
+
+
+def add_passes(light: KeptLight, film: Film, window: Window) -> None:
+    """Add what was rendered of a window to a kept light, each by its passes; gains are the same."""
+    rows, columns = slice(window.row0, window.row1), slice(window.column0, window.column1)
+    whole = window.row1 - window.row0, window.column1 - window.column0
+    for name, acc in film.accumulators.items():
+        source = next(s for s in light.recipe.sources if s.name == name)
+        part = light.layers[source.layer][rows, columns]
+        before, now = np.float32(source.passes), np.float32(acc.samples)
+        part += (film.contribution(name) - part) * (now / (before + now))
+        if whole == light.layers[source.layer].shape[:2]:
+            source.passes += acc.samples
 
 
 def read_light(file: Path) -> KeptLight:

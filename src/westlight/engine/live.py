@@ -10,14 +10,15 @@ from __future__ import annotations
 
 import time
 from collections import deque
-from concurrent.futures import Future, ThreadPoolExecutor, wait
+from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
 from westlight.core.errors import WestlightError
 from westlight.core.transport.assemble import Assembled
-from westlight.core.transport.denoise import Denoiser
+from westlight.core.transport.denoise import Denoiser, noise_left
 from westlight.core.transport.film import F4
 from westlight.core.transport.render import (
     PassRun,
@@ -33,12 +34,13 @@ from .state import FIRST_BOUNCES, Send
 from .translate import (
     CALM,
     film_keys,
+    light_keys,
     matte_of,
     view_of,
 )
 
 #: Samples at scale 2 before the full size is begun.
-HALF_SIZE_SAMPLES = 4
+HALF_SIZE_SAMPLES = 1
 #: A film is denoised again when it has this many times the samples of the last time: often enough
 #: to see progress, seldom enough that denoising stays a small share of the work.
 CLEAN_AGAIN = 3
@@ -48,10 +50,15 @@ OPENNESS_SAMPLES = 6
 MATTE_SAMPLES = 8
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
+#: Passes of the full size before the little pictures of what is switched off.
+FIRST_SHARP = 1
 #: Samples every source gets at full size before their noise decides who gets more.
-FIRST_FULL = 4
+FIRST_FULL = 3
 #: Seconds between two rounds of all little pictures while levels or exposure are dragged.
 THUMBS_EVERY_S = 0.3
+#: Rounds of reading light into the cache before the first pass of a source in a view, and in all;
+#: those after the first come one for every so many slices of tracing.
+FIRST_ROUNDS, ROUNDS, SLICES_A_ROUND = 3, 72, 3
 #: Seconds of tracing between two looks at the pipe: a fraction of a blink.
 SLICE_S = 0.04
 
@@ -82,13 +89,17 @@ class LivePicture(Answering):
         self._cleaning: tuple[Future[F4], Film, str, int] | None = None
         self._cleaned: set[str] = set()
         self._first: tuple[tuple[str, int, int], F4] | None = None
+        self._slices = 0
         self._surveying: tuple[Future[dict[str, F4]], str] | None = None
+        self._measuring: tuple[Future[float], str] | None = None
+        self._measured = ("", 0)
 
     def apply(self, spec: PictureSpec) -> None:
         """Take a new state; only what its keys say has changed is traced again."""
         before, self.spec = self.spec, spec
         keys_before = self._keys
         self._keys = film_keys(spec, {spec.bounces, FIRST_BOUNCES, 0})
+        self._light_keys = light_keys(spec)
         self._note_moved(before)
         self._load()
         self._assemble()
@@ -108,18 +119,44 @@ class LivePicture(Answering):
             self.show_picture()
             if self.assembled is None:
                 return False
+        if self.assembled is not None:
+            # Paused or not: what is done on the other thread is taken in.
+            self._survey_finish()
+            self._measure_noise()
         if self.assembled is None or self.spec.paused:
             return self._finish_quietly()
         if self._thumbs_dirty and not self.spec.moving and (
             time.monotonic() - self._thumbs_at > THUMBS_EVERY_S
         ):  # fmt: skip
             self.show_thumbs()
-        self._survey_finish()
         if self._cleaning or self._to_clean:
             return self._clean_next()
         if self._run is None and not self._begin_next():
             return self._finish_quietly()
-        self._advance()
+        if not self._read_light():
+            self._advance()
+        return True
+
+    def _read_light(self) -> bool:
+        """Read a round of light into the cache if it is due: some before the first pass of a source,
+        the others beside the passes."""
+        run = self._run
+        assert run is not None
+        assert self.assembled is not None
+        cache = run.passes.cache
+        if cache is None:
+            return False
+        view, keys = self._guide_key(), [self._light_keys[i] for i in run.sources]
+        done = [cache.rounds(k, view) for k in keys]
+        least = min(done, default=ROUNDS)
+        if least >= FIRST_ROUNDS and (least >= ROUNDS or self._slices < SLICES_A_ROUND):
+            return False
+        self._slices = 0
+        behind = [i for i, n in enumerate(done) if n == least]
+        cache.read(
+            self.assembled, run.passes.view, [run.passes.active[i] for i in behind],
+            [keys[i] for i in behind], bounces=self.spec.bounces, seen_from=view,
+        )  # fmt: skip
         return True
 
     def _survey_finish(self) -> None:
@@ -155,8 +192,11 @@ class LivePicture(Answering):
         return made
 
     def _finish_quietly(self) -> bool:
-        if self._surveying is not None:
-            wait([self._surveying[0]], timeout=0.02)
+        jobs: list[Future[Any]] = [
+            j[0] for j in (self._surveying, self._measuring) if j is not None
+        ]
+        if jobs:
+            wait(jobs, timeout=0.02, return_when=FIRST_COMPLETED)
             return True
         if self._thumbs_dirty and not self.spec.moving:
             self.show_thumbs()
@@ -190,10 +230,11 @@ class LivePicture(Answering):
         bounces, most = self.spec.bounces, self.spec.max_samples
         missing = [i for i in counting if not self._has_bounced(self.spec.sources[i])]
         if missing:
-            return self._begin(missing, 2, FIRST_BOUNCES)
+            return self._begin(missing, 2, FIRST_BOUNCES if self._cache() is None else bounces)
         # Sources switched off need no full size: their little picture on the strip is fine.
-        for rows, scale, limit in ((counting, 2, HALF_SIZE_SAMPLES), (silent, 4, 4)):
-            behind = self._at(rows, scale, bounces, limit)
+        first = (counting, 2, HALF_SIZE_SAMPLES), (counting, 1, FIRST_SHARP), (silent, 4, 4)
+        for rows, scale, limit in first:
+            behind = self._at(rows, scale, bounces, min(limit, most))
             if behind:
                 return self._begin(behind, scale, bounces)
         if time.monotonic() - self._started > self.spec.max_seconds:
@@ -226,7 +267,7 @@ class LivePicture(Answering):
             i: self._visible_noise(self.spec.sources[i], f)
             for i, f in films.items() if f is not None and f.passes < self.spec.max_samples
         }  # fmt: skip
-        if sum(v**2 for v in visible.values()) ** 0.5 <= self.spec.target_noise:
+        if not visible or self._noise_seen(1) <= self.spec.target_noise:
             return []
         worst = max(visible, key=lambda i: visible[i])
         age = {i: f.passes for i, f in films.items() if f is not None}
@@ -256,13 +297,15 @@ class LivePicture(Answering):
         keys = [self._key(self.spec.sources[i], bounces) for i in rows]
         films = [self.films.film(key, scale, height, width) for key in keys]
         guide = self.films.guide(self._guide_key(), scale, height, width)
+        names = [self.spec.sources[i].id for i in rows]
+        cache = self._cache() if bounces > 0 else None
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,
             [f.accumulator for f in films], guide.film, upto=min((f.passes for f in films), default=guide.film.passes) + 1,
             bounces=bounces, calm=CALM, guide_passes=GUIDE_PASSES,
-            kept=self._kept(rows, scale, bounces, films, guide),
+            kept=self._kept(rows, scale, bounces, films, guide), cache=cache,
+            cache_keys=[self._light_keys[i] for i in names],
         )  # fmt: skip
-        names = [self.spec.sources[i].id for i in rows]
         self._run = _Run(passes, keys, names, scale, bounces, films, guide)
         return True
 
@@ -289,6 +332,7 @@ class LivePicture(Answering):
         run = self._run
         assert run is not None
         # A small picture under the hand is traced in one go.
+        self._slices += 1
         if not run.passes.advance(None if run.bounces == 0 and self.spec.moving else SLICE_S):
             return
         self._run = None
@@ -326,6 +370,28 @@ class LivePicture(Answering):
     def _take_clean(self, film: Film, picture: F4, name: str, scale: int) -> None:
         film.keep(picture)
         self._last[(name, scale)] = film
+
+    def _measure_noise(self) -> None:
+        """Find out what denoising leaves of the noise, on the denoiser's thread."""
+        if self._measuring is not None and self._measuring[0].done():
+            job, key = self._measuring
+            self._left, self._measuring, self._dirty = (key, job.result()), None, True
+        films = [self._full(s) for s in self._counting]
+        if self._measuring is not None or self.spec.moving or not self.spec.denoise:
+            return
+        # As often as the films are denoised, and only when all of them are.
+        if any(f is None or f.passes < 2 for f in films):
+            return
+        age = max((f.clean_samples for f in films if f is not None), default=0)
+        guide = self.films.guides.get((self._guide_key(), 1))
+        if age < 2 or (self._mix_key(), age) == self._measured or guide is None:
+            return
+        halves = self._halves()
+        if halves is None or guide.albedo is None or guide.normal is None:
+            return
+        self._measured = (self._mix_key(), age)
+        job = self._pool.submit(noise_left, self.denoise, halves, guide.albedo, guide.normal)
+        self._measuring = (job, self._mix_key())
 
     def _after_cleaning(self, names: set[str]) -> None:
         self.show_picture()

@@ -13,6 +13,7 @@ from .spec import PictureSpec
 
 #: What can be asked of the present picture, and the method that knows.
 ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade",
+           "starting_curve": "starting_curve",
            "pattern": "pattern", "aim": "aim", "neutral": "neutral", "proof": "proof",
            "openings": "openings", "opening_between": "opening_between",
            "fixture_doubts": "fixture_doubts", "leaks": "leaks", "balance": "balance",

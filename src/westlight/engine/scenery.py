@@ -160,11 +160,15 @@ class Scenery:
         made = survey(assembled, view, {kinds[p.of] for p in parts}, samples, seed)
         out = {}
         for p in parts:
-            names = [m.name for m in self.build.materials] if p.of == "material" else [
-                part.name for part in self.parts]  # fmt: skip
+            names = self.names_of(kinds[p.of])
             rows = {i + 1 for i, name in enumerate(names) if name == p.what}
             out[matte_of(p)] = coverage_of(made[kinds[p.of]], rows)
         return out
+
+    def names_of(self, kind: str) -> list[str]:
+        """Names of the rows that mattes of "objects" or "materials" number."""
+        things = self.build.materials if kind == "materials" else self.parts
+        return [t.name or kind[:-1] for t in things]
 
 
 def _sources_of(

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import time
 from dataclasses import asdict, replace
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from PIL import Image
@@ -16,10 +16,12 @@ from westlight.core.finish import (
     Finish,
     Shown,
     baked,
+    beyond_srgb,
     burning_light,
     develop,
     legend,
     luminance_colours,
+    marked,
     metered_ev,
     outlined,
     response,
@@ -32,7 +34,7 @@ from westlight.core.finish.response import BRIGHTEST, DARKEST
 from westlight.core.photometry import saturation_luminance, shutter_for_ev
 from westlight.core.transport.film import F4
 
-from .spec import SkySettings
+from .spec import MoonSettings, SkySettings, SunSettings
 from .state import Draft, LiveState
 from .translate import (
     ev_of,
@@ -50,17 +52,19 @@ class Showing(LiveState):
         """Scene-linear picture of all sources that count, and its scale."""
         if self._draft is not None:
             # It stays when the hand lets go, until every source has light in the new view.
-            counting = [s for s in self.spec.sources if s.counts and self._can_shine(s)]
-            if self.spec.moving or any(self._best_fresh(s) is None for s in counting):
+            if self.spec.moving or any(self._best_fresh(s) is None for s in self._counting):
                 return self._drafted(self._draft)
             self._draft = None
         found = [
-            (best, self.gains[s.id]) for s in self.spec.sources
-            if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
+            (best, self.gains[s.id]) for s in self._counting if (best := self._best(s)) is not None
         ]  # fmt: skip
         coarse = max((scale for (_, scale), _ in found), default=4)
         height, width = self.size(coarse)
-        pictures = [film.at(coarse // scale) for (film, scale), _ in found]
+        raw = self.spec.reading == "raw"
+        pictures = [
+            film.raw(coarse // scale) if raw else film.at(coarse // scale)
+            for (film, scale), _ in found
+        ]
         if any(p.shape[:2] != (height, width) for p in pictures):
             pictures = [p[:height, :width] for p in pictures]
         if not found:
@@ -102,6 +106,10 @@ class Showing(LiveState):
         if self.spec.find is not None:
             return self._found(self.spec.find, picture, scale)
         shown = develop(picture, ev, e.kelvin, e.tint, finish, passes, dither=settled)
+        if self.spec.reading == "gamut":
+            wide = develop(picture, ev, e.kelvin, e.tint, finish, passes, "Display P3").pixels
+            self._beyond = beyond_srgb(wide)
+            return replace(shown, pixels=marked(shown.pixels, self._beyond))
         if self.spec.reading == "burnt":
             return replace(shown, pixels=striped(shown.pixels))
         if self.spec.reading == "luminance":
@@ -127,11 +135,11 @@ class Showing(LiveState):
     def _finish_passes(self, finish: Finish, scale: int) -> dict[str, F4]:
         """Output passes the finish asks for, as far as they are there."""
         passes: dict[str, F4] = {}
-        if finish.haze.per_metre or finish.backdrop.path is not None:
+        if finish.haze.per_metre or finish.backdrop.path is not None or finish.occlusion.amount:
             guides = (self.films.guides.get((self._guide_key(), s)) for s in (scale, 1, 2, 4))
             film = next((g.film for g in guides if g is not None and g.film.passes > 0), None)
             if film is not None:
-                passes |= {n: film.output_pass(n) for n in ("depth", "alpha", "outside")}
+                passes |= {n: film.output_pass(n) for n in ("depth", "alpha", "outside", "diffuse")}
         # Those of another view would lie over this one as a ghost.
         if self._surveyed is not None and self._surveyed[0].startswith(self._guide_key()):
             passes |= self._surveyed[1]
@@ -147,11 +155,7 @@ class Showing(LiveState):
             Image.fromarray(shown.pixels).save(file, "PNG", compress_level=1)
         else:
             Image.fromarray(shown.pixels).save(file, "JPEG", quality=90)
-        counted = [
-            (s, self.films.get(self._key(s, self.spec.bounces), scale))
-            for s in self.spec.sources if s.counts and self._can_shine(s)
-        ]  # fmt: skip
-        noise = sum(self._visible_noise(s, f) ** 2 for s, f in counted if f is not None) ** 0.5
+        films = [self.films.get(self._key(s, self.spec.bounces), scale) for s in self._counting]
         self.send(
             {
                 "kind": "frame",
@@ -159,8 +163,8 @@ class Showing(LiveState):
                 "width": shown.pixels.shape[1],
                 "height": shown.pixels.shape[0],
                 "scale": scale,
-                "passes": min((0 if f is None else f.clean_samples for _, f in counted), default=0),
-                "noise": round(noise, 4),
+                "passes": max((0 if f is None else f.clean_samples for f in films), default=0),
+                "noise": round(self._noise_seen(scale), 4),
                 "seconds": round(time.monotonic() - self._started, 1),
                 "milliseconds": round((time.perf_counter() - begun) * 1e3, 1),
                 "settled": settled,
@@ -176,6 +180,9 @@ class Showing(LiveState):
                 else len(self.assembled.arrays.portal_floats),
                 "tone": self._tone(picture),
                 "noisy": self._noise_by_source(),
+                "beyond": round(float(self._beyond.mean()), 4)
+                if self.spec.reading == "gamut"
+                else None,
                 "legend": [asdict(b) for b in legend(ev_of(self.spec.exposure))]
                 if self.spec.reading == "luminance"
                 else [],
@@ -203,7 +210,12 @@ class Showing(LiveState):
                 continue
             share = float(film.mean @ (self.gains[s.id] * AP1_LUMINANCE)) / whole
             direct, bounced = film.noise_parts
-            words = remedy(s.name, isinstance(s.settings, SkySettings), direct, bounced,
+            kind: Literal["sky", "sun", "lamp"] = "lamp"
+            if isinstance(s.settings, SkySettings):
+                kind = "sky"
+            elif isinstance(s.settings, SunSettings | MoonSettings):
+                kind = "sun"
+            words = remedy(s.name, kind, direct, bounced,
                            self.spec.portals or self.spec.closed)  # fmt: skip
             out.append({"source": s.id, "noise": round(film.noise * share, 4),
                         "direct": round(direct * share, 4), "bounced": round(bounced * share, 4), "remedy": words})  # fmt: skip

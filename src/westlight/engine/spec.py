@@ -268,6 +268,8 @@ class BackdropSettings(Settings):
     blur: Share = 0.0
     mirror: bool = False
     match: Share = 0.0
+    #: Barrel (below 0) or cushion (above) of the lens it was taken with, taken out again.
+    distortion: Annotated[float, Field(ge=-0.3, le=0.3)] = 0.0
 
 
 class PartGradeSettings(Settings):
@@ -275,6 +277,8 @@ class PartGradeSettings(Settings):
 
     of: Literal["part", "material"]
     what: str
+    #: What the artist calls it; empty for the name of the part.
+    name: Annotated[str, Field(max_length=80)] = ""
     stops: Annotated[float, Field(ge=-6, le=6)] = 0.0
     contrast: Annotated[float, Field(ge=0.2, le=3)] = 1.0
     saturation: Annotated[float, Field(ge=0, le=2)] = 1.0
@@ -395,6 +399,9 @@ class ModelSpec(Settings):
     edits: ModelEdits = Field(default_factory=ModelEdits)
 
 
+Bounced = Literal["kept", "traced"]
+
+
 class PictureSpec(Settings):
     """Everything a picture depends on. ``moving`` while a hand drags the sun or a source."""
 
@@ -409,9 +416,12 @@ class PictureSpec(Settings):
     closed: bool = False
     air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
     bounces: Annotated[int, Field(ge=0, le=64)] = 6
+    #: Bounced light from the light cache, averaged over small cells, or path by path.
+    bounced: Bounced = "kept"
     denoise: bool = True
-    #: How the picture is read: as it is, burnt and black striped, luminance in false colour.
-    reading: Literal["plain", "burnt", "luminance"] = "plain"
+    #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in
+    #: false colour, or with what lies beyond an sRGB screen marked.
+    reading: Literal["plain", "raw", "burnt", "luminance", "gamut"] = "plain"
     #: Only this source, exposed by itself, with its reach outlined.
     find: str | None = None
     moving: bool = False

@@ -13,6 +13,7 @@ from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.finish import Mixture
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled
+from westlight.core.transport.cache import LightCache
 from westlight.core.transport.film import F4
 from westlight.core.warm import hazy_kernel_is_cached
 
@@ -27,7 +28,8 @@ from .translate import (
 )
 
 Send = Callable[[dict[str, Any], bytes], None]
-#: Bounces of the very first picture after a change: enough to look right, quick to trace.
+#: Bounces of the very first picture after a change where no light is kept: enough to look right,
+#: quick to trace.
 FIRST_BOUNCES = 2
 #: Sources traced under a moving camera, and the reflectance its even light is reckoned with.
 DRAFT_SOURCES = 2
@@ -68,6 +70,13 @@ class LiveState:
         self._draft: Draft | None = None
         self._sources: dict[str, tuple[str, Source]] = {}
         self._mix = Mixture()
+        #: Where the picture lies beyond an sRGB screen, while that is marked.
+        self._beyond: np.ndarray = np.zeros((1, 1), bool)
+        #: Noise that denoising leaves, with the key of the mix it was measured for.
+        self._left: tuple[str, float] | None = None
+        #: Light kept on the surfaces of the room, with the key of the scene it is for.
+        self._kept_light: tuple[str, LightCache] | None = None
+        self._light_keys: dict[str, str] = {}
         #: Occlusion and mattes of the view, with the key they were made for.
         self._surveyed: tuple[str, dict[str, F4]] | None = None
 
@@ -171,6 +180,17 @@ class LiveState:
         """Height and width at a scale."""
         return self.spec.height_px // scale, self.spec.width_px // scale // 4 * 4
 
+    def _cache(self) -> LightCache | None:
+        """The light cache of the scene as it stands; None where every path is traced to its end."""
+        # In haze light comes from the air as well, which no surface keeps.
+        if self.spec.bounced != "kept" or any(h.on for h in self.spec.air):
+            return None
+        room = max(32, 2 * len(self.spec.sources))
+        key = f"{scene_key(self.spec)}{room}"
+        if self._kept_light is None or self._kept_light[0] != key:
+            self._kept_light = (key, LightCache(room))
+        return self._kept_light[1]
+
     def _can_shine(self, source: SourceSpec) -> bool:
         return float(self.gains[source.id].max()) > 0.0
 
@@ -184,6 +204,41 @@ class LiveState:
             return 1.0
         part = float(film.mean @ (self.gains[source.id] * AP1_LUMINANCE))
         return film.noise * part / max(self._mean_luminance(), 1e-9)
+
+    def _full(self, source: SourceSpec) -> Film | None:
+        """The film of a source at full size with all bounces."""
+        return self.films.get(self._key(source, self.spec.bounces), 1)
+
+    @property
+    def _counting(self) -> list[SourceSpec]:
+        """Sources the picture is mixed of."""
+        return [s for s in self.spec.sources if s.counts and self._can_shine(s)]
+
+    def _halves(self) -> tuple[F4, F4] | None:
+        """Luminance of the mix from even and from odd passes at full size; None before there are both."""
+        even, odd = np.zeros((2, *self.size(1)), np.float32)
+        for s in self._counting:
+            film = self._full(s)
+            if film is None or film.passes < 2:
+                return None
+            gain = np.float32(self.gains[s.id] @ AP1_LUMINANCE)
+            a, b = film.accumulator.halves()
+            even, odd = even + a * gain, odd + b * gain
+        return even, odd
+
+    def _mix_key(self) -> str:
+        """Key of the films the picture is mixed of."""
+        return "|".join(self._key(s, self.spec.bounces) for s in self._counting)
+
+    def _noise_seen(self, scale: int) -> float:
+        """Noise of the picture as it is shown: what denoising left when it was last measured for it,
+        before that the noise of its films."""
+        if scale == 1 and self._left is not None and self._left[0] == self._mix_key():
+            return self._left[1]
+        films = [
+            (s, self.films.get(self._key(s, self.spec.bounces), scale)) for s in self._counting
+        ]
+        return sum(self._visible_noise(s, f) ** 2 for s, f in films if f is not None) ** 0.5
 
     def _mean_luminance(self) -> float:
         total = 0.0

@@ -8,34 +8,42 @@ to the same picture bit for bit: a pass is the same whoever traces it.
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import json
 import os
+import shutil
 import signal
 import sys
 import time
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any
 
 import numpy as np
 from pydantic import Field
 
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
+from westlight.core.files import IdMatte, write_jpeg
+from westlight.core.finish import Backdrop, block_mean, develop
+from westlight.core.transport import layout as L
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.denoise import Denoiser, noise_left
-from westlight.core.transport.film import F4, Accumulator, Film, GuideFilm
-from westlight.core.transport.render import PassRun
+from westlight.core.transport.film import BAND_ROWS, F4, Accumulator, Film, GuideFilm
+from westlight.core.transport.render import Window
 from westlight.core.transport.survey import APART, SURVEYED, survey
 
-from .kept_light import keep_light, mix_again, read_light
+from .cluster import Workers
+from .gathered import keep, read_unit, restore, write_unit
+from .kept_light import add_passes, keep_again, keep_light, mix_again, read_light
+from .package import Package
 from .scenery import Scenery, gains_of, scenery_of
-from .still_files import Recipe, write_files
-from .translate import CALM, matte_of, view_of
+from .still_files import MATTES, Recipe, sums_differ, write_files
+from .translate import ev_of, finish_of, matte_of, view_of
+from .units import Stage, Traced, Tracing, add, keep_stage, units_of
 
-#: What a film is made of, as it is kept on disk.
-FILM_ARRAYS = ("light", "bounced", "odd", "removed", "counts", "apart")
 #: Rays from each pixel for passes that are no light.
 SURVEY_SAMPLES = 32
 #: Seconds between two writings of what has been gathered.
@@ -43,8 +51,16 @@ KEEP_EVERY_S = 20.0
 #: Passes every source gets before its noise decides whether it gets more, and how much of the
 #: most useful one's effect a source must promise to get another.
 FIRST_PASSES, WORTH = 4, 0.15
+#: File and width of the picture that is shown while a still is rendered.
+PREVIEW, PREVIEW_WIDTH = "preview.jpg", 320
+#: Layers of mattes with names.
+_MATTE_LAYERS = {"objects": "CryptoObject", "materials": "CryptoMaterial"}
+FULL = "The disk is full. Free some space (Handover › Storage), then resume: what was gathered is kept."
 #: Power of time by which the noise of a denoised interior was seen to fall.
 USUAL_FALL = 0.28
+
+
+Share = Annotated[float, Field(ge=0, le=1)]
 
 
 class StillOrder(Recipe):
@@ -56,6 +72,24 @@ class StillOrder(Recipe):
     seed: int = 1
     #: Whether the light of each source is kept, to be mixed and finished again.
     keep: bool = True
+    #: Kept light of an earlier still that this adds to: in a region (left, top, right, bottom, 0…1), and
+    #: of some sources, by id; all of it without them.
+    onto: str | None = None
+    region: tuple[Share, Share, Share, Share] | None = None
+    only: list[str] = Field(default_factory=list)
+
+
+def window_of(region: tuple[float, float, float, float] | None, height: int, width: int) -> Window:
+    """Pixels of a region, its rows widened to whole bands; all of a picture without one."""
+    if region is None:
+        return Window(0, height, 0, width)
+    left, top, right, bottom = region
+    row0 = int(top * height) // BAND_ROWS * BAND_ROWS
+    row1 = min(-(-int(np.ceil(bottom * height)) // BAND_ROWS) * BAND_ROWS, height)
+    column0, column1 = int(left * width), int(np.ceil(right * width))
+    if column1 - column0 < 8 or row1 - row0 < BAND_ROWS:
+        raise WestlightError("This region is too small: draw it at least 8 pixels wide and high.")
+    return Window(row0, row1, column0, column1)
 
 
 class MixOrder(Recipe):
@@ -75,20 +109,41 @@ class StillRun:
         lit = self.scenery.lit(spec)
         self.shining, self.assembled = lit.shining, lit.assembled
         self.view = view_of(spec.view, spec.width_px, spec.height_px)
-        size = (spec.height_px, spec.width_px)
         names = _distinct([lit.chosen[i].name for i in self.shining])
         self.ids = {n: lit.chosen[i].id for n, i in zip(names, self.shining, strict=True)}
-        apart = not APART.isdisjoint(order.passes)
+        #: Rows of the shining sources that are traced, in the order of the film.
+        self.traced = [
+            k
+            for k, i in enumerate(self.shining)
+            if not order.only or lit.chosen[i].id in order.only
+        ]
+        names = [names[k] for k in self.traced]
+        self.base = read_light(Path(order.onto)) if order.onto else None
+        self.window = window_of(order.region, spec.height_px, spec.width_px)
+        w = self.window
+        size = (w.row1 - w.row0, w.column1 - w.column0)
+        self.apart = not APART.isdisjoint(order.passes)
         self.film = Film(
-            {name: Accumulator.empty(*size, apart=apart) for name in names},
-            {name: lit.gains[i] for name, i in zip(names, self.shining, strict=True)},
+            {name: Accumulator.empty(*size, apart=self.apart) for name in names},
+            {n: lit.gains[self.shining[k]] for n, k in zip(names, self.traced, strict=True)},
             GuideFilm.empty(*size),
         )  # fmt: skip
         self.denoiser = Denoiser()
         self.kept = Path(order.folder) / "gathered.npz"
+        self.units = Path(order.folder) / "units"
+        #: Units whose sums are in the film but not yet in the file of what was gathered.
+        self.done: list[str] = []
+        self.kept_at = time.monotonic()
         self.plan = list(range(len(names)))
-        self.of = hashlib.blake2b(f"{spec.model_dump_json()}{order.seed}".encode()).hexdigest()
+        self.of = hashlib.blake2b(
+            f"{spec.model_dump_json()}{order.seed}{order.region}{order.only}{L.GUIDE_CHANNELS}".encode()
+        ).hexdigest()
         self.seconds = restore(self.kept, self.film, self.plan, self.of)
+        stamp = self.units / "of"
+        if not stamp.is_file() or stamp.read_text() != self.of:
+            shutil.rmtree(self.units, ignore_errors=True)
+            self.units.mkdir(parents=True)
+            stamp.write_text(self.of)
         self._stopped = False
 
     def stop(self, *_: Any) -> None:
@@ -98,48 +153,138 @@ class StillRun:
     def render(self) -> dict[str, str] | None:
         """Trace until a limit is met and write the files; None when it was stopped before."""
         order = self.order
-        begun = time.monotonic() - self.seconds
-        kept_at = time.monotonic()
+        self.begun = time.monotonic() - self.seconds
         noise = self._noise() if self._leading >= 2 else 1.0
         measured = self._leading
         self.curve: list[tuple[float, float]] = []
-        while self.film.accumulators and self._leading < order.samples:
-            films = [list(self.film.accumulators.values())[i] for i in self.plan]
-            n = min(f.samples for f in films)
-            run = PassRun(self.assembled, self.view, [self.shining[i] for i in self.plan], films,
-                          self.film.guide, upto=min(n + 2 - n % 2, order.samples), seed=order.seed,
-                          bounces=order.spec.bounces, calm=CALM)  # fmt: skip
-            while not run.advance(0.5):
-                seconds = time.monotonic() - begun
-                share = _share(order, self._leading, noise, seconds, self.curve)
-                self.report(_progress(share, self._leading, noise, seconds, self.curve))
-                if self._stopped:
-                    self._keep(seconds)
+        with self._workers() as workers:
+            while self.film.accumulators and self._leading < order.samples:
+                if not self._round(workers, noise):
                     return None
-                if time.monotonic() - kept_at > KEEP_EVERY_S:
-                    self._keep(seconds)
-                    kept_at = time.monotonic()
-            if self._leading >= 1.2 * measured:
-                noise, measured = self._noise(), self._leading
-                self.curve.append((round(time.monotonic() - begun, 1), round(noise, 4)))
-            self.plan = self._worth_more()
-            seconds = time.monotonic() - begun
-            share = _share(order, self._leading, noise, seconds, self.curve)
-            self.report(_progress(share, self._leading, noise, seconds, self.curve))
-            if seconds > order.seconds or (self._leading >= FIRST_PASSES and noise <= order.noise):
-                break
-            if self._stopped:
-                self._keep(seconds)
-                return None
+                if self._leading >= 1.2 * measured:
+                    noise, measured = self._noise(), self._leading
+                    self._show()
+                    self.curve.append((round(self._elapsed, 1), round(noise, 4)))
+                self.plan = self._worth_more()
+                self._report(noise)
+                enough = self._leading >= FIRST_PASSES and noise <= order.noise
+                if self._elapsed > order.seconds or enough:
+                    break
+                if self._stopped:
+                    self._keep(self._elapsed)
+                    return None
         self.report({"kind": "progress", "share": 0.99, "text": "Writing the files"})
-        extra = self._extra()
-        files = write_files(order, self.film, extra)
-        if order.keep:
-            light = Path(order.folder) / f"{order.stem}.light.exr"
-            keep_light(light, order.spec, self.ids, self.film, extra)
+        return self._written()
+
+    def _show(self) -> None:
+        """Write a small picture of what has been gathered, to be looked at meanwhile."""
+        spec, e = self.order.spec, self.order.spec.exposure
+        factor = max(1, self.film.guide.sums.shape[1] // PREVIEW_WIDTH)
+        small = block_mean(np.ascontiguousarray(self.film.beauty), factor)
+        finish = finish_of(spec.finish, e.tone)
+        # Backdrop, parts and occlusion wait for the end: they need passes that are made then.
+        plain = replace(finish, backdrop=Backdrop(), parts=())
+        shown = develop(small, ev_of(e), e.kelvin, e.tint, plain)
+        write_jpeg(Path(self.order.folder) / PREVIEW, shown.pixels)
+
+    def _workers(self) -> Workers:
+        """Who traces: this process, or the workers of a scheduler."""
+        spec, address = self.order.spec, os.environ.get("WESTLIGHT_SCHEDULER") or None
+        stage = Stage(self.assembled, self.view, self.shining, spec)
+        if address is None:
+            keep_stage(self.of, stage)
+            return Workers(lambda: Package.of(spec), self.of, None, self._tell)
+        package = Package.of(spec)
+        return Workers(lambda: package, package.key, address, self._tell)
+
+    def _round(self, workers: Workers, noise: float) -> bool:
+        """Some more passes of the sources in the plan; False when stopped before the end."""
+        order = self.order
+        films = list(self.film.accumulators.values())
+        n = min(films[i].samples for i in self.plan)
+        count = min(self._passes_of_round(n), order.samples - n)
+        young = [i for i in self.plan if films[i].samples == n]
+        rows = [self.traced[i] for i in young]
+        units = units_of(self.window, rows, n, count, self.film.guide.passes == n)
+        traced: dict[int, Traced] = {}
+        for k, unit in enumerate(units):
+            found = read_unit(self.units / f"{unit.name}.npz")
+            if found is not None:
+                traced[k] = found
+        todo = [k for k in range(len(units)) if k not in traced]
+
+        def take(number: int, result: Traced) -> None:
+            write_unit(self.units / f"{units[todo[number]].name}.npz", result)
+            traced[todo[number]] = result
+            part = count * len(traced) / len(units)
+            self._report(noise, n + part, len(workers.good))
+
+        if not workers.run(
+            [units[k] for k in todo], Tracing(order.seed, order.spec.bounces, self.apart), take,
+            lambda: self._stopped,
+        ):  # fmt: skip
+            return False
+        # In the order of their numbers, so that sums have the same bits whoever was first.
+        by_row = dict(zip(self.traced, films, strict=True))
+        for k, unit in enumerate(units):
+            add(traced[k], unit, by_row, self.film.guide, (self.window.row0, self.window.column0))
+        self.done += [unit.name for unit in units]
+        if time.monotonic() - self.kept_at > KEEP_EVERY_S:
+            self._keep(self._elapsed)
+        return True
+
+    def _passes_of_round(self, n: int) -> int:
+        """Passes until the noise is looked at again: more as it falls more slowly, for more workers to share."""
+        wanted = 2 if n < 8 else 4 if n < 32 else 8
+        left = self.order.seconds - self._elapsed
+        one = self._elapsed / max(self._leading, 1)
+        return wanted if self._leading == 0 or wanted * one < left else 2
+
+    @property
+    def _elapsed(self) -> float:
+        return time.monotonic() - self.begun
+
+    def _tell(self, text: str) -> None:
+        self.report({"kind": "progress", "share": 0.0, "text": text})
+
+    def _report(self, noise: float, passes: float | None = None, workers: int = 1) -> None:
+        passes = self._leading if passes is None else passes
+        share = _share(self.order, passes, noise, self._elapsed, self.curve)
+        self.report(_progress(share, int(passes), noise, self._elapsed, self.curve)
+                    | {"workers": workers if os.environ.get("WESTLIGHT_SCHEDULER") else None})  # fmt: skip
+
+    def _written(self) -> dict[str, str]:
+        """Write the files and the kept light; what was gathered is not needed any more."""
+        order = self.order
+        light = Path(order.folder) / f"{order.stem}.light.exr"
+        if self.base is not None:
+            add_passes(self.base, self.film, self.window)
+            kept = [p for p in order.passes if p in self.base.layers]
+            order = order.model_copy(update={"passes": kept})
+            files = write_files(order, self.base, self.base.layers)
+            keep_again(light, self.base)
             files["light"] = str(light)
+        else:
+            extra = self._extra()
+            files = write_files(order, self.film, extra, mattes_of(self.scenery, extra))
+            if order.keep:
+                keep_light(light, order.spec, self.ids, self.film, extra)
+                files["light"] = str(light)
         self.kept.unlink(missing_ok=True)
+        shutil.rmtree(self.units, ignore_errors=True)
         return files
+
+    def sums_differ(self, files: dict[str, str]) -> float | None:
+        """How far the sources of the EXR are from adding up to its beauty; None if they are not in it."""
+        if "exr" not in files or not self.order.sources:
+            return None
+        film = self.film if self.base is None else self.base
+        return sums_differ(Path(files["exr"]), list(film.names))
+
+    @property
+    def passes(self) -> int:
+        """Passes of the source that has most."""
+        return self._leading
 
     @property
     def _leading(self) -> int:
@@ -174,6 +319,9 @@ class StillRun:
 
     def _keep(self, seconds: float) -> None:
         keep(self.kept, self.film, seconds, self.plan, self.of)
+        for name in self.done:
+            (self.units / f"{name}.npz").unlink(missing_ok=True)
+        self.done, self.kept_at = [], time.monotonic()
 
 
 def surveyed(order: Recipe, scenery: Scenery, assembled: Assembled, seed: int = 1) -> dict[str, F4]:
@@ -185,6 +333,13 @@ def surveyed(order: Recipe, scenery: Scenery, assembled: Assembled, seed: int = 
         wanted.add("occlusion")
     made = survey(assembled, view, wanted, SURVEY_SAMPLES, seed, spec.finish.occlusion.radius_m)
     return made | scenery.coverage(assembled, view, spec.finish.parts, SURVEY_SAMPLES, seed)
+
+
+def mattes_of(scenery: Scenery, extra: dict[str, F4]) -> list[IdMatte]:
+    """Mattes with names among surveyed passes, taken out of them."""
+    return [
+        IdMatte(_MATTE_LAYERS[n], scenery.names_of(n), extra.pop(n)) for n in MATTES if n in extra
+    ]
 
 
 def mix(order: MixOrder, report: Any) -> tuple[dict[str, str], list[str]]:
@@ -199,12 +354,14 @@ def mix(order: MixOrder, report: Any) -> tuple[dict[str, str], list[str]]:
         if before.occlusion.radius_m != finish.occlusion.radius_m:
             light.layers.pop("occlusion", None)
     extra = {name: light.layers[name] for name in needed & set(light.layers)}
+    mattes: list[IdMatte] = []
     if needed - set(extra):
         report({"kind": "progress", "share": 0.3, "text": "Surveying the building"})
         scenery = scenery_of(order.spec)
         extra |= surveyed(order, scenery, scenery.lit(order.spec).assembled)
+        mattes = mattes_of(scenery, extra)
     report({"kind": "progress", "share": 0.8, "text": "Writing the files"})
-    return write_files(order, light, extra), remarks
+    return write_files(order, light, extra, mattes), remarks
 
 
 def _distinct(names: list[str]) -> list[str]:
@@ -214,38 +371,6 @@ def _distinct(names: list[str]) -> list[str]:
         n = sum(o == name or o.startswith(f"{name} (") for o in out)
         out.append(f"{name} ({n + 1})" if n else name)
     return out
-
-
-def keep(file: Path, film: Film, seconds: float, plan: Sequence[int], of: str) -> None:
-    """Write what has been gathered and what is being worked on, whole or not at all."""
-    arrays: dict[str, Any] = {"seconds": np.array(seconds), "plan": np.array(plan, np.int64),
-                              "of": np.array(of)}  # fmt: skip
-    for i, acc in enumerate(film.accumulators.values()):
-        for name in FILM_ARRAYS:
-            arrays[f"{i}.{name}"] = getattr(acc, name)
-    arrays |= {"guide.sums": film.guide.sums, "guide.counts": film.guide.counts}
-    part = file.with_suffix(".part.npz")
-    np.savez(part, **arrays)
-    part.replace(file)
-
-
-def restore(file: Path, film: Film, plan: list[int], of: str) -> float:
-    """Take up what an earlier run gathered for the same film; returns its seconds, 0 without.
-
-    ``plan`` becomes what it was working on: to go on to the same bits that must be ended first.
-    What another picture (``of``) left behind is not taken.
-    """
-    if not file.is_file():
-        return 0.0
-    with np.load(file) as kept:
-        if "of" not in kept or str(kept["of"]) != of:
-            return 0.0
-        for i, acc in enumerate(film.accumulators.values()):
-            for name in FILM_ARRAYS:
-                getattr(acc, name)[...] = kept[f"{i}.{name}"]
-        film.guide.sums[...], film.guide.counts[...] = kept["guide.sums"], kept["guide.counts"]
-        plan[:] = kept["plan"].tolist()
-        return float(kept["seconds"])
 
 
 def _share(
@@ -299,9 +424,18 @@ def main(path: str) -> int:
         run = StillRun(order, report)
         signal.signal(signal.SIGTERM, run.stop)
         files = run.render()
-        report({"kind": "stopped"} if files is None else {"kind": "done", "files": files})
+        if files is None:
+            report({"kind": "stopped"})
+        else:
+            report({"kind": "done", "files": files, "sums_differ": run.sums_differ(files),
+                    "passes": run.passes})  # fmt: skip
     except WestlightError as error:
         report({"kind": "failed", "text": str(error)})
+        return 1
+    except OSError as error:
+        if error.errno not in (errno.ENOSPC, errno.EDQUOT, errno.EFBIG):
+            raise
+        report({"kind": "failed", "text": FULL})
         return 1
     return 0
 

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Literal
 
 import numpy as np
 from pydantic import Field
 
-from westlight.core.files import write_exr, write_jpeg, write_picture
+from westlight.core.files import IdMatte, read_layers, write_exr, write_jpeg, write_picture
+from westlight.core.files.pictures import layer_name
 from westlight.core.finish import develop, developed_exactly
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4, Film
@@ -31,7 +32,15 @@ Pass = Literal[
     "occlusion",
     "alpha",
     "speckle",
+    "objects",
+    "materials",
 ]
+#: Output passes that are mattes with names, not pictures.
+MATTES = ("objects", "materials")
+
+
+#: Output passes of the guide that a finish may use.
+_FOR_FINISH = ("depth", "alpha", "outside", "diffuse")
 
 
 class Recipe(Settings):
@@ -44,12 +53,15 @@ class Recipe(Settings):
     passes: list[Pass] = Field(default_factory=list)
     sources: bool = True
     half: bool = True
+    compression: Literal["zip", "zips", "piz", "none"] = "zip"
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"
     #: Pixels per inch that a print is meant at.
     dpi: float | None = Field(default=None, ge=30, le=2400)
 
 
-def write_files(order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4]) -> dict[str, str]:
+def write_files(
+    order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4], mattes: Sequence[IdMatte] = ()
+) -> dict[str, str]:
     """Write the files an order asks for; returns their paths by kind."""
     Path(order.folder).mkdir(parents=True, exist_ok=True)
     beauty = film.beauty
@@ -59,7 +71,8 @@ def write_files(order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4]) 
         file = Path(order.folder) / f"{order.stem}.{ending}"
         if kind == "exr":
             write_exr(file, beauty, layers_of(order, film, extra), half=order.half,
-                      recipe=order.spec.model_dump_json())  # fmt: skip
+                      recipe=order.spec.model_dump_json(), mattes=mattes,
+                      compression=order.compression)  # fmt: skip
         else:
             _write_finished(order, kind, file, _clean(order, film, beauty), film, extra)
         made[kind] = str(file)
@@ -70,8 +83,18 @@ def layers_of(order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4]) ->
     """Layers beside the beauty: one per source, then the output passes asked for."""
     layers = {name: film.contribution(name) for name in film.names} if order.sources else {}
     for name in order.passes:
+        if name in MATTES:
+            continue
         layers[name] = extra[name] if name in extra else film.output_pass(name)
     return layers
+
+
+def sums_differ(file: Path, sources: Sequence[str]) -> float:
+    """How far the sources of a written EXR are from adding up to its beauty, relative to its mean."""
+    layers = read_layers(file)
+    total = sum(layers[layer_name(n)] for n in sources)
+    mean = float(np.abs(layers[""]).mean())
+    return float(np.abs(total - layers[""]).mean()) / mean if mean > 0 else 0.0
 
 
 def _clean(order: Recipe, film: Film | KeptLight, beauty: F4) -> F4:
@@ -92,9 +115,13 @@ def _write_finished(
     spec, e = order.spec, order.spec.exposure
     view = view_of(spec.view, spec.width_px, spec.height_px)
     finish = finish_of(spec.finish, e.tone, view.horizon())
-    passes = {n: film.output_pass(n) for n in ("depth", "alpha", "outside")} | dict(extra)
+    # The light of an older still may lack the last one.
+    named = [n for n in _FOR_FINISH if isinstance(film, Film) or n in film.layers]
+    passes = {n: film.output_pass(n) for n in named} | dict(extra)
     if kind in ("png", "jpeg"):
-        shown = develop(picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True)
+        shown = develop(
+            picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True, True
+        )
         write = write_jpeg if kind == "jpeg" else write_picture
         write(file, shown.pixels, order.screen, order.dpi)
     else:

@@ -250,13 +250,25 @@ def own_keys(spec: PictureSpec) -> dict[str, str]:
     }
 
 
-def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
-    """Key of each accumulator, by source and bounces: everything its pixels depend on."""
-    common = _digest(scene_key(spec), spec.view.model_dump())
-    own = own_keys(spec)
-    bodies = [
+def light_keys(spec: PictureSpec) -> dict[str, str]:
+    """Key of the light each source brings to the surfaces of the room, by id, whatever the view."""
+    common, own = scene_key(spec), own_keys(spec)
+    bodies = _bodies(spec)
+    return {i: _digest(common, k, [own[b] for b in bodies if b != i]) for i, k in own.items()}
+
+
+def _bodies(spec: PictureSpec) -> list[str]:
+    """Sources with a body that is seen and shades: each is part of the scene for all others."""
+    return [
         s.id for s in spec.sources if isinstance(s.settings, FixtureSettings) and s.settings.visible
     ]
+
+
+def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
+    """Key of each accumulator, by source and bounces: everything its pixels depend on."""
+    common = _digest(scene_key(spec), spec.view.model_dump(), spec.bounced)
+    own = own_keys(spec)
+    bodies = _bodies(spec)
     keys = {}
     for s in spec.sources:
         others = [own[i] for i in bodies if i != s.id]
@@ -291,7 +303,7 @@ def finish_of(settings: FinishSettings, tone: str, horizon: float = 0.5) -> Fini
         Occlusion(**settings.occlusion.model_dump()), DepthHaze(**settings.haze.model_dump()),
         Lens(**settings.lens.model_dump()),
         Backdrop(at=horizon, **settings.backdrop.model_dump(exclude={"asset", "name"})),
-        tuple(PartGrade(matte_of(p), **p.model_dump(exclude={"of", "what"}))
+        tuple(PartGrade(matte_of(p), **p.model_dump(exclude={"of", "what", "name"}))
               for p in settings.parts),
     )  # fmt: skip
 
@@ -313,6 +325,7 @@ __all__ = [
     "film_keys",
     "finish_of",
     "gain_of",
+    "light_keys",
     "own_keys",
     "scene_key",
     "sky_of",
