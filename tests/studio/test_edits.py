@@ -276,3 +276,21 @@ def test_lamps_move_together_and_levels_come_from_another_look(
     assert mix(dusk).get("sun", {}).get("level", 0.0) == 0.0
     with pytest.raises(NotFound):
         studio.copy_levels(pid, dusk, "gone")
+
+
+def test_a_look_shows_the_sky_of_its_hour(studio: Studio) -> None:
+    """Noon is bright and blue above, dusk darker with a warm horizon, night nearly black."""
+    from westlight.studio import daylight
+    from westlight.studio.settings import LookState
+
+    def channels(minutes: float) -> list[list[int]]:
+        colours = daylight.chip(LookState(minutes=minutes), 43.6, -9.1, "Etc/GMT-1")
+        return [[int(v) for v in c[4:-1].split()] for c in colours]
+
+    noon, dusk, night = channels(780), channels(1145), channels(1380)
+    assert noon[0][2] > noon[0][0] > 60
+    assert dusk[1][0] > dusk[1][2]
+    assert sum(dusk[0]) < sum(noon[0])
+    assert max(max(c) for c in night) < 60
+    project = studio.create_project("Chips")
+    assert studio.overview(project)["looks"][0]["sky"][0].startswith("rgb(")

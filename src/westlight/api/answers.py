@@ -39,9 +39,10 @@ class ViewRow(Named):
 
 
 class LookRow(Named):
-    """A look of the project."""
+    """A look of the project; ``sky`` are colours of its sky, high up and at the horizon."""
 
     settings: LookState
+    sky: tuple[str, str]
 
 
 class SourceRow(Named):
@@ -69,6 +70,8 @@ class StillProgress(Answer):
     passes: int | None = None
     noise: float | None = None
     left: float | None = None
+    #: Workers of a scheduler that trace it; None on this machine alone.
+    workers: int | None = None
     curve: list[tuple[float, float]] = []
 
 
@@ -82,6 +85,10 @@ class StillRow(Named):
     problem: str | None
     remark: str | None
     curve: list[tuple[float, float]]
+    #: How far the sources of the EXR are from adding up to its beauty, relative to its mean.
+    sums_differ: float | None
+    #: Sources it is lit by, by id.
+    sources: dict[str, str]
     progress: StillProgress | None
 
 
@@ -340,3 +347,26 @@ class Finding(Answer):
     remedy: str
     part: str | None = None
     unit: str | None = None
+
+
+class StorageKind(Answer):
+    """Bytes of files by what they belong to."""
+
+    kind: str
+    bytes: int
+
+
+class Storage(Answer):
+    """What the files of all projects take, what nothing names any more, what is free, what was freed."""
+
+    kinds: list[StorageKind]
+    unnamed: int
+    free: int
+    freed: int | None = None
+
+
+class Brought(Answer):
+    """Lamps and cameras that were brought in, and the project with them."""
+
+    count: int
+    project: Project

@@ -7,11 +7,12 @@ import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from fastapi import FastAPI, Request, UploadFile, WebSocket
+from fastapi import FastAPI, Query, Request, UploadFile, WebSocket
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
 from westlight.core.errors import ModelError, WestlightError
@@ -25,6 +26,7 @@ from westlight.studio.tables import LARGEST_BYTES
 
 from . import answers as A
 from .bodies import (
+    Again,
     Edit,
     EditKind,
     Grid,
@@ -72,6 +74,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _projects(app, studio)
     _proofs(app, studio, engine)
     _fixtures(app, studio)
+    _papers(app, studio)
     _building(app, studio)
     _shelf(app, studio)
     _tables(app, studio)
@@ -163,11 +166,49 @@ def _fixtures(app: FastAPI, studio: Studio) -> None:
         made = studio.lights(project, look, view)
         return Response(made, media_type="application/zip", headers=name)
 
+    @app.post("/api/projects/{project}/lights", response_model=A.Brought)
+    async def bring(project: str, file: UploadFile) -> dict[str, Any]:
+        name = Path(file.filename or "lights").name
+        async with _on_disk(file) as kept:
+            count = await run_in_threadpool(studio.bring_lights, project, kept, name)
+        return {"count": count, "project": studio.overview(project)}
+
     @app.get("/api/projects/{project}/looks/{look}/schedule.csv", response_class=Response)
     def schedule(project: str, look: str) -> Response:
         name = {"content-disposition": 'attachment; filename="light-schedule.csv"'}
         made = as_csv(studio.schedule(project, look))
         return Response(made, media_type="text/csv", headers=name)
+
+
+def _papers(app: FastAPI, studio: Studio) -> None:
+    def paper(made: bytes, name: str, media: str = "application/pdf") -> Response:
+        named = {"content-disposition": f'attachment; filename="{name}"'}
+        return Response(made, media_type=media, headers=named)
+
+    @app.get("/api/projects/{project}/looks/{look}/schedule.pdf", response_class=Response)
+    def schedule(project: str, look: str) -> Response:
+        return paper(studio.schedule_pdf(project, look), "light-schedule.pdf")
+
+    @app.get("/api/projects/{project}/looks/{look}/sun-table.pdf", response_class=Response)
+    def sun(project: str, look: str) -> Response:
+        return paper(studio.sun_pdf(project, look), "sun-table.pdf")
+
+    @app.get("/api/projects/{project}/looks/{look}/sun-table.csv", response_class=Response)
+    def sun_rows(project: str, look: str) -> Response:
+        made = as_csv(studio.sun_table(project, look))
+        return paper(made.encode(), "sun-table.csv", "text/csv")
+
+    @app.get("/api/projects/{project}/client-sheet.pdf", response_class=Response)
+    def client(project: str, note: str = "") -> Response:
+        return paper(studio.client_pdf(project, note[:2000]), "client-sheet.pdf")
+
+    @app.get("/api/storage", response_model=A.Storage)
+    def storage() -> dict[str, Any]:
+        return studio.storage()
+
+    @app.post("/api/storage/sweep", response_model=A.Storage)
+    def sweep() -> dict[str, Any]:
+        return studio.sweep_storage()
 
 
 def _building(app: FastAPI, studio: Studio) -> None:
@@ -263,6 +304,10 @@ def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     def remove(project: str, proof: str) -> list[dict[str, Any]]:
         studio.remove_proof(project, proof)
         return studio.proofs(project)
+
+    @app.post("/api/projects/{project}/proofs/back", response_model=list[A.Proof])
+    def back(project: str) -> list[dict[str, Any]]:
+        return studio.put_back_proof(project)
 
     @app.post("/api/projects/{project}/proofs/{proof}/restore", response_model=A.Restored)
     def restore(project: str, proof: str) -> dict[str, Any]:
@@ -367,6 +412,27 @@ def _stills(app: FastAPI, studio: Studio) -> None:
         wanted = body.model_dump(exclude={"look", "view"})
         still = studio.order_still(project, body.look, body.view, **wanted)
         return {"id": still, "project": studio.overview(project)}
+
+    @app.get("/api/projects/{project}/stills.zip", response_class=FileResponse)
+    def packed(project: str, still: Annotated[tuple[str, ...], Query()] = ()) -> FileResponse:
+        made = studio.stills_zip(project, still)
+        return FileResponse(made, media_type="application/zip", filename="stills.zip",
+                            background=BackgroundTask(made.unlink, missing_ok=True))  # fmt: skip
+
+    @app.get("/api/stills/{still}/preview", response_class=FileResponse)
+    def preview(still: str) -> FileResponse:
+        return FileResponse(studio.stills.preview(still), media_type="image/jpeg",
+                            headers={"cache-control": "no-store"})  # fmt: skip
+
+    @app.get("/api/stills/{still}/recipe.json", response_class=Response)
+    def recipe(still: str) -> Response:
+        named = {"content-disposition": 'attachment; filename="still-recipe.json"'}
+        return Response(studio.stills.recipe(still), media_type="application/json", headers=named)
+
+    @app.post("/api/projects/{project}/stills/{still}/again", response_model=A.Made)
+    def again(project: str, still: str, body: Again) -> dict[str, Any]:
+        made = studio.render_again(project, still, **body.model_dump())
+        return {"id": made, "project": studio.overview(project)}
 
     @app.post("/api/projects/{project}/stills/{still}/{act}", response_model=A.Project)
     def act(project: str, still: str, act: StillAct) -> dict[str, Any]:

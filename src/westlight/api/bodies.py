@@ -6,8 +6,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from westlight.engine.spec import Bounced
+from westlight.engine.still import Share
 from westlight.engine.still_files import Kind as FileKind
 from westlight.engine.still_files import Pass
+from westlight.studio.stills import NAMES
 
 Kind = Literal["view", "look", "source"]
 EditKind = Literal["project", "model", "view", "look", "source"]
@@ -119,5 +122,18 @@ class NewStill(Body):
     sources: bool = True
     half: bool = True
     keep: bool = True
+    compression: Literal["zip", "zips", "piz", "none"] = "zip"
+    bounced: Bounced = "traced"
+    #: Template of file names: words in braces.
+    names: Annotated[str, Field(min_length=1, max_length=200)] = NAMES
     dpi: Annotated[float, Field(ge=30, le=2400)] | None = None
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"
+
+
+class Again(Body):
+    """More passes for a finished still: in a region (left, top, right, bottom, 0…1), of some sources."""
+
+    region: tuple[Share, Share, Share, Share] | None = None
+    only: list[str] = []
+    noise: Annotated[float, Field(gt=0, le=1)] = 0.02
+    seconds: Annotated[float, Field(gt=0, le=86_400)] = 120

@@ -59,6 +59,8 @@ class FrameHead(Answer):
     empty: bool
     openings: int
     noisy: list[SourceNoise]
+    #: Share of the picture beyond an sRGB screen, while that is marked.
+    beyond: float | None
     legend: list[LegendBand]
 
 
@@ -121,6 +123,14 @@ class GradeHead(Answer):
     kind: Literal["grade"]
     id: int
     grade: StartingGrade
+
+
+class CurveHead(Answer):
+    """An answer to the wish for a curve to start from."""
+
+    kind: Literal["curve"]
+    id: int
+    points: list[tuple[float, float]]
 
 
 class Pattern(Answer):
@@ -264,6 +274,7 @@ SOCKET_HEADS: list[type[Answer]] = [
     Picked,
     Said,
     FactsHead,
+    CurveHead,
     GradeHead,
     PatternHead,
     AimHead,

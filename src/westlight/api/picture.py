@@ -23,6 +23,7 @@ from westlight.studio.studio import Studio
 from .heads import (
     AimHead,
     BalanceHead,
+    CurveHead,
     EstimateHead,
     FixtureDoubtsHead,
     GradeHead,
@@ -114,6 +115,9 @@ class PictureSocket:
         grade = await self._ask("starting_grade", mood=m["mood"])
         return GradeHead.model_validate({"kind": "grade", "id": m["id"], "grade": grade})
 
+    async def _curve(self, m: Message) -> CurveHead:
+        return CurveHead(kind="curve", id=m["id"], **await self._ask("starting_curve"))
+
     async def _pattern(self, m: Message) -> PatternHead:
         made = await self._ask("pattern", 60.0, step_deg=m["step_deg"], picked=m["picked"])
         if made:
@@ -161,7 +165,7 @@ class PictureSocket:
 
     #: Questions about the picture; each carries a number that its answer gives back.
     _ASKED: ClassVar = {
-        "start": _start, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
+        "start": _start, "curve": _curve, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
         "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening,
         "doubts": _doubts, "leaks": _leaks,
         "balance": _balance, "estimate": _estimate,

@@ -20,6 +20,8 @@ from rich.console import Console
 from .postgres import Cluster, GroundError, binaries
 
 if TYPE_CHECKING:
+    from westlight.engine.spec import PictureSpec
+    from westlight.engine.still import StillOrder
     from westlight.studio.studio import Studio
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False)
@@ -191,12 +193,14 @@ def validate() -> None:
 
 @app.command()
 def bench(
-    what: Annotated[str, typer.Argument(help="“transport” for light transport alone")] = "bench",
+    what: Annotated[
+        str, typer.Argument(help="“transport” for light transport alone, “cluster” for workers")
+    ] = "bench",
 ) -> None:
     """Print the engine's speeds as ratios within one run."""
     file = ROOT / f"tests/bench/{what}.py"
-    if what not in ("bench", "transport"):
-        raise GroundError("There is ./westlight bench and ./westlight bench transport.")
+    if what not in ("bench", "transport", "cluster"):
+        raise GroundError("There is ./westlight bench, with “transport” or “cluster” after it.")
     folder = ensure_demo()
     ensure_kernels()
     subprocess.run([sys.executable, str(file), str(folder)], check=True)
@@ -215,16 +219,41 @@ def render(
     ),
 ) -> None:
     """Render a still of a project without a server, or again by the recipe in an earlier one."""
-    from .rendering import recipe_in, spec_of, still
+    from .rendering import free_name, recipe_in, spec_of, still
 
     file = Path(project)
     if file.suffix in (".exr", ".json"):
-        spec = recipe_in(file)
+        spec: PictureSpec | StillOrder = recipe_in(file)
     else:
         with _studio() as studio:
             spec = spec_of(studio, project, look, view, size)
-    files = still(spec, out.resolve(), noise / 100, seconds, ["exr", "png"], console)
+    files = still(spec, free_name(out.resolve()), noise / 100, seconds, ["exr", "png"], console)
     console.print("\n" + "\n".join(files))
+
+
+@app.command()
+def scheduler(
+    host: Annotated[str, typer.Option(help="Address to listen at")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="Port to listen at")] = 8786,
+) -> None:
+    """Run a scheduler that stills are traced through; workers join it from any machine."""
+    from .farm import run_scheduler
+
+    console.print(f"  Scheduler at tcp://{host}:{port}   (Ctrl-C ends)")
+    run_scheduler(host, port)
+
+
+@app.command()
+def worker(
+    scheduler: Annotated[str, typer.Option(help="Address of the scheduler, tcp://host:port")],
+    memory: Annotated[str, typer.Option(help="Most memory it may take, such as 8GiB")] = "auto",
+) -> None:
+    """Help with stills: trace units for a scheduler with all cores of this machine."""
+    from .farm import run_worker
+
+    ensure_kernels()
+    console.print(f"  Working for {scheduler}   (Ctrl-C ends)")
+    run_worker(scheduler, memory)
 
 
 @app.command()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import glob
+import json
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -31,24 +33,45 @@ def spec_of(studio: Studio, project: str, look: str, view: str, width_px: int) -
     return studio.picture(found[project], looks[look], views[view], width_px=width_px)
 
 
-def recipe_in(file: Path) -> PictureSpec:
-    """The recipe in an EXR of a still, or in a JSON file; raises `GroundError`."""
+def recipe_in(file: Path) -> PictureSpec | StillOrder:
+    """The recipe in an EXR of a still, or in a JSON file: a picture, or a still with its passes.
+
+    Raises `GroundError`.
+    """
     if not file.is_file():
         raise GroundError(f"There is no file {file}.")
     text = read_recipe(file) if file.suffix == ".exr" else file.read_text(encoding="utf-8")
     try:
+        if file.suffix == ".json" and "spec" in json.loads(text):
+            return StillOrder.model_validate_json(text)
         return PictureSpec.model_validate_json(text)
-    except ValidationError as error:
+    except (ValidationError, json.JSONDecodeError, TypeError) as error:
         raise GroundError(f"{file.name} holds no recipe of a still.") from error
 
 
+def free_name(out: Path) -> Path:
+    """A file that is not there yet: the name itself, or with a number."""
+    made, n = out, 2
+    while any(made.parent.glob(f"{glob.escape(made.stem)}.*")):
+        made, n = out.with_stem(f"{out.stem}-{n}"), n + 1
+    return made
+
+
 def still(
-    spec: PictureSpec, out: Path, noise: float, seconds: float, files: list[Kind], console: Console
-) -> list[str]:
-    """Render a spec and return the paths of its files."""
+    recipe: PictureSpec | StillOrder, out: Path, noise: float, seconds: float, files: list[Kind],
+    console: Console,
+) -> list[str]:  # fmt: skip
+    """Render a recipe and return the paths of its files.
+
+    A still with its passes is rendered as it was; a picture until it is calm or the time is over.
+    """
     out.parent.mkdir(parents=True, exist_ok=True)
-    order = StillOrder(spec=spec, folder=str(out.parent), stem=out.stem, noise=noise,
-                       seconds=seconds, samples=4096, files=files, keep=False)  # fmt: skip
+    where = {"folder": str(out.parent), "stem": out.stem, "keep": False}
+    if isinstance(recipe, StillOrder):
+        order = recipe.model_copy(update=where)
+    else:
+        order = StillOrder(spec=recipe, noise=noise, seconds=seconds, samples=4096, files=files,
+                           **where)  # fmt: skip
 
     def report(message: dict[str, object]) -> None:
         if message.get("passes"):

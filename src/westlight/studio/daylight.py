@@ -214,17 +214,28 @@ def path(day: date, latitude: float, longitude: float, time_zone: str) -> list[t
 
 
 @lru_cache(maxsize=64)
-def _sky_colour(elevation: float) -> tuple[int, int, int]:
+def _sky_colour(elevation: float, glow: float = 0.45) -> tuple[int, int, int]:
+    """Colour of a clear sky: ``glow`` of it from just above the horizon at the sun's side, the rest from high up.
+
+    By default what one would call the colour of the hour.
+    """
     sky = core.sky.clear_sky(elevation, 180.0, BAND_HAZE)
-    # Between the glow at the sun's side and the zenith: what one would call the colour of the hour.
-    toward = core.sun.direction(180.0, 6.0)
-    rgb = 0.45 * sky.rgb([toward])[0] + 0.55 * sky.rgb([core.sun.direction(180.0, 50.0)])[0]
+    low, high = (sky.rgb([core.sun.direction(180.0, up)])[0] for up in (6.0, 50.0))
+    rgb = glow * low + (1 - glow) * high
     lum = float(rgb @ AP1_LUMINANCE)
     # The eye adapts: brightness is shown by its logarithm, colour as it is.
     shown = 0.04 + 0.72 * np.clip((math.log10(max(lum, 1e-3)) + 1.5) / 5.2, 0, 1) ** 1.6
     encoded = srgb_encode(np.clip(AP1_TO_SRGB @ (rgb / max(lum, 1e-9)) * shown**1.6, 0, 1))
     r, g, b = (round(float(v) * 255) for v in encoded)
     return r, g, b
+
+
+def chip(look: LookState, latitude: float, longitude: float, time_zone: str) -> tuple[str, str]:
+    """Colours of the clear sky of a look, high up and at the horizon, as CSS: its chip before it has a picture."""
+    _, elevation = sun_of(look, latitude, longitude, time_zone)
+    at = float(np.clip(round(elevation * 2) / 2, -18, 90))
+    high, low = ("rgb({} {} {})".format(*_sky_colour(at, glow)) for glow in (0.05, 1.0))
+    return high, low
 
 
 def band(day: date, latitude: float, longitude: float, time_zone: str) -> list[str]:

@@ -30,6 +30,24 @@ WEST_DOORS = AddedOpening(name="West doors", position=(-6.2, 0.0, 1.5), inward=(
 #: Views and looks of the gallery.
 GALLERY = [("Wheel room", "Late sun"), ("From the quay", "Blue hour"), ("Wheel room", "Kiln night"),
            ("Bench", "Late sun"), ("Shelves", "Overcast noon")]  # fmt: skip
+#: Finishes on the shelf from the start, by a name that says what they do.
+FINISHES: dict[str, dict[str, Any]] = {
+    "Soft daylight, open shadows": {
+        "grade": {"contrast": 0.92, "shadows": 0.45, "compression": 0.5, "vibrance": 0.1},
+        "glare": {"glow": 0.02},
+    },
+    "Crisp noon": {
+        "grade": {"contrast": 1.12, "saturation": 1.04}, "lens": {"sharpen": 0.25},
+    },
+    "Warm lamps, cool dusk": {
+        "grade": {"warm_lights": 0.25, "warm_shadows": -0.3, "shadows": 0.15},
+        "glare": {"glow": 0.06, "star": 0.01, "blades": 7}, "lens": {"vignette": 0.3},
+    },
+    "Quiet grey": {
+        "grade": {"saturation": 0.55, "contrast": 0.96, "compression": 0.4},
+        "lens": {"grain": 0.02},
+    },
+}  # fmt: skip
 NIGHT_ONLY = ("Quay lanterns", "South bulkheads", "Lamp posts")
 
 

@@ -16,8 +16,10 @@ import numpy as np
 
 from westlight import core
 from westlight.core.colour import AP1_TO_SRGB, srgb_encode
+from westlight.core.errors import ModelError
 from westlight.core.luminaires.lm63 import write_lm63
 from westlight.core.model import ModelCamera, ModelLight, write_lights
+from westlight.core.model.usd import read_usd, write_usd
 from westlight.core.sources import Emitter
 from westlight.engine.spec import (
     FixtureSettings,
@@ -98,6 +100,9 @@ def package(
             file = Path(scratch) / "lights.gltf"
             write_lights(file, lights_of(spec), [camera_of(n, v) for n, v in views])
             folder.write(file, "lights.gltf")
+            stage = Path(scratch) / "lights.usda"
+            write_usd(stage, lights_of(spec), [camera_of(n, v) for n, v in views])
+            folder.write(stage, "lights.usda")
         for s in spec.sources:
             if isinstance(s.settings, FixtureSettings):
                 name = re.sub(r"[^\w -]+", "_", s.name).strip() or "fixture"
@@ -112,6 +117,7 @@ def package(
 _READ_ME = """{place}
 
 lights.gltf            sun, lamps and cameras; glTF 2.0 with KHR_lights_punctual, metres, y up
+lights.usda            the same as OpenUSD, metres, z up
 photometry/            one IES file (LM-63) for each kind of fixture, at its set amount
 light-schedule.csv     counts, kelvin, lumen, watts, positions
 recipe.json            everything the picture is computed from
@@ -132,6 +138,27 @@ def photometric_file(f: FixtureSettings, name: str) -> str:
     return write_lm63(core.luminaires.IntensityDistribution(
         lit.vertical_deg, lit.horizontal_deg, lit.table_cd, name, f.lumen, f.lumen / f.efficacy,
     ))  # fmt: skip
+
+
+def read_lights(file: Path) -> tuple[list[ModelLight], list[ModelCamera]]:
+    """Lights and cameras of a glTF or OpenUSD file; raises `ModelError`."""
+    if file.suffix.lower() in (".usd", ".usda", ".usdc"):
+        return read_usd(file)
+    if file.suffix.lower() in (".gltf", ".glb"):
+        model = core.read_model(file)
+        return list(model.lights), list(model.cameras)
+    raise ModelError("Lights come in from .usda, .usdc, .usd, .gltf or .glb files.")
+
+
+def views_of(cameras: Sequence[ModelCamera]) -> list[tuple[str, dict[str, Any]]]:
+    """Names and settings of views for open cameras."""
+    out = []
+    for c in cameras:
+        aspect = ViewSettings().aspect
+        lens = _FILM_MM / aspect / 2 / math.tan(math.radians(c.vertical_fov_deg) / 2)
+        out.append((c.name, {"position": c.position, "target": c.target,
+                             "focal_length_mm": min(max(lens, 8.0), 400.0), "upright": False}))  # fmt: skip
+    return out
 
 
 def sources_of_lights(lights: Sequence[dict[str, Any]]) -> list[tuple[str, dict[str, Any]]]:

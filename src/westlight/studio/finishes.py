@@ -63,8 +63,11 @@ class Finishes:
             ids = session.scalars(select(Asset.id).where(Asset.media_type == MEDIA_TYPE)).all()
         found = []
         for asset in ids:
-            text = self.assets.path(asset, ".json").read_text(encoding="utf-8")
-            kept = KeptFinish.model_validate_json(text)
+            file = self.assets.path(asset, ".json")
+            if not file.is_file():
+                # Lost with its folder: one card less, not no shelf at all.
+                continue
+            kept = KeptFinish.model_validate_json(file.read_text(encoding="utf-8"))
             finish = kept.finish.model_dump(mode="json", exclude=_OF_THE_BUILDING)
             found.append({"id": asset, "name": kept.name, "settings": {
                 "finish": finish, "exposure": {"tone": kept.tone, "tint": kept.tint}}})  # fmt: skip

@@ -92,6 +92,9 @@ class Projects:
                     {"id": r.id, "name": r.name, "settings": r.settings}
                     for r in self._rows(session, table, project_id)
                 ]
+            place = project.latitude_deg, project.longitude_deg, project.time_zone
+            for row in out["looks"]:
+                row["sky"] = daylight.chip(LookState.model_validate(row["settings"]), *place)
             for row in out["sources"]:
                 row["per_lumen"] = (
                     fixtures.per_lumen(row["settings"], self.assets)
@@ -116,6 +119,8 @@ class Projects:
             "created_at": still.created_at.isoformat(), "width_px": order["spec"]["width_px"],
             "files": still.settings.get("files", []), "problem": still.settings.get("problem"),
             "progress": self.stills.progress.get(still.id),
+            "sums_differ": still.settings.get("sums_differ"),
+            "sources": {s["id"]: s["name"] for s in order["spec"]["sources"] if s["counts"]},
             "remark": still.settings.get("remark"), "curve": still.settings.get("curve") or [],
         }  # fmt: skip
 

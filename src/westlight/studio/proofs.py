@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import tempfile
+import time
 from pathlib import Path
 from typing import Any
 
@@ -65,9 +66,9 @@ def keep(
 
 
 def found(session: Session, project_id: str, proof_id: str) -> Proof:
-    """A proof of a project; raises `NotFound`."""
+    """A proof of a project; raises `NotFound`, too for one that was put aside."""
     proof = session.get(Proof, proof_id)
-    if proof is None or proof.project_id != project_id:
+    if proof is None or proof.project_id != project_id or proof.settings.get("aside"):
         raise NotFound("This proof is no longer there.")
     return proof
 
@@ -79,7 +80,7 @@ def listed(session: Session, project_id: str) -> list[dict[str, Any]]:
         {"id": p.id, "name": p.name, "note": p.settings["note"], "shown": p.settings["files"]["shown"],
          "created_at": p.created_at.isoformat(),
          "look": p.settings["recipe"]["look"]["id"], "view": p.settings["recipe"]["view"]["id"]}
-        for p in session.scalars(query)
+        for p in session.scalars(query) if not p.settings.get("aside")
     ]  # fmt: skip
 
 
@@ -90,8 +91,26 @@ def annotate(session: Session, project_id: str, proof_id: str, note: str) -> Non
 
 
 def remove(session: Session, project_id: str, proof_id: str) -> None:
-    """Throw a proof away."""
-    session.delete(found(session, project_id, proof_id))
+    """Put a proof aside; `put_back` brings the last one back until they are forgotten."""
+    proof = found(session, project_id, proof_id)
+    proof.settings = {**proof.settings, "aside": time.time()}
+
+
+def put_back(session: Session, project_id: str) -> None:
+    """Bring back the proof that was put aside last; raises `NotFound` if there is none."""
+    rows = session.scalars(select(Proof).where(Proof.project_id == project_id)).all()
+    aside = [p for p in rows if p.settings.get("aside")]
+    if not aside:
+        raise NotFound("No proof was removed lately.")
+    last = max(aside, key=lambda p: p.settings["aside"])
+    last.settings = {k: v for k, v in last.settings.items() if k != "aside"}
+
+
+def forget(session: Session) -> None:
+    """Delete all proofs that were put aside."""
+    for proof in session.scalars(select(Proof)).all():
+        if proof.settings.get("aside"):
+            session.delete(proof)
 
 
 def restore(session: Session, project_id: str, proof_id: str) -> dict[str, str]:

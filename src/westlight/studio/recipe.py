@@ -94,6 +94,7 @@ def picture_of(
         portals=look.sky.portals,
         closed=look.sky.closed,
         air=look.air,
+        bounced=look.bounced,
     )
 
 

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator
 
 from westlight.engine.spec import (
+    Bounced,
     ExposureSettings,
     FinishSettings,
     HazeSettings,
@@ -62,6 +63,8 @@ class LookState(Settings):
     finish: FinishSettings = Field(default_factory=FinishSettings)
     clay: ClayState = Field(default_factory=ClayState)
     air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
+    #: How the live picture finds bounced light; a still has a choice of its own.
+    bounced: Bounced = "kept"
     mix: dict[str, Mix] = Field(default_factory=dict)
     note: str = ""
 

@@ -21,15 +21,38 @@ import structlog
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 
-from westlight.engine.still import MixOrder, StillOrder
+from westlight.engine.still import PREVIEW, MixOrder, StillOrder
 from westlight.store import Asset, AssetStore, Still, Store
 
-from .errors import BadEdit
+from .errors import BadEdit, NotFound
 
 log = structlog.get_logger()
 #: Seconds a render process gets to keep what it has gathered.
 STOP_S = 20.0
+#: How files of stills are called unless the artist says otherwise.
+NAMES = "{project}-{view}-{look}-{date}-v{version}"
 _MEDIA = {"exr": "image/x-exr", "light": "image/x-exr", "tiff": "image/tiff", "jpeg": "image/jpeg"}
+
+
+def file_name(template: str, **words: str) -> str:
+    """Name of a file by a template with words in braces; raises `BadEdit` for an unknown one.
+
+    >>> file_name("{view}_{look}-v{version}", view="Wheel room", look="Late sun", version="2")
+    'wheel-room_late-sun-v2'
+    """
+    words = {"date": datetime.now(UTC).strftime("%Y-%m-%d"), **words}
+    asked = set(re.findall(r"{([^{}]*)}", template))
+    if not asked <= set(words) or re.sub(r"{[^{}]*}", "", template).count("{"):
+        known = ", ".join(
+            f"{{{w}}}" for w in ("project", "view", "look", "date", "version", "width")
+        )
+        raise BadEdit(f"Names of files may use {known}.")
+    plain = {w: re.sub(r"[^\w-]+", "-", v).strip("-").lower() for w, v in words.items()}
+    made = re.sub(r"{([^{}]*)}", lambda m: plain[m[1]], template)
+    made = re.sub(r"[^\w.-]+", "-", made).strip("-._")
+    if not made:
+        raise BadEdit("A name for files needs at least one letter.")
+    return made[:120]
 
 
 class Stills:
@@ -64,12 +87,28 @@ class Stills:
             except subprocess.TimeoutExpired:
                 self._running[1].kill()
 
-    def order(self, project_id: str, name: str, order: StillOrder | MixOrder) -> str:
-        """Queue a still and return its id."""
-        stem = re.sub(r"[^\w-]+", "-", name).strip("-").lower()
-        stamp = datetime.now(UTC).strftime("%Y%m%d-%H%M%S")
-        order = order.model_copy(update={"stem": f"{stem}-{stamp}"})
+    def order(
+        self,
+        project_id: str,
+        name: str,
+        order: StillOrder | MixOrder,
+        names: str = NAMES,
+        **of: str,
+    ) -> str:
+        """Queue a still and return its id.
+
+        Its files are called by the template ``names``, of whose words ``of`` gives project, view and look;
+        raises `BadEdit` for a word there is not.
+        """
         with self.store.session() as session:
+            before = session.scalar(
+                select(func.count()).select_from(Still)
+                .where(Still.project_id == project_id, Still.name == name)
+            )  # fmt: skip
+            stem = file_name(names, version=str((before or 0) + 1),
+                             width=str(order.spec.width_px),
+                             **{"project": "", "view": name, "look": "", **of})  # fmt: skip
+            order = order.model_copy(update={"stem": stem})
             still = Still(project_id=project_id, name=name, settings={
                 "order": order.model_dump(mode="json"), "files": []})  # fmt: skip
             # What was ordered first comes first, and a mixture, being done at once, before it.
@@ -145,6 +184,36 @@ class Stills:
         # Only once the rows are gone for good: a row without its file could not be opened.
         for file in files:
             file.unlink(missing_ok=True)
+
+    def preview(self, still_id: str) -> Path:
+        """File of the picture of a still in the making; raises `NotFound` while there is none."""
+        file = self.folder / Path(still_id).name / PREVIEW
+        if not file.is_file():
+            raise NotFound("There is no picture of this still yet.")
+        return file
+
+    def recipe(self, still_id: str) -> str:
+        """The order of a still as JSON, to render it again: as many passes as it had, whatever their noise.
+
+        Raises `BadEdit` for one that was mixed, which has no passes of its own.
+        """
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is None or "light" in still.settings["order"]:
+                raise BadEdit("Only a still that was rendered has a recipe to render it again.")
+            order = StillOrder.model_validate(still.settings["order"])
+            passes = still.settings.get("passes")
+        if passes:
+            order = order.model_copy(update={"samples": passes, "noise": 1e-6, "seconds": 86_400.0})
+        return order.model_dump_json(indent=1)
+
+    def name_of(self, still_id: str) -> str:
+        """Name of a still without what was done to it since; raises `BadEdit` if it is gone."""
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is None:
+                raise BadEdit("This still is no longer there.")
+            return still.name.removesuffix(", refined")
 
     def light_of(self, still_id: str) -> tuple[StillOrder, Path]:
         """The order of a still and the file of its kept light; raises `BadEdit` without one."""
@@ -232,7 +301,8 @@ class Stills:
         if last.get("kind") == "done":
             remark = " ".join(last.get("remarks", [])) or None
             self._finish(still_id, "done", files=self._keep(last["files"]), curve=curve,
-                         remark=remark)  # fmt: skip
+                         remark=remark, sums_differ=last.get("sums_differ"),
+                         passes=last.get("passes"))  # fmt: skip
             shutil.rmtree(folder, ignore_errors=True)
         elif last.get("kind") != "stopped" and not self._closing:
             problem = last.get("text") if last.get("kind") == "failed" else None

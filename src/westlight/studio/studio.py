@@ -6,22 +6,30 @@ model; here fixtures, proofs, contact sheets and stills.
 
 from __future__ import annotations
 
+import os
+import tempfile
+import zipfile
 from collections.abc import Sequence
+from dataclasses import asdict
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from westlight.core.errors import ModelError
 from westlight.engine.contact import ContactOrder
-from westlight.engine.spec import ViewSettings
-from westlight.engine.still import MixOrder, StillOrder
+from westlight.engine.spec import Bounced, ViewSettings
+from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Project, Source, View
 from westlight.store.rows import new_id
 
-from . import daylight, demo, edits, exchange, fixtures, proofs, sheets
+from . import daylight, demo, documents, edits, exchange, fixtures, proofs, sheets, storage
 from .buildings import Buildings
 from .errors import BadEdit, NotFound
+from .projects import TABLES
 from .settings import LookState
+from .stills import NAMES
 
 #: Name of a new fixture by shape, and its distance from the surface in metres: a globe stands
 #: clear of it, a flat lamp just off it.
@@ -55,6 +63,8 @@ class Studio(Buildings):
             self.backdrops.add(file, file.name)
         for file in sorted((folder / "tables").glob("*.cube")):
             self.add_table(file.read_bytes(), file.name)
+        for title, kept in demo.FINISHES.items():
+            self.finishes.keep(title, LookState.model_validate({"finish": kept}))
         with self.store.session() as session:
             project = Project(name=demo.NAME, **demo.PLACE)
             session.add(project)
@@ -150,6 +160,97 @@ class Studio(Buildings):
         table = fixtures.as_csv(self.schedule(project_id, look_id))
         return exchange.package(spec, views, table, name)
 
+    def bring_lights(self, project_id: str, file: Path, name: str) -> int:
+        """Lamps and cameras of an open file become fixtures and views, as one edit; returns how many.
+
+        Raises `ModelError` for a file that has none.
+        """
+        lights, cameras = exchange.read_lights(file)
+        made = exchange.sources_of_lights([asdict(x) for x in lights])
+        if not made and not cameras:
+            raise ModelError(f"“{name}” holds no lamps or cameras that can be brought in.")
+        with self.store.session() as session:
+            self._project(session, project_id)
+            steps = []
+            for kind, rows in (("source", made), ("view", exchange.views_of(cameras))):
+                after = len(self._rows(session, TABLES[kind], project_id))
+                for n, (title, settings) in enumerate(rows):
+                    state = {"project_id": project_id, "name": title, "position": after + n,
+                             "settings": edits.validated(kind, settings)}  # fmt: skip
+                    steps.append({"kind": kind, "id": new_id(), "before": None, "after": state})
+            edits.record(session, project_id, f"Lights of {name}", steps)
+        return len(made) + len(cameras)
+
+    def schedule_pdf(self, project_id: str, look_id: str) -> bytes:
+        """The light schedule of a look as PDF."""
+        project, look = self._names(project_id, look_id)
+        return documents.schedule_pdf(project, look, self.schedule(project_id, look_id))
+
+    def sun_table(self, project_id: str, look_id: str) -> list[dict[str, str]]:
+        """The sun of the year of a look at the site, a row for each month."""
+        p, look = self._look(project_id, look_id, None)
+        return documents.sun_rows(look.day, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def sun_pdf(self, project_id: str, look_id: str) -> bytes:
+        """The sun table as PDF, with the hours of the day of a look."""
+        p, look = self._look(project_id, look_id, None)
+        return documents.sun_pdf(p.name, look.day, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def client_pdf(self, project_id: str, note: str = "") -> bytes:
+        """A sheet of all finished stills for the client."""
+        rows = self.overview(project_id)
+        stills = []
+        for s in reversed(rows["stills"]):
+            shown = next((f for f in s["files"] if f["kind"] in ("png", "jpeg")), None)
+            if s["status"] == "done" and shown is not None:
+                path, _, _ = self.asset_file(shown["asset"])
+                stills.append((s["name"], f"{s['width_px']} px, {s['created_at'][:10]}", path))
+        return documents.client_pdf(rows["name"], stills, note, date.today().isoformat())
+
+    def stills_zip(self, project_id: str, chosen: Sequence[str] = ()) -> Path:
+        """A zip of the files of finished stills, all or some; raises `BadEdit` for none.
+
+        The caller deletes the file. Equal names get a number, nothing is overwritten.
+        """
+        files = [
+            f for s in self.overview(project_id)["stills"]
+            if s["status"] == "done" and (not chosen or s["id"] in chosen)
+            for f in s["files"] if f["kind"] != "light"
+        ]  # fmt: skip
+        if not files:
+            raise BadEdit("No still is finished yet; save one first.")
+        handle, name = tempfile.mkstemp(suffix=".zip")
+        taken: set[str] = set()
+        with (
+            os.fdopen(handle, "wb") as out,
+            zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed,
+        ):
+            for f in files:
+                path, _, _ = self.asset_file(f["asset"])
+                title = f["name"]
+                free, n = title, 2
+                while free in taken:
+                    free, n = f"{Path(title).stem}-{n}{Path(title).suffix}", n + 1
+                taken.add(free)
+                packed.write(path, free)
+        return Path(name)
+
+    def storage(self) -> dict[str, Any]:
+        """What the files of all projects take, and what is free."""
+        return storage.report(self.store, self.assets)
+
+    def sweep_storage(self) -> dict[str, Any]:
+        """Let go of files nothing names any more; returns the report after it with the bytes freed."""
+        freed = storage.sweep(self.store, self.assets)
+        return {**self.storage(), "freed": freed}
+
+    def _names(self, project_id: str, look_id: str) -> tuple[str, str]:
+        with self.store.session() as session:
+            project, look = self._project(session, project_id), session.get(Look, look_id)
+            if look is None:
+                raise NotFound("This look is no longer there.")
+            return project.name, look.name
+
     def _recipe(self, project_id: str, look_id: str, view_id: str) -> dict[str, Any]:
         _, look, view, _, sources = self._shown(project_id, look_id, view_id)
         return proofs.recipe_of(look, view, sources)
@@ -176,9 +277,15 @@ class Studio(Buildings):
             proofs.annotate(session, project_id, proof_id, note)
 
     def remove_proof(self, project_id: str, proof_id: str) -> None:
-        """Throw a proof away."""
+        """Put a proof aside."""
         with self.store.session() as session:
             proofs.remove(session, project_id, proof_id)
+
+    def put_back_proof(self, project_id: str) -> list[dict[str, Any]]:
+        """Bring back the proof that was removed last; returns all proofs."""
+        with self.store.session() as session:
+            proofs.put_back(session, project_id)
+            return proofs.listed(session, project_id)
 
     def restore_proof(self, project_id: str, proof_id: str) -> dict[str, str]:
         """Bring the project back to a proof's recipe, as one edit."""
@@ -236,9 +343,13 @@ class Studio(Buildings):
         return self.sheets.begin(project_id, title, order, [s[0] for s in shots], takes).describe()
 
     def order_still(
-        self, project_id: str, look_id: str, view_id: str, *, width_px: int, **wanted: Any
-    ) -> str:
-        """Queue a still of a look from a view; ``wanted`` are limits and files of `StillOrder`."""
+        self, project_id: str, look_id: str, view_id: str, *, width_px: int,
+        names: str = NAMES, bounced: Bounced = "traced", **wanted: Any,
+    ) -> str:  # fmt: skip
+        """Queue a still of a look from a view; ``wanted`` are limits and files of `StillOrder`.
+
+        ``names`` is the template of its file names, ``bounced`` how bounced light is found.
+        """
         spec = self.picture(project_id, look_id, view_id, width_px=width_px)
         if spec.model is None:
             raise BadEdit("There is no building to render; import one on the Site stage.")
@@ -246,9 +357,36 @@ class Studio(Buildings):
             look, view = session.get(Look, look_id), session.get(View, view_id)
             assert look is not None
             assert view is not None
-            name = f"{view.name}, {look.name}"
+            of = {
+                "project": self._project(session, project_id).name,
+                "view": view.name,
+                "look": look.name,
+            }
+        spec = spec.model_copy(update={"bounced": bounced})
         order = StillOrder(spec=spec, folder="", **wanted)
-        return self.stills.order(project_id, name, order)
+        return self.stills.order(project_id, f"{of['view']}, {of['look']}", order, names, **of)
+
+    def render_again(
+        self, project_id: str, still_id: str, region: Sequence[float] | None, only: Sequence[str],
+        noise: float, seconds: float,
+    ) -> str:  # fmt: skip
+        """Queue more passes for a region or some sources of a finished still, added to its light.
+
+        Raises `BadEdit` if its light was not kept, or a source is not in it.
+        """
+        before, light = self.stills.light_of(still_id)
+        # Numbers no pass of the still has had, so that the new ones are independent.
+        seed = int.from_bytes(os.urandom(3), "little") + 2
+        known = {s.id for s in before.spec.sources if s.counts}
+        if not set(only) <= known:
+            raise BadEdit("This source gives no light in that still.")
+        order = StillOrder.model_validate(before.model_dump() | {
+            "onto": str(light), "region": region, "only": list(only), "noise": noise,
+            "seconds": seconds, "seed": seed, "keep": True,
+        })  # fmt: skip
+        window_of(order.region, order.spec.height_px, order.spec.width_px)
+        name = self.stills.name_of(still_id)
+        return self.stills.order(project_id, f"{name}, refined", order, "{view}-v{version}")
 
     def mix_still(self, project_id: str, still_id: str, look_id: str) -> str:
         """Queue a finished still again with the levels, exposure and finish a look has now."""
