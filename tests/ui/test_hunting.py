@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import re
 from pathlib import Path
 
 import numpy as np
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from ..conftest import wait_for
@@ -102,6 +104,46 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     shelf.select_option("")
     page.get_by_role("heading", name="Westlight").click()
     page.keyboard.press("Space")
+
+
+def test_curve_from_the_picture_and_colours_beyond_the_screen(page: Page) -> None:
+    """A curve is put through the light of the picture and undone; a vivid picture leaves sRGB."""
+    lit(page)
+    page.keyboard.press("6")
+    page.get_by_role("button", name="From the picture").click()
+    expect(page.get_by_text("Curve from the picture")).to_be_visible(timeout=30_000)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("Curve from the picture")).not_to_be_visible(timeout=20_000)
+    page.get_by_label("Mark colours beyond sRGB").check()
+    expect(page.get_by_test_id("beyond")).to_contain_text(
+        "shows all of this picture", timeout=30_000
+    )
+    field = page.get_by_label("Saturation, value")
+    field.fill("200")
+    field.press("Enter")
+    expect(page.get_by_test_id("beyond")).to_contain_text("paler", timeout=30_000)
+    page.get_by_label("Mark colours beyond sRGB").uncheck()
+    page.keyboard.press("Control+z")
+
+
+def test_bounced_light_can_be_traced_instead(page: Page) -> None:
+    """The choice starts the picture anew and is undone like any edit; N shows the grain."""
+    lit(page)
+    page.keyboard.press("5")
+    page.get_by_role("radio", name="Traced").click()
+    expect(page.get_by_role("region", name="Noise")).to_contain_text("followed to its end")
+
+    def grain() -> float:
+        raw = page.get_by_test_id("picture").screenshot()
+        with Image.open(io.BytesIO(raw)) as picture:
+            return float(np.abs(np.diff(np.asarray(picture.convert("L"), np.float64))).mean())
+
+    clean = grain()
+    page.keyboard.down("n")
+    wait_for(lambda: grain() > 1.3 * clean, 30, "it was denoised all the same")
+    page.keyboard.up("n")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("region", name="Noise")).to_contain_text("Calm early", timeout=20_000)
 
 
 def test_reading_the_picture(page: Page) -> None:

@@ -178,6 +178,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/client-sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Client */
+        get: operations["client_api_projects__project__client_sheet_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/fixtures": {
         parameters: {
             query?: never;
@@ -240,6 +257,23 @@ export interface paths {
         put?: never;
         /** Import Model */
         post: operations["import_model_api_projects__project__import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring */
+        post: operations["bring_api_projects__project__lights_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -331,6 +365,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/looks/{look}/schedule.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Schedule */
+        get: operations["schedule_api_projects__project__looks__look__schedule_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/looks/{look}/sun-table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sun Rows */
+        get: operations["sun_rows_api_projects__project__looks__look__sun_table_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/looks/{look}/sun-table.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sun */
+        get: operations["sun_api_projects__project__looks__look__sun_table_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/parts": {
         parameters: {
             query?: never;
@@ -377,6 +462,23 @@ export interface paths {
         put?: never;
         /** Keep */
         post: operations["keep_api_projects__project__proofs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/proofs/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Back */
+        post: operations["back_api_projects__project__proofs_back_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -555,6 +657,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/stills.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Packed */
+        get: operations["packed_api_projects__project__stills_zip_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/stills/{still}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Again */
+        post: operations["again_api_projects__project__stills__still__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/stills/{still}/mixed/{look}": {
         parameters: {
             query?: never;
@@ -709,6 +845,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stills/{still}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Preview */
+        get: operations["preview_api_stills__still__preview_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stills/{still}/recipe.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Recipe */
+        get: operations["recipe_api_stills__still__recipe_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Storage */
+        get: operations["storage_api_storage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/storage/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sweep */
+        post: operations["sweep_api_storage_sweep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tables": {
         parameters: {
             query?: never;
@@ -811,6 +1015,34 @@ export interface components {
             turn_deg: number;
         };
         /**
+         * Again
+         * @description More passes for a finished still: in a region (left, top, right, bottom, 0…1), of some sources.
+         */
+        Again: {
+            /**
+             * Noise
+             * @default 0.02
+             */
+            noise: number;
+            /**
+             * Only
+             * @default []
+             */
+            only: string[];
+            /** Region */
+            region?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Seconds
+             * @default 120
+             */
+            seconds: number;
+        };
+        /**
          * AimHead
          * @description Where the sun must stand to light a patch, and when it does; or what was wrong.
          */
@@ -873,6 +1105,11 @@ export interface components {
              * @default 0
              */
             blur: number;
+            /**
+             * Distortion
+             * @default 0
+             */
+            distortion: number;
             /**
              * Horizon
              * @default 0.5
@@ -945,10 +1182,24 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_bring_api_projects__project__lights_post */
+        Body_bring_api_projects__project__lights_post: {
+            /** File */
+            file: string;
+        };
         /** Body_import_model_api_projects__project__import_post */
         Body_import_model_api_projects__project__import_post: {
             /** File */
             file: string;
+        };
+        /**
+         * Brought
+         * @description Lamps and cameras that were brought in, and the project with them.
+         */
+        Brought: {
+            /** Count */
+            count: number;
+            project: components["schemas"]["Project"];
         };
         /**
          * ClayState
@@ -996,6 +1247,24 @@ export interface components {
             kind: "contribution";
             /** Source */
             source: string;
+        };
+        /**
+         * CurveHead
+         * @description An answer to the wish for a curve to start from.
+         */
+        CurveHead: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "curve";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
         };
         /**
          * Daylight
@@ -1315,6 +1584,8 @@ export interface components {
          * @description Head of a frame on the picture's socket; the picture file follows it.
          */
         FrameHead: {
+            /** Beyond */
+            beyond: number | null;
             /** Black */
             black: number;
             /** Burnt */
@@ -1826,7 +2097,7 @@ export interface components {
         };
         /**
          * LookRow
-         * @description A look of the project.
+         * @description A look of the project; ``sky`` are colours of its sky, high up and at the horizon.
          */
         LookRow: {
             /** Id */
@@ -1834,6 +2105,11 @@ export interface components {
             /** Name */
             name: string;
             settings: components["schemas"]["LookState"];
+            /** Sky */
+            sky: [
+                string,
+                string
+            ];
         };
         /**
          * LookState
@@ -1842,6 +2118,12 @@ export interface components {
         LookState: {
             /** Air */
             air: components["schemas"]["HazeSettings"][];
+            /**
+             * Bounced
+             * @default kept
+             * @enum {string}
+             */
+            bounced: "kept" | "traced";
             clay: components["schemas"]["ClayState"];
             /**
              * Day
@@ -2210,6 +2492,18 @@ export interface components {
          * @description A still to render: stops at noise, time or samples, whichever first.
          */
         NewStill: {
+            /**
+             * Bounced
+             * @default traced
+             * @enum {string}
+             */
+            bounced: "kept" | "traced";
+            /**
+             * Compression
+             * @default zip
+             * @enum {string}
+             */
+            compression: "zip" | "zips" | "piz" | "none";
             /** Dpi */
             dpi?: number | null;
             /**
@@ -2233,6 +2527,11 @@ export interface components {
             /** Look */
             look: string;
             /**
+             * Names
+             * @default {project}-{view}-{look}-{date}-v{version}
+             */
+            names: string;
+            /**
              * Noise
              * @default 0.02
              */
@@ -2241,7 +2540,7 @@ export interface components {
              * Passes
              * @default []
              */
-            passes: ("direct" | "bounced" | "reflection" | "transmission" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle")[];
+            passes: ("direct" | "bounced" | "reflection" | "transmission" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle" | "objects" | "materials")[];
             /**
              * Samples
              * @default 256
@@ -2390,6 +2689,11 @@ export interface components {
              * @default 1
              */
             contrast: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
             /**
              * Of
              * @enum {string}
@@ -2997,6 +3301,8 @@ export interface components {
             share: number;
             /** Text */
             text: string | null;
+            /** Workers */
+            workers: number | null;
         };
         /**
          * StillRow
@@ -3021,13 +3327,43 @@ export interface components {
             progress: components["schemas"]["StillProgress"] | null;
             /** Remark */
             remark: string | null;
+            /** Sources */
+            sources: {
+                [key: string]: string;
+            };
             /**
              * Status
              * @enum {string}
              */
             status: "waiting" | "rendering" | "paused" | "done" | "failed" | "cancelled" | "removed";
+            /** Sums Differ */
+            sums_differ: number | null;
             /** Width Px */
             width_px: number;
+        };
+        /**
+         * Storage
+         * @description What the files of all projects take, what nothing names any more, what is free, what was freed.
+         */
+        Storage: {
+            /** Free */
+            free: number;
+            /** Freed */
+            freed: number | null;
+            /** Kinds */
+            kinds: components["schemas"]["StorageKind"][];
+            /** Unnamed */
+            unnamed: number;
+        };
+        /**
+         * StorageKind
+         * @description Bytes of files by what they belong to.
+         */
+        StorageKind: {
+            /** Bytes */
+            bytes: number;
+            /** Kind */
+            kind: string;
         };
         /**
          * SunChart
@@ -3628,6 +3964,37 @@ export interface operations {
             };
         };
     };
+    client_api_projects__project__client_sheet_pdf_get: {
+        parameters: {
+            query?: {
+                note?: string;
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     place_api_projects__project__fixtures_post: {
         parameters: {
             query?: never;
@@ -3755,6 +4122,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_api_projects__project__lights_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_api_projects__project__lights_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Brought"];
                 };
             };
             /** @description Validation Error */
@@ -3934,6 +4336,96 @@ export interface operations {
             };
         };
     };
+    schedule_api_projects__project__looks__look__schedule_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sun_rows_api_projects__project__looks__look__sun_table_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sun_api_projects__project__looks__look__sun_table_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     parts_api_projects__project__parts_get: {
         parameters: {
             query?: never;
@@ -4043,6 +4535,37 @@ export interface operations {
                 "application/json": components["schemas"]["NewProof"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proof"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    back_api_projects__project__proofs_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -4471,6 +4994,73 @@ export interface operations {
             };
         };
     };
+    packed_api_projects__project__stills_zip_get: {
+        parameters: {
+            query?: {
+                still?: string[];
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    again_api_projects__project__stills__still__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                still: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Again"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     mixed_api_projects__project__stills__still__mixed__look__post: {
         parameters: {
             query?: never;
@@ -4768,6 +5358,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_api_stills__still__preview_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recipe_api_stills__still__recipe_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                still: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    storage_api_storage_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Storage"];
+                };
+            };
+        };
+    };
+    sweep_api_storage_sweep_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Storage"];
                 };
             };
         };

@@ -40,6 +40,7 @@ export type Head =
   | Schemas["Said"]
   | Schemas["FactsHead"]
   | Picked
+  | Schemas["CurveHead"]
   | Schemas["GradeHead"]
   | Schemas["PatternHead"]
   | Schemas["NeutralHead"]

@@ -82,6 +82,9 @@ export function Backdrop({ backdrop }: { backdrop: FinishState["backdrop"] }) {
           })}
           {line("backdrop", "horizon", "Its horizon", 0, 1, 0.005, 0.5, ...SHARE)}
           {line("backdrop", "blur", "Blur", 0, 1, 0.01, 0, ...SHARE)}
+          {line("backdrop", "distortion", "Lens bend", -0.3, 0.3, 0.005, 0, across, {
+            read: (t) => Number.parseFloat(t.replace("−", "-")) / 100,
+          })}
           {line("backdrop", "match", "Match hue", 0, 1, 0.01, 0, ...SHARE)}
           <label className="flex items-center gap-2 py-[3px]">
             <input

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { editLook, hold, release, useStudio } from "../state/studio";
+import { askCurve } from "../state/picture";
+import { editLook, hold, release, say, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { Choice } from "./Choice";
 import { Curve } from "./Curve";
@@ -13,16 +14,32 @@ const CHANNELS = { curve: "var(--ink)", red: "#b5493c", green: "#4b8a4f", blue: 
 export function Curves({ grade }: { grade: FinishState["grade"] }) {
   const histogram = useStudio((s) => s.frame?.histogram);
   const [channel, setChannel] = useState<keyof typeof CHANNELS>("curve");
+  const start = async () => {
+    try {
+      const curve = await askCurve();
+      await editLook({ finish: { grade: { curve } } }, "Curve from the picture");
+      setChannel("curve");
+    } catch (error) {
+      say(error);
+    }
+  };
   return (
     <Section
       title="Curve"
       aside={
-        <button
-          className="quiet underline"
-          onClick={() => void editLook({ finish: { grade: { [channel]: [] } } }, "Straight curve")}
-        >
-          Straight
-        </button>
+        <span className="flex gap-3">
+          <button className="quiet underline" onClick={() => void start()}>
+            From the picture
+          </button>
+          <button
+            className="quiet underline"
+            onClick={() =>
+              void editLook({ finish: { grade: { [channel]: [] } } }, "Straight curve")
+            }
+          >
+            Straight
+          </button>
+        </span>
       }
     >
       <Choice

@@ -35,6 +35,7 @@ const KEYS: [string, string][] = [
   ["B, L", "burnt and black stripes, luminance in false colour"],
   ["G", "composition guides, one after another"],
   ["P, hold X", "keep a proof; show the last or chosen one"],
+  ["hold N", "the picture before denoising"],
   ["hold T", "the light as it was traced, without finish"],
   ["Esc", "stop placing or metering"],
   ["Arrows in a field", "one step; Shift coarse, Alt fine"],
@@ -69,6 +70,7 @@ function onKey(e: KeyboardEvent) {
   else if (e.key === "w") set({ flying: !s.flying, stage: "View", placing: null, metering: false });
   else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
   else if (e.key === "t") set({ plain: true });
+  else if (e.key === "n") set({ reading: "raw" });
   else if (e.key === "f") set({ find: s.selected });
   else if (e.key === "x") setProofs({ held: true });
   else if (e.key === "p") void keepProof();
@@ -93,11 +95,12 @@ function onKey(e: KeyboardEvent) {
 /** What is shown only while a key is held ends with it, or when the page loses the keyboard. */
 const letGo = () => {
   set({ plain: false, find: null });
+  if (get().reading === "raw") set({ reading: "plain" });
   setProofs({ held: false });
 };
 
 function onKeyUp(e: KeyboardEvent) {
-  if (["t", "f", "x"].includes(e.key)) letGo();
+  if (["t", "f", "n", "x"].includes(e.key)) letGo();
 }
 
 const GUIDES = ["none", "thirds", "golden", "spiral", "diagonals", "centre", "safe"] as const;

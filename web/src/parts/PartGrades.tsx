@@ -1,8 +1,10 @@
 import { useState } from "react";
 import type { PartGrade } from "../api/types";
+import { gradeNamed } from "../state/pickFor";
 import { editLook, hold, release, set, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { plus, share, readShare, type FinishState } from "./FinishLine";
+import { usePartList } from "./Parts";
 import { Section } from "./Section";
 
 const LINES = [
@@ -13,9 +15,14 @@ const LINES = [
   ["soft", "Soft edge", 0, 1, 0.01, 0, share],
 ] as const;
 
+/** The rows with one moved a place up: what is graded first is graded below the others. */
+const earlier = (parts: PartGrade[], i: number) =>
+  parts.map((p, k) => (k === i - 1 ? parts[i] : k === i ? parts[i - 1] : p) as PartGrade);
+
 /** Grades of single parts or materials: calm a neighbour, lift a pot. */
 export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
   const picking = useStudio((s) => s.picking);
+  const list = usePartList();
   const [open, setOpen] = useState<number | null>(0);
   const save = (rows: PartGrade[], label: string) =>
     void editLook({ finish: { parts: rows } } as never, label);
@@ -32,9 +39,18 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
                 aria-expanded={open === i}
                 onClick={() => setOpen(open === i ? null : i)}
               >
-                {p.what}
+                {p.name || p.what}
               </button>
               <span className="text-[11.5px] text-ink-2">{p.of}</span>
+              {i > 0 && (
+                <button
+                  className="quiet text-[11.5px] underline"
+                  aria-label={`Grade ${p.name || p.what} earlier`}
+                  onClick={() => save(earlier(parts, i), `Order of ${p.name || p.what}`)}
+                >
+                  up
+                </button>
+              )}
               <button
                 className="quiet text-[11.5px] underline"
                 aria-label={`Remove the grade of ${p.what}`}
@@ -48,6 +64,18 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
                 remove
               </button>
             </div>
+            {open === i && (
+              <input
+                className="entry my-1 w-full"
+                aria-label={`Name for the grade of ${p.what}`}
+                placeholder={p.what}
+                defaultValue={p.name}
+                onBlur={(e) =>
+                  e.target.value !== p.name &&
+                  save(put(i, { name: e.target.value }), `Name of ${p.what}`)
+                }
+              />
+            )}
             {open === i &&
               LINES.map(([key, label, min, max, step, normal, write]) => (
                 <Amount
@@ -83,6 +111,31 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
           Pick a material
         </button>
       </div>
+      <select
+        className="entry mt-1 w-full"
+        aria-label="Grade by name"
+        value=""
+        onChange={(e) => {
+          const [of, ...what] = e.target.value.split(": ");
+          void gradeNamed(of as PartGrade["of"], what.join(": "));
+        }}
+      >
+        <option value="">… or choose by name</option>
+        <optgroup label="Materials">
+          {list.data?.materials.map((m) => (
+            <option key={m.name} value={`material: ${m.name}`}>
+              {m.name}
+            </option>
+          ))}
+        </optgroup>
+        <optgroup label="Parts">
+          {list.data?.parts.map((p) => (
+            <option key={p.name} value={`part: ${p.name}`}>
+              {p.name}
+            </option>
+          ))}
+        </optgroup>
+      </select>
       {parts.length === 0 && (
         <p className="mt-1 text-ink-2">
           Pick something in the picture and grade it alone: darker, warmer, quieter.

@@ -6,13 +6,11 @@ import { edit, set, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";
 
-/** Parts and materials of the building, searched together; what is picked in the picture is found. */
-export function Parts() {
+/** Parts and materials of the building as the artist's edits leave them. */
+export function usePartList() {
   const project = useStudio((s) => s.project);
-  const found = useStudio((s) => s.found);
-  const [wanted, setWanted] = useState("");
   const model = project?.models[0];
-  const list = useQuery({
+  return useQuery({
     queryKey: ["parts", project?.id, model?.id, model?.settings.edits],
     queryFn: () =>
       answer(
@@ -23,6 +21,15 @@ export function Parts() {
     enabled: !!model,
     placeholderData: (old) => old,
   });
+}
+
+/** Parts and materials of the building, searched together; what is picked in the picture is found. */
+export function Parts() {
+  const project = useStudio((s) => s.project);
+  const found = useStudio((s) => s.found);
+  const [wanted, setWanted] = useState("");
+  const model = project?.models[0];
+  const list = usePartList();
   if (!project || !model || !list.data) return null;
   const { edits } = model.settings;
   const change = (patch: Partial<typeof edits>, label: string) =>

@@ -4,6 +4,7 @@ import {
   keepProof,
   loadProofs,
   noteProof,
+  putBackProof,
   removeProof,
   restoreProof,
   set,
@@ -17,7 +18,7 @@ import { Section } from "./Section";
 export function Proofs() {
   const project = useStudio((s) => s.project?.id);
   const view = useStudio((s) => s.viewId);
-  const { list, chosen, differences, stops, beside } = useProofs();
+  const { list, chosen, differences, stops, beside, aside } = useProofs();
   useEffect(() => {
     if (project) void loadProofs().catch(() => undefined);
   }, [project]);
@@ -50,6 +51,14 @@ export function Proofs() {
           </button>
         ))}
       </div>
+      {aside && (
+        <p className="mt-1 text-ink-2">
+          The proof is removed.{" "}
+          <button className="underline" onClick={() => void putBackProof()}>
+            Put back
+          </button>
+        </p>
+      )}
       {proof && (
         <div className="mt-2" data-testid="proof">
           <p className="font-[600]">{proof.name}</p>

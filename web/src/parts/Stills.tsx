@@ -3,6 +3,7 @@ import { answer, api } from "../api/client";
 import type { paths } from "../api/schema";
 import type { Still } from "../api/types";
 import { accept, say, useStudio } from "../state/studio";
+import { Refine } from "./Refine";
 import { Section } from "./Section";
 import { duration, percent } from "./words";
 
@@ -26,6 +27,13 @@ export function Stills({ stills, project }: { stills: Still[]; project: string }
   const aside = shown.length === 0 ? "" : `${shown.length} · ${(bytes / 1e6).toFixed(0)} MB`;
   return (
     <Section title="Stills" aside={aside}>
+      {shown.some((s) => s.status === "done") && (
+        <p className="text-ink-2">
+          <a className="underline" href={`/api/projects/${project}/stills.zip`} download>
+            All files as one zip
+          </a>
+        </p>
+      )}
       {shown.length === 0 && <p className="text-ink-2">Finished stills are kept here.</p>}
       <ul>
         {shown.map((s) => (
@@ -60,6 +68,7 @@ async function act(project: string, still: string, what: Act) {
 function Row({ still, project }: { still: Still; project: string }) {
   const lookId = useStudio((s) => s.lookId);
   const [asked, setAsked] = useState(false);
+  const [refining, setRefining] = useState(false);
   const p = still.progress;
   const png = still.files.find((f) => f.kind === "png" || f.kind === "jpeg");
   const light = still.files.find((f) => f.kind === "light");
@@ -90,6 +99,7 @@ function Row({ still, project }: { still: Still; project: string }) {
       data-status={still.status}
     >
       <div className="flex gap-2">
+        {still.status === "rendering" && <Meanwhile still={still} />}
         {png && (
           <img
             src={`/api/files/${png.asset}?show=true`}
@@ -98,7 +108,7 @@ function Row({ still, project }: { still: Still; project: string }) {
           />
         )}
         <div className="min-w-0 flex-1">
-          <div className="truncate font-[600]">{still.name}</div>
+          <div className="font-[600]">{still.name}</div>
           <div className="text-ink-2">
             {still.width_px} px
             {still.status === "waiting" && " · waiting"}
@@ -108,6 +118,9 @@ function Row({ still, project }: { still: Still; project: string }) {
               (p?.passes
                 ? ` · pass ${p.passes}${p.noise && p.noise < 1 ? ` · noise ${percent(p.noise)}` : ""}`
                 : ` · ${p?.text ?? "starting"}`)}
+            {still.status === "rendering" &&
+              p?.workers != null &&
+              ` · ${p.workers} ${p.workers === 1 ? "worker" : "workers"}`}
           </div>
           {still.problem && <div className="text-sun">{still.problem}</div>}
           <div className="flex flex-wrap gap-x-3">
@@ -131,8 +144,20 @@ function Row({ still, project }: { still: Still; project: string }) {
           {(still.status === "paused" || still.status === "failed") && button("resume", "Resume")}
           {["waiting", "rendering", "paused"].includes(still.status) && button("cancel", "Cancel")}
           {over && button("remove", "Remove")}
+          {still.status === "done" && still.curve.length > 0 && (
+            <a className="quiet underline" href={`/api/stills/${still.id}/recipe.json`} download>
+              Recipe
+            </a>
+          )}
         </div>
       </div>
+      {still.sums_differ != null && still.status === "done" && (
+        <div className="mt-1 text-ink-2">
+          {still.sums_differ < 0.002
+            ? `Sources add up to the picture, within ${Math.max(still.sums_differ * 100, 0.001).toFixed(3)} %.`
+            : `The sources of the EXR differ from its picture by ${percent(still.sums_differ)}: save it with float numbers.`}
+        </div>
+      )}
       {still.remark && <div className="mt-1 text-ink-2">{still.remark}</div>}
       {light && (
         <div className="mt-1 flex items-baseline gap-x-3 whitespace-nowrap">
@@ -144,11 +169,29 @@ function Row({ still, project }: { still: Still; project: string }) {
           >
             Mix again
           </button>
-          <span className="flex-1 text-right text-ink-2">
-            light kept, {(light.bytes / 1e6).toFixed(0)} MB
+          {png && (
+            <button
+              className="button"
+              aria-expanded={refining}
+              title="More passes for a region or a source of it"
+              onClick={() => setRefining(!refining)}
+            >
+              Refine …
+            </button>
+          )}
+          <span className="flex-1 text-right text-ink-2" title="Light kept">
+            {(light.bytes / 1e6).toFixed(0)} MB
           </span>
           {button("drop_light", "Let go")}
         </div>
+      )}
+      {refining && png && (
+        <Refine
+          still={still}
+          project={project}
+          shown={`/api/files/${png.asset}?show=true`}
+          onDone={() => setRefining(false)}
+        />
       )}
       {curve.length > 1 && <Falling curve={curve} />}
       {still.status === "rendering" && (
@@ -164,6 +207,19 @@ function Row({ still, project }: { still: Still; project: string }) {
         <div className="pt-[2px] text-[11.5px] text-ink-2">about {duration(p.left)} left</div>
       )}
     </li>
+  );
+}
+
+/** The picture so far, anew whenever its noise was measured. */
+function Meanwhile({ still }: { still: Still }) {
+  const seen = still.progress?.curve.length ?? 0;
+  if (seen === 0) return null;
+  return (
+    <img
+      src={`/api/stills/${still.id}/preview?n=${seen}`}
+      alt={`${still.name} so far`}
+      className="h-[45px] w-[80px] object-cover"
+    />
   );
 }
 

@@ -90,7 +90,10 @@ function Looks() {
             {picture ? (
               <img src={picture} alt="" className="h-[20px] w-[32px] object-cover" />
             ) : (
-              <i className="h-[20px] w-[32px] bg-mount" />
+              <i
+                className="h-[20px] w-[32px]"
+                style={{ background: `linear-gradient(${look.sky[0]}, ${look.sky[1]})` }}
+              />
             )}
             {look.name}
           </button>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { merge } from "../state/studio";
-import { clock, degrees, duration, lux, place, shutter, signed } from "./words";
+import { clock, degrees, duration, lux, place, shutter, signed, size } from "./words";
 
 describe("quantities in words", () => {
   it("writes stops with a sign and a true minus", () => {
@@ -8,6 +8,11 @@ describe("quantities in words", () => {
     expect(signed(0.7)).toBe("+0.7");
     expect(signed(-2.3)).toBe("−2.3");
     expect(degrees(-4.04)).toBe("−4.0°");
+  });
+  it("writes bytes as one reads them", () => {
+    expect(size(4_230_000)).toBe("4.2 MB");
+    expect(size(42_300_000)).toBe("42 MB");
+    expect(size(2_340_000_000)).toBe("2.3 GB");
   });
   it("writes shutters as photographers do", () => {
     expect(shutter(1 / 125)).toBe("1/125 s");

@@ -57,3 +57,9 @@ export const duration = (seconds: number) => {
   if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
   return `${Number((seconds / 3600).toPrecision(2))} h`;
 };
+
+/** Bytes as megabytes or gigabytes. */
+export const size = (bytes: number) =>
+  bytes >= 9.95e8
+    ? `${(bytes / 1e9).toFixed(1)} GB`
+    : `${(bytes / 1e6).toFixed(bytes < 9.95e6 ? 1 : 0)} MB`;

@@ -94,10 +94,11 @@ export function Balance() {
 /** Who makes the noise that is left, and what would calm it. */
 function Noise({ names }: { names: Record<string, string> }) {
   const frame = useStudio((s) => s.frame);
+  const look = useLook();
   const worst = frame?.noisy[0];
-  if (!frame || !worst) return null;
+  if (!frame || !worst || !look) return null;
   return (
-    <Section title="Noise" aside={`${percent(frame.noise)} of the picture`}>
+    <Section title="Noise" aside={worst.noise > 0 ? `${percent(frame.noise)} of the picture` : ""}>
       {frame.noisy
         .filter((n) => n.noise > 0.0005)
         .slice(0, 4)
@@ -109,7 +110,25 @@ function Noise({ names }: { names: Record<string, string> }) {
             </span>
           </div>
         ))}
-      <p className="pt-1 text-ink-2">{worst.remedy}</p>
+      <p className="pt-1 text-ink-2">
+        {worst.noise > 0 ? worst.remedy : "Where the noise is can be told from the third pass on."}
+      </p>
+      <h4 className="pt-2 pb-1">Bounced light</h4>
+      <Choice
+        label="How bounced light is found"
+        value={look.bounced}
+        options={[
+          { value: "kept", label: "Kept on surfaces" },
+          { value: "traced", label: "Traced" },
+        ]}
+        onChoose={(bounced) => void editLook({ bounced }, "Bounced light")}
+      />
+      <p className="pt-1 text-ink-2">
+        {look.bounced === "kept"
+          ? "Calm early: light is gathered on small patches of surface and bounced from there. Only what reaches the eye by a bounce is averaged, over 12 cm close by."
+          : "Every path is followed to its end: exact, and slower to clear."}{" "}
+        Hold N for the picture before denoising.
+      </p>
     </Section>
   );
 }

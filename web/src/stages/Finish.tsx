@@ -9,8 +9,9 @@ import { line, plus, readShare, SHARE } from "../parts/FinishLine";
 import { PartGrades } from "../parts/PartGrades";
 import { Section } from "../parts/Section";
 import { ToneCurve } from "../parts/ToneCurve";
+import { percent } from "../parts/words";
 import { askStart } from "../state/picture";
-import { editLook, hold, lookRow, release, useLook, useStudio } from "../state/studio";
+import { editLook, hold, lookRow, release, set, useLook, useStudio } from "../state/studio";
 
 /** Everything after light: tone, grade, lens, occlusion, haze. Never traces a picture. */
 export function Finish() {
@@ -83,7 +84,7 @@ export function Finish() {
       </Section>
       <Backdrop backdrop={look.finish.backdrop} />
       <PartGrades parts={look.finish.parts} />
-      <Section title="Ambient occlusion" aside="multiplied in">
+      <Section title="Ambient occlusion" aside="on even light">
         {line("occlusion", "amount", "Amount", 0, 1, 0.01, 0, ...SHARE)}
         {line("occlusion", "radius_m", "Radius", 0.05, 5, 0.05, 0.6, (v) => `${v.toFixed(2)} m`, {
           logarithmic: true,
@@ -107,11 +108,38 @@ export function Finish() {
           logarithmic: true,
         })}
       </Section>
+      <Screen />
       <p className="py-2 text-ink-2">
         Hold T to see the light as it was traced. Nothing here renders again, but for the sky behind
         a backdrop.
       </p>
     </>
+  );
+}
+
+/** Soft proof: which colours an sRGB screen cannot show. */
+function Screen() {
+  const reading = useStudio((s) => s.reading);
+  const beyond = useStudio((s) => s.frame?.beyond);
+  return (
+    <Section title="Screen">
+      <label className="flex items-center gap-2 py-[2px]">
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={reading === "gamut"}
+          onChange={(e) => set({ reading: e.target.checked ? "gamut" : "plain" })}
+        />
+        Mark colours beyond sRGB
+      </label>
+      {reading === "gamut" && beyond != null && (
+        <p className="text-ink-2" data-testid="beyond">
+          {beyond < 0.0005
+            ? "Every screen shows all of this picture."
+            : `${percent(beyond)} of the picture is paler on an sRGB screen; stills for Display P3 keep it.`}
+        </p>
+      )}
+    </Section>
   );
 }
 

@@ -4,9 +4,12 @@ import type { components } from "../api/schema";
 import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
+import { LightsExchange } from "../parts/LightsExchange";
+import { Papers } from "../parts/Papers";
 import { PrintSize } from "../parts/PrintSize";
 import { Section } from "../parts/Section";
 import { KINDS, Stills } from "../parts/Stills";
+import { Storage } from "../parts/Storage";
 import { TimeNeeded } from "../parts/TimeNeeded";
 import { accept, reload, say, useStudio } from "../state/studio";
 
@@ -24,7 +27,11 @@ const PASSES: Record<Order["passes"][number], string> = {
   occlusion: "occlusion",
   alpha: "alpha",
   speckle: "speckle",
+  objects: "object mattes",
+  materials: "material mattes",
 };
+
+const USUAL_NAMES = "{project}-{view}-{look}-{date}-v{version}";
 
 /** Final stills: order, follow, download. */
 export function Handover() {
@@ -42,6 +49,9 @@ export function Handover() {
   const [half, setHalf] = useState(true);
   const [keep, setKeep] = useState(true);
   const [dpi, setDpi] = useState<number | null>(null);
+  const [bounced, setBounced] = useState<Order["bounced"]>("traced");
+  const [compression, setCompression] = useState<Order["compression"]>("zip");
+  const [names, setNames] = useState(USUAL_NAMES);
   const [screen, setScreen] = useState<Order["screen"]>("sRGB");
   const active = project?.stills.some((s) => s.status === "waiting" || s.status === "rendering");
   useEffect(() => {
@@ -73,6 +83,9 @@ export function Handover() {
               keep,
               dpi,
               screen,
+              bounced,
+              compression,
+              names: names.trim() || USUAL_NAMES,
             },
           });
           accept((await answer(asked)).project);
@@ -149,6 +162,15 @@ export function Handover() {
           onHold={setMinutes}
           onRelease={setMinutes}
         />
+        <Choice
+          label="Bounced light of the stills"
+          value={bounced}
+          options={[
+            { value: "traced", label: "Bounces traced" },
+            { value: "kept", label: "Kept, quicker" },
+          ]}
+          onChoose={setBounced}
+        />
         <TimeNeeded width={width} noise={noise / 100} most={minutes * 60} count={count} />
       </Section>
       <Section title="Files">
@@ -165,6 +187,16 @@ export function Handover() {
             onChange={(e) => setKeep(e.target.checked)}
           />
           keep the light, to mix and finish again
+        </label>
+        <label className="mt-1 grid grid-cols-[78px_1fr] items-center gap-2">
+          <span className="text-ink-2">Names</span>
+          <input
+            className="entry"
+            aria-label="Names of the files"
+            title="{project} {view} {look} {date} {version} {width}"
+            value={names}
+            onChange={(e) => setNames(e.target.value)}
+          />
         </label>
         <Pick
           label="Screen"
@@ -191,6 +223,12 @@ export function Handover() {
             options={["half", "float"]}
             onPick={(v) => setHalf(v === "half")}
           />
+          <Pick
+            label="Packing"
+            value={compression}
+            options={["zip", "zips", "piz", "none"]}
+            onPick={(v) => setCompression(v as Order["compression"])}
+          />
         </Section>
       )}
       <div className="py-3">
@@ -198,29 +236,8 @@ export function Handover() {
           {count === 1 ? "Save still" : `Save ${count} stills`}
         </button>
       </div>
-      <Section title="Light schedule" aside="of this look">
-        <a
-          className="button inline-block"
-          href={`/api/projects/${project.id}/looks/${lookId}/schedule.csv`}
-          download
-        >
-          Save as CSV
-        </a>
-        <p className="mt-1 text-ink-2">Fixtures, counts, kelvin, lumen, watts, files, positions.</p>
-      </Section>
-      <Section title="Lights" aside="of this look">
-        <a
-          className="button inline-block"
-          href={`/api/projects/${project.id}/looks/${lookId}/lights.zip?view=${viewId}`}
-          download
-        >
-          Save as glTF and IES
-        </a>
-        <p className="mt-1 text-ink-2">
-          Sun, lamps and cameras as glTF with punctual lights, an IES file for each kind of fixture,
-          the recipe. Lamps of an imported glTF become fixtures.
-        </p>
-      </Section>
+      <Stills stills={project.stills} project={project.id} />
+      <Papers project={project.id} look={lookId} />
       <Section title="Contact sheet">
         <ContactSheet
           kinds={[
@@ -229,7 +246,8 @@ export function Handover() {
           ]}
         />
       </Section>
-      <Stills stills={project.stills} project={project.id} />
+      <LightsExchange project={project.id} />
+      <Storage stills={project.stills.length} />
     </>
   );
 }

@@ -82,16 +82,23 @@ async function gradePicked(what: "grade part" | "grade material", x: number, y: 
   const hit = await pick(x, y);
   const of = what === "grade part" ? "part" : "material";
   const found = of === "part" ? hit.part : hit.material;
-  const parts = lookRow(get())?.settings.finish.parts;
-  if (!hit.hit || !found || !parts) {
+  if (!hit.hit || !found) {
     set({ problem: "There is no part of the building at this point." });
     return;
   }
   set({ picking: null });
+  await gradeNamed(of, found);
+}
+
+/** Grade a part or material by itself; one that is graded already stays as it is. */
+export async function gradeNamed(of: PartGrade["of"], found: string) {
+  const parts = lookRow(get())?.settings.finish.parts;
+  if (!parts) return;
   if (parts.some((p) => p.of === of && p.what === found)) return;
   const made: PartGrade = {
     of,
     what: found,
+    name: "",
     stops: 0,
     contrast: 1,
     saturation: 1,

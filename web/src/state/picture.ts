@@ -71,7 +71,9 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     canvas.dataset.settled = String(head.settled);
     canvas.dataset.moving = String(head.moving);
     canvas.dataset.frames = String(Number(canvas.dataset.frames ?? 0) + 1);
-    if (!head.empty && !head.moving && head.scale < 4) keepChip(canvas);
+    const s = get();
+    const asItIs = s.reading === "plain" && !s.find && !s.plain;
+    if (asItIs && !head.empty && !head.moving && head.scale < 4) keepChip(canvas);
   }
   picture.close();
   if (head.moving) {
@@ -184,6 +186,9 @@ export const askNeutral = (x: number, y: number) => ask<"neutral">("neutral", { 
 /** A starting point for the grade, worked out from the present picture. */
 export const askStart = async (mood: "flat" | "natural" | "strong") =>
   (await ask<"grade">("start", { mood })).grade;
+
+/** Points of a curve worked out from the picture. */
+export const askCurve = async () => (await ask<"curve">("curve", {})).points;
 
 /** The openings that were found in the building. */
 export const askOpenings = async () => (await ask<"openings">("openings", {})).found;

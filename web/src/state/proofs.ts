@@ -16,6 +16,8 @@ interface Proofs {
   /** A key is held: the proof alone. */
   held: boolean;
   differences: string[];
+  /** One was just removed and can be put back. */
+  aside: boolean;
   /** Address of the difference picture, while it is shown. */
   stops: string | null;
 }
@@ -27,6 +29,7 @@ export const useProofs = create<Proofs>(() => ({
   beside: false,
   held: false,
   differences: [],
+  aside: false,
   stops: null,
 }));
 
@@ -97,7 +100,21 @@ export async function removeProof(proof: string) {
     chosen: null,
     wipe: null,
     stops: null,
+    aside: true,
   });
+}
+
+/** Bring back the proof that was removed last. */
+export async function putBackProof() {
+  const project = studio().project?.id ?? "";
+  try {
+    const asked = api.POST("/api/projects/{project}/proofs/back", {
+      params: { path: { project } },
+    });
+    set({ list: await answer(asked), aside: false });
+  } catch (error) {
+    say(error);
+  }
 }
 
 export async function restoreProof(proof: string) {

@@ -1,0 +1,56 @@
+import { useRef, useState } from "react";
+import { answer, api, form } from "../api/client";
+import { accept, say, useStudio } from "../state/studio";
+import { Section } from "./Section";
+
+/** Lamps, sun and cameras out in open formats, and in again. */
+export function LightsExchange({ project }: { project: string }) {
+  const lookId = useStudio((s) => s.lookId);
+  const viewId = useStudio((s) => s.viewId);
+  const input = useRef<HTMLInputElement>(null);
+  const [brought, setBrought] = useState<number | null>(null);
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    try {
+      const asked = api.POST("/api/projects/{project}/lights", {
+        params: { path: { project } },
+        ...form(file),
+      });
+      const made = await answer(asked);
+      accept(made.project);
+      setBrought(made.count);
+    } catch (error) {
+      say(error);
+    }
+    if (input.current) input.current.value = "";
+  };
+  return (
+    <Section title="Lights" aside="of this look">
+      <div className="grid grid-cols-2 gap-1">
+        <a
+          className="button text-center"
+          href={`/api/projects/${project}/looks/${lookId}/lights.zip?view=${viewId}`}
+          download
+        >
+          Save as zip
+        </a>
+        <button className="button" onClick={() => input.current?.click()}>
+          Bring in …
+        </button>
+      </div>
+      <input
+        ref={input}
+        type="file"
+        accept=".usda,.usdc,.usd,.gltf,.glb"
+        className="sr-only"
+        aria-label="File of lights"
+        onChange={(e) => void take(e.target.files?.[0])}
+      />
+      <p className="mt-1 text-ink-2">
+        {brought === null
+          ? "Sun, lamps and cameras as OpenUSD and glTF, an IES file for each kind of fixture, the recipe. Lamps and cameras of such files come in as fixtures and views."
+          : `${brought} lamps and cameras came in; Undo takes them out again.`}
+      </p>
+    </Section>
+  );
+}

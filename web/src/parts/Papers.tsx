@@ -1,0 +1,46 @@
+import { useState } from "react";
+import { Section } from "./Section";
+
+/** Papers that go with the pictures: light schedule, sun table, client sheet. */
+export function Papers({ project, look }: { project: string; look: string }) {
+  const [note, setNote] = useState("");
+  const of = `/api/projects/${project}/looks/${look}`;
+  return (
+    <Section title="Papers" aside="of this look">
+      <Row title="Light schedule" csv={`${of}/schedule.csv`} pdf={`${of}/schedule.pdf`} />
+      <Row title="Sun table" csv={`${of}/sun-table.csv`} pdf={`${of}/sun-table.pdf`} />
+      <Row
+        title="Client sheet"
+        pdf={`/api/projects/${project}/client-sheet.pdf?note=${encodeURIComponent(note)}`}
+      />
+      <input
+        className="entry mt-1 w-full"
+        placeholder="Words on the client sheet"
+        aria-label="Words on the client sheet"
+        value={note}
+        onChange={(e) => setNote(e.target.value)}
+      />
+      <p className="mt-1 text-ink-2">
+        Fixtures with counts, kelvin, lumen and watts; the sun of the year; all finished stills.
+      </p>
+    </Section>
+  );
+}
+
+function Row(p: { title: string; csv?: string; pdf: string }) {
+  return (
+    <div className="flex items-baseline justify-between py-[2px]">
+      <span>{p.title}</span>
+      <span className="flex gap-3">
+        {p.csv && (
+          <a className="underline" href={p.csv} download>
+            CSV
+          </a>
+        )}
+        <a className="underline" href={p.pdf} download>
+          PDF
+        </a>
+      </span>
+    </div>
+  );
+}
