@@ -21,6 +21,10 @@ from westlight.studio.demo import NAME
 from ..conftest import Server, wait_for
 
 
+#: Only a hang takes longer than this, on however slow a machine.
+PATIENCE_S = 420
+
+
 @pytest.fixture
 def client(server: Server) -> httpx.Client:
     """Requests to the running server."""
@@ -49,7 +53,7 @@ async def frames(
     async with websockets.connect(address, max_size=None) as socket:
         await socket.send(json.dumps(show))
         while True:
-            message = await asyncio.wait_for(socket.recv(), 120)
+            message = await asyncio.wait_for(socket.recv(), PATIENCE_S)
             assert isinstance(message, bytes)
             head, file = unpack(message)
             if head["kind"] == "frame":
@@ -108,7 +112,7 @@ def test_a_killed_engine_comes_back(server: Server, client: httpx.Client) -> Non
             await socket.send(json.dumps(show))
             killed = False
             while True:
-                head, _ = unpack(await asyncio.wait_for(socket.recv(), 120))  # type: ignore[arg-type]
+                head, _ = unpack(await asyncio.wait_for(socket.recv(), PATIENCE_S))  # type: ignore[arg-type]
                 if head["kind"] != "frame":
                     continue
                 await socket.send('{"kind": "drawn"}')

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page, expect, sync_playwright
 
 from ..conftest import Server
 
@@ -13,6 +13,9 @@ ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
+
+# What the page does when asked is checked, not how fast a shared machine does it.
+expect.set_options(timeout=120_000)
 
 
 @pytest.fixture

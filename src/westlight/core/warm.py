@@ -44,7 +44,7 @@ def compile_kernels() -> None:
     scene.add_portal((0, 1, 1), (0, -1, 0), 1, 1)
     film = render(scene, view, samples=1, bounces=1, passes=["occlusion"])
     irradiance(scene, [[0, 0, 0]], [[0, 0, 1]], samples=1, bounces=0)
-    LightCache(2, cells=8).read(scene.assembled(), view, [0, 1], ["a", "b"], bounces=1, paths=2)
+    LightCache(2, cells=8).read(scene.assembled(), view, [0, 1], ["a", "b"], bounces=1, paths=64)
     sun_on(scene.assembled(), first_surfaces(scene.assembled(), view), [[0.0, 0.0, 1.0]])
     surface_under(scene.assembled(), *view.ray(0.5, 0.5))
     out = np.empty((16, 16, 3), np.float32)

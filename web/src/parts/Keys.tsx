@@ -1,4 +1,4 @@
-import { walkBy } from "../state/fly";
+import { setFlying, walkBy } from "../state/fly";
 import { stopPicking } from "../state/pickFor";
 import { Dialog } from "radix-ui";
 import { useEffect } from "react";
@@ -64,11 +64,14 @@ function onKey(e: KeyboardEvent) {
   else if (!look) return;
   else if (e.key === "Escape") {
     stopPicking();
-    set({ placing: null, metering: false, flying: false, reading: "plain" });
+    set({ placing: null, metering: false, reading: "plain" });
+    setFlying(false);
     endAim({ aiming: null });
   } else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
-  else if (e.key === "w") set({ flying: !s.flying, stage: "View", placing: null, metering: false });
-  else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
+  else if (e.key === "w") {
+    set({ stage: "View", placing: null, metering: false });
+    setFlying(!s.flying);
+  } else if (e.key === "m") set({ metering: !s.metering, placing: null, stage: "Balance" });
   else if (e.key === "t") set({ plain: true });
   else if (e.key === "n") set({ reading: "raw" });
   else if (e.key === "f") set({ find: s.selected });

@@ -2,6 +2,7 @@ import type { View } from "../api/types";
 import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
 import { Section } from "../parts/Section";
+import { setFlying } from "../state/fly";
 import {
   addRow,
   edit,
@@ -102,7 +103,10 @@ export function Views() {
         className="button mt-3"
         aria-pressed={flying}
         title="Drag the picture to look around, arrows to walk"
-        onClick={() => set({ flying: !flying, placing: null, picking: null, metering: false })}
+        onClick={() => {
+          set({ placing: null, picking: null, metering: false });
+          setFlying(!flying);
+        }}
       >
         Walk in the picture <kbd>W</kbd>
       </button>

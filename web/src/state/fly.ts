@@ -1,12 +1,14 @@
 // Flying: the hand turns the camera and walks it through the building; the picture follows.
 
-import { get, hold, merge, release, viewRow } from "./studio";
+import { get, hold, merge, newGesture, release, set, viewRow } from "./studio";
 
 type Point = [number, number, number];
 
 /** How long after the last step the new place is kept, in ms. */
 const SETTLE = 350;
 let waiting = 0;
+/** One walk, from beginning to end, is one step of undo, however often the hand rests. */
+let gesture = "";
 
 function camera() {
   const row = viewRow(get());
@@ -33,7 +35,13 @@ export function settleSoon() {
 
 export function settleNow() {
   window.clearTimeout(waiting);
-  if (get().held?.view) void release(`Move ${viewRow(get())?.name ?? "the view"}`);
+  if (get().held?.view) void release(`Move ${viewRow(get())?.name ?? "the view"}`, gesture);
+}
+
+export function setFlying(flying: boolean) {
+  settleNow();
+  gesture = newGesture();
+  set({ flying });
 }
 
 /** Turn the camera by shares of the picture's width and height. */

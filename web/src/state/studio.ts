@@ -280,15 +280,18 @@ export function hold(held: Held, moving: boolean) {
   set((s) => ({ held: merge(s.held ?? {}, held), moving: moving || s.moving }));
 }
 
+/** A name for edits that belong together: they become one step of undo. */
+export const newGesture = () => `${Date.now()}-${Math.random()}`;
+
 /** Save what is held, as one step of undo. */
-export async function release(label: string) {
+export async function release(label: string, gesture = newGesture()) {
   const { held, viewId } = get();
   if (!held) return;
   set({ moving: false });
-  if (held.look) await editLook(held.look, label);
-  if (held.view) await edit("view", viewId, { settings: held.view }, label);
+  if (held.look) await editLook(held.look, label, gesture);
+  if (held.view) await edit("view", viewId, { settings: held.view }, label, gesture);
   for (const [id, settings] of Object.entries(held.sources ?? {}))
-    await edit("source", id, { settings }, label);
+    await edit("source", id, { settings }, label, gesture);
   // A new drag may have begun while the last one was being saved.
   if (get().held === held) set({ held: null });
 }
