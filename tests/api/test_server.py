@@ -20,7 +20,6 @@ from westlight.studio.demo import NAME
 
 from ..conftest import Server, wait_for
 
-
 #: Only a hang takes longer than this, on however slow a machine.
 PATIENCE_S = 420
 

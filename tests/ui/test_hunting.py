@@ -115,9 +115,7 @@ def test_curve_from_the_picture_and_colours_beyond_the_screen(page: Page) -> Non
     page.keyboard.press("Control+z")
     expect(page.get_by_text("Curve from the picture")).not_to_be_visible(timeout=20_000)
     page.get_by_label("Mark colours beyond sRGB").check()
-    expect(page.get_by_test_id("beyond")).to_contain_text(
-        "shows all of this picture"
-    )
+    expect(page.get_by_test_id("beyond")).to_contain_text("shows all of this picture")
     field = page.get_by_label("Saturation, value")
     field.fill("200")
     field.press("Enter")
