@@ -135,15 +135,19 @@ def pots() -> list[Piece]:
         kept.append((x, y, z))
         glaze = str(rng.choice(GLAZES, p=[0.22, 0.17, 0.14, 0.12, 0.15, 0.08, 0.12]))
         chosen.setdefault((shape, glaze), []).append(placed(x, y, z, turn, scale))
-    tall = [placed(-5.35, -2.9, 0, 20, 2.4), placed(-5.2, -2.1, 0, 200, 1.7)]
+    tall = [placed(-5.3, 1.98, 0, 20, 2.0), placed(5.35, 3.0, 0, 200, 2.3)]
     chosen.setdefault(("vase", "terracotta"), []).extend(tall)
     return [
-        Piece(f"{glaze} {shape}", [(turned(_smooth(PROFILES[shape])), glaze)], "Pots", places)
+        Piece(
+            f"{glaze} {shape}", [(turned(smooth_profile(PROFILES[shape])), glaze)], "Pots", places
+        )
         for (shape, glaze), places in sorted(chosen.items())
     ]
 
 
-def _smooth(profile: list[tuple[float, float]], per_span: int = 4) -> list[tuple[float, float]]:
+def smooth_profile(
+    profile: list[tuple[float, float]], per_span: int = 4
+) -> list[tuple[float, float]]:
     """Profile with extra points on a Catmull–Rom curve, so that silhouettes are round."""
     p = np.array([profile[0], *profile, profile[-1]])
     out = []
@@ -158,8 +162,6 @@ def _smooth(profile: list[tuple[float, float]], per_span: int = 4) -> list[tuple
 
 def pieces() -> list[Piece]:
     """All furniture and pots."""
-    linen = box([-0.012, -0.2, -0.85], [0.012, 0.2, 0])
-    rail = beam([5.93, -3.3, 1.75], [5.93, -1.5, 1.75], 0.03, 0.09)
     return [
         Piece("Work table", _table(), "Furniture", [placed(x, y, 0) for x, y in TABLES]),
         Piece("Bench", _bench(), "Furniture",
@@ -167,11 +169,8 @@ def pieces() -> list[Piece]:
         Piece("Throwing wheel", _wheel(), "Furniture",
               [placed(x, y, 0, 90) for x, y in WHEELS]),
         Piece("Stool", _stool(), "Furniture",
-              [placed(3.55, 0.75, 0), placed(3.55, 2.15, 0), placed(-5.1, 1.9, 0)]),
+              [placed(3.55, 0.75, 0), placed(3.55, 2.15, 0), placed(-5.05, 2.45, 0)]),
         Piece("Pendant", _pendant(), "Lamp bodies", [placed(x, y, z) for x, y, z in PENDANTS]),
-        Piece("Coat rail", [(rail, "oak")], "Furniture"),
-        Piece("Apron", [(linen, "linen")], "Furniture",
-              [placed(5.9, y, 1.72) for y in (-3.0, -2.4, -1.8)]),
         *shelves(),
         *pots(),
     ]  # fmt: skip

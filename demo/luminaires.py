@@ -74,6 +74,27 @@ def _downlight(c: float) -> Array:
     return np.where(_G < 42, _cos(_G) ** 1.5, 0.02 * _cos(_G))
 
 
+def _strip(c: float) -> Array:
+    """A strip behind a shelf edge: cut off towards the eye, ribbed by its diffuser."""
+    eye = np.where(np.cos(np.radians(c)) > 0, np.clip((62 - _G) / 8, 0, 1), 1.0)
+    return _below(_cos(_G) * eye * (1 + 0.04 * np.cos(np.radians(_G) * 24)))
+
+
+def _flood(c: float) -> Array:
+    throw = np.exp(-(((_G - 42) / 24) ** 2)) * np.maximum(np.cos(np.radians(c)), 0) ** 0.6
+    return _below(0.25 * _cos(_G) + throw)
+
+
+def _shade(c: float) -> Array:
+    """A conical desk shade: sharp cut-off, a little through the slots at its top."""
+    return _cos(_G) * np.clip((58 - _G) / 5, 0, 1) + 0.03 * np.exp(-(((_G - 165) / 8) ** 2))
+
+
+def _street(c: float) -> Array:
+    along = 0.35 + 0.65 * np.abs(np.sin(np.radians(c))) ** 1.5
+    return _below(0.35 * _cos(_G) + along * np.exp(-(((_G - 64) / 9) ** 2)))
+
+
 #: Name, lumen, watts, and intensity over γ at an angle C.
 SHELF: list[tuple[str, float, float, Callable[[float], Array]]] = [
     ("Narrow spot 10°", 820, 11, _narrow),
@@ -86,21 +107,43 @@ SHELF: list[tuple[str, float, float, Callable[[float], Array]]] = [
     ("Facade washer", 2600, 30, _facade),
     ("Bare bulb", 806, 8, _bulb),
     ("Deep downlight", 1050, 12, _downlight),
+    ("Shelf strip", 610, 7, _strip),
+    ("Yard floodlight", 4800, 44, _flood),
+]
+#: The same, as EULUMDAT.
+SHELF_LDT: list[tuple[str, float, float, Callable[[float], Array]]] = [
+    ("Desk lamp shade", 430, 6, _shade),
+    ("Quay road lantern", 3600, 34, _street),
 ]
 
 
+def eulumdat(name: str, lumen: float, watts: float, table: Array) -> str:
+    """An EULUMDAT file of a table of candela (whole turn of C planes × γ), Stockmar 1990."""
+    planes = len(_C) - 1
+    head = ["Saltmarsh", 1, 0, planes, 360 / planes, len(_G), 2.5, "", name, "", f"{name}.ldt", "",
+            180, 0, 60, 120, 0, 0, 0, 0, 0, 100, 100, 1, 0, 1, 1, "LED", lumen, "3000 K", "80", watts,
+            *[0] * 10]  # fmt: skip
+    rows = [*head, *_C[:-1], *_G, *(table[:-1] * 1000 / lumen).round(3).reshape(-1)]
+    return "\r\n".join(f"{v:g}" if isinstance(v, float) else str(v) for v in rows) + "\r\n"
+
+
 def write_shelf(folder: Path) -> list[Path]:
-    """Write every luminaire as LM-63 and one as EULUMDAT; returns the files."""
+    """Write every luminaire, twelve as LM-63 and two as EULUMDAT; returns the files."""
     from westlight.core.luminaires import IntensityDistribution, write_lm63
 
     folder.mkdir(parents=True, exist_ok=True)
     out = []
-    for name, lumen, watts, shape in SHELF:
+    for name, lumen, watts, shape in [*SHELF, *SHELF_LDT]:
         table = np.maximum(np.array([shape(float(c)) for c in _C]), 0.0)
         table[-1] = table[0]
         plain = IntensityDistribution(_G, _C, table, name, watts=watts)
-        lamp = plain.scaled(lumen / plain.flux_lm)
-        target = folder / f"{name.replace(' ', '_').replace('°', 'deg')}.ies"
-        target.write_text(write_lm63(lamp))
+        factor = lumen / plain.flux_lm
+        stem = name.replace(" ", "_").replace("°", "deg")
+        if (name, lumen, watts, shape) in SHELF:
+            target = folder / f"{stem}.ies"
+            target.write_text(write_lm63(plain.scaled(factor)))
+        else:
+            target = folder / f"{stem}.ldt"
+            target.write_text(eulumdat(name, lumen, watts, table * factor), newline="")
         out.append(target)
     return out

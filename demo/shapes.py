@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -69,7 +70,7 @@ def beam(start: npt.ArrayLike, end: npt.ArrayLike, width: float, height: float) 
     return Solid(made.points @ frame + a, made.normals @ frame, made.uvs)
 
 
-def plate(outline: npt.ArrayLike, holes: list[npt.ArrayLike], thickness: float) -> Solid:
+def plate(outline: npt.ArrayLike, holes: Sequence[npt.ArrayLike], thickness: float) -> Solid:
     """A flat outline with holes, in x and z, given thickness along +y from y = 0."""
     polygon = Polygon(np.asarray(outline, float), [np.asarray(h, float) for h in holes])
     mesh = trimesh.creation.extrude_polygon(polygon, thickness)
@@ -126,13 +127,51 @@ def turned(profile: npt.ArrayLike, segments: int = 40) -> Solid:
 
 
 def tube(start: npt.ArrayLike, end: npt.ArrayLike, radius: float, segments: int = 12) -> Solid:
-    """A round bar between two points, smooth."""
-    a, b = np.asarray(start, float), np.asarray(end, float)
-    length = float(np.linalg.norm(b - a))
+    """A round bar between two points, smooth, its ends closed."""
+    length = float(np.linalg.norm(np.asarray(end, float) - np.asarray(start, float)))
     bar = turned([(1e-4, 0), (radius, 0), (radius, 1e-3), (radius, length - 1e-3),
                   (radius, length), (1e-4, length)], segments)  # fmt: skip
-    z = (b - a) / length
+    return _between(bar, start, end)
+
+
+def tapered(
+    start: npt.ArrayLike, end: npt.ArrayLike, radius: float, end_radius: float, segments: int = 8
+) -> Solid:
+    """A round limb between two points, thinner at its end, open at both."""
+    length = float(np.linalg.norm(np.asarray(end, float) - np.asarray(start, float)))
+    return _between(turned([(radius, 0), (end_radius, length)], segments), start, end)
+
+
+def _between(bar: Solid, start: npt.ArrayLike, end: npt.ArrayLike) -> Solid:
+    """A solid that stands on the origin along z, laid from one point towards another."""
+    a, b = np.asarray(start, float), np.asarray(end, float)
+    z = (b - a) / np.linalg.norm(b - a)
     x = np.cross(z, [0.0, 0, 1]) if abs(z[2]) < 0.99 else np.array([1.0, 0, 0])
     x /= np.linalg.norm(x)
     frame = np.stack([x, np.cross(z, x), z])
     return Solid(bar.points @ frame + a, bar.normals @ frame, bar.uvs)
+
+
+def surface(points: npt.ArrayLike, closed: bool = False) -> Solid:
+    """A smooth skin over a grid of points (rows, columns, 3), seen from where rows × columns faces."""
+    p = np.asarray(points, float)
+    rows, columns = p.shape[:2]
+    along = np.gradient(p, axis=0)
+    across = np.gradient(p, axis=1)
+    if closed:
+        across[:, 0] = across[:, -1] = p[:, 1] - p[:, -2]
+    normals = np.cross(along, across)
+    normals /= np.maximum(np.linalg.norm(normals, axis=-1, keepdims=True), 1e-12)
+    steps = np.linalg.norm(np.diff(p, axis=0, prepend=p[:1]), axis=-1).cumsum(axis=0)
+    widths = np.linalg.norm(np.diff(p, axis=1, prepend=p[:, :1]), axis=-1).cumsum(axis=1)
+    uv = np.stack([widths, steps], axis=-1)
+    index = np.arange(rows * columns).reshape(rows, columns)
+    a, b, c, d = index[:-1, :-1], index[1:, :-1], index[1:, 1:], index[:-1, 1:]
+    faces = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3),
+                            np.stack([a, c, d], -1).reshape(-1, 3)])  # fmt: skip
+    corners = p.reshape(-1, 3)[faces]
+    size = np.linalg.norm(
+        np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1
+    )
+    flat = faces[size > 1e-12].reshape(-1)
+    return Solid(p.reshape(-1, 3)[flat], normals.reshape(-1, 3)[flat], uv.reshape(-1, 2)[flat])

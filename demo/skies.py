@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from westlight.core.sky.hdri import directions
 from westlight.core.sun import direction
 
 F = npt.NDArray[np.float64]
-WIDTH = 2048
+WIDTH = 4096
 #: The full moon gives about this share of the sun's light.
 MOON = 1 / 400_000
 
@@ -113,7 +114,15 @@ def picture(kind: Kind, width: int = WIDTH) -> npt.NDArray[np.float32]:
 def write_skies(folder: Path) -> None:
     """Write all skies as EXR."""
     folder.mkdir(parents=True, exist_ok=True)
-    for name, kind in KINDS.items():
-        made = picture(kind)
-        # Half floats end at 65504; a sun in the picture needs more.
+
+    def write(name: str) -> None:
+        made = picture(KINDS[name])
+        # Half floats end at 65504; a sun in the picture needs more. It keeps their ten bits of
+        # precision, so that it packs as well.
+        bits = made.view(np.uint32)
+        bits += 1 << 12
+        bits &= np.uint32(0xFFFFE000)
         write_exr(folder / f"{name}.exr", made, {}, half=float(made.max()) < 65_000)
+
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(write, KINDS))

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 from PIL import Image
-from scipy import ndimage
+from scipy import fft
 
 Array = npt.NDArray[np.float64]
 SIZE = 1024
@@ -28,15 +28,23 @@ class Surface:
     strength: float = 1.0
     texture: str | None = None
     tile_m: float = 1.0
+    #: Thin things seen from both sides; ``cutout``: the texture's alpha says where they are.
+    two_sided: bool = False
+    cutout: bool = False
 
 
-def _noise(rng: np.random.Generator, sigma: float | tuple[float, float]) -> Array:
-    n = ndimage.gaussian_filter(rng.standard_normal((SIZE, SIZE)), sigma, mode="wrap")
+def _noise(rng: np.random.Generator, sigma: float | tuple[float, float], size: int = SIZE) -> Array:
+    # Smoothed in the frequency domain: it wraps around, and a wide blur costs no more than a fine.
+    down, across = sigma if isinstance(sigma, tuple) else (sigma, sigma)
+    spectrum = fft.rfft2(rng.standard_normal((size, size)), workers=2)
+    spectrum *= np.exp(-2 * (np.pi * down * fft.fftfreq(size)) ** 2)[:, None]
+    spectrum *= np.exp(-2 * (np.pi * across * fft.rfftfreq(size)) ** 2)[None, :]
+    n = fft.irfft2(spectrum, (size, size), workers=2)
     return np.asarray((n - n.mean()) / n.std())
 
 
-def _layers(rng: np.random.Generator, sigmas: list[float]) -> Array:
-    return np.asarray(sum(_noise(rng, s) for s in sigmas) / len(sigmas) ** 0.5)
+def _layers(rng: np.random.Generator, sigmas: list[float], size: int = SIZE) -> Array:
+    return np.asarray(sum(_noise(rng, s, size) for s in sigmas) / len(sigmas) ** 0.5)
 
 
 def _tint(base: tuple[float, float, float], value: Array) -> Array:
@@ -44,23 +52,26 @@ def _tint(base: tuple[float, float, float], value: Array) -> Array:
 
 
 def brick(rng: np.random.Generator) -> tuple[Array, Array]:
-    """Stretcher bond, 4 bricks by 12 courses on 0.9 m: colour and height."""
-    y, x = np.mgrid[0:SIZE, 0:SIZE] / SIZE
-    course = np.floor(y * 12).astype(int)
-    along = x * 4 + 0.5 * (course % 2)
-    column = np.floor(along).astype(int) % 4
-    wobble = 0.02 * _noise(rng, 6.0)
+    """Stretcher bond, 8 bricks by 24 courses on 1.8 m: colour and height."""
+    size = 2 * SIZE
+    y, x = np.mgrid[0:size, 0:size] / size
+    course = np.floor(y * 24).astype(int)
+    along = x * 8 + 0.5 * (course % 2)
+    column = np.floor(along).astype(int) % 8
+    wobble = 0.02 * _noise(rng, 6.0, size)
     fx = np.abs((along % 1.0) - 0.5) + wobble * 0.3
-    fy = np.abs((y * 12) % 1.0 - 0.5) + wobble
+    fy = np.abs((y * 24) % 1.0 - 0.5) + wobble
     joint = np.clip(np.maximum((fx - 0.475) / 0.012, (fy - 0.43) / 0.05), 0, 1)
-    tone = rng.uniform(0.72, 1.2, (12, 4))[course, column]
-    warm = rng.uniform(-0.08, 0.08, (12, 4))[course, column]
-    grain = 1 + 0.10 * _layers(rng, [1.2, 3.0, 14.0])
-    face = _tint((0.33, 0.135, 0.085), tone * grain)
+    # Most bricks are alike; a few were nearer to the fire.
+    tone = rng.normal(1.0, 0.10, (24, 8)) * np.where(rng.random((24, 8)) < 0.07, 0.62, 1.0)
+    warm = rng.uniform(-0.08, 0.08, (24, 8))[course, column]
+    weather = 1 + 0.05 * _noise(rng, 190.0, size)
+    face = _tint((0.33, 0.135, 0.085), np.clip(tone, 0.5, 1.25)[course, column]
+                 * (1 + 0.10 * _layers(rng, [1.2, 3.0, 14.0], size)) * weather)  # fmt: skip
     face[..., 0] *= 1 + warm
-    mortar = _tint((0.42, 0.37, 0.31), 1 + 0.07 * _noise(rng, 2.0))
+    mortar = _tint((0.42, 0.37, 0.31), (1 + 0.07 * _noise(rng, 2.0, size)) * weather)
     colour = face * (1 - joint[..., None]) + mortar * joint[..., None]
-    height = (1 - joint) * 1.0 + 0.10 * _noise(rng, 2.0) + 0.06 * _noise(rng, 8.0)
+    height = (1 - joint) + 0.10 * _noise(rng, 2.0, size) + 0.06 * _noise(rng, 8.0, size)
     return colour, height
 
 
@@ -96,18 +107,32 @@ def concrete(rng: np.random.Generator) -> tuple[Array, Array]:
 
 
 def stone(rng: np.random.Generator) -> tuple[Array, Array]:
-    """Quay setts in rows, with dark open joints."""
-    y, x = np.mgrid[0:SIZE, 0:SIZE] / SIZE
-    row = np.floor(y * 6).astype(int)
-    along = x * 4 + rng.uniform(0, 1, 6)[row]
-    column = np.floor(along).astype(int) % 4
-    fx = np.abs((along % 1.0) - 0.5) + 0.012 * _noise(rng, 9.0)
-    fy = np.abs((y * 6) % 1.0 - 0.5) + 0.018 * _noise(rng, 9.0)
-    joint = np.clip(np.maximum((fx - 0.465) / 0.02, (fy - 0.45) / 0.03), 0, 1)
-    tone = rng.uniform(0.75, 1.2, (6, 4))[row, column]
-    face = _tint((0.27, 0.255, 0.235), tone * (1 + 0.13 * _layers(rng, [1.5, 6.0, 24.0])))
+    """Quay setts in rows, every stone of its own length, with dark open joints, on 3.6 m."""
+    size, rows, columns = 2 * SIZE, 16, 9
+    y, x = np.mgrid[0:size, 0:size] / size
+    bent = y * rows + 0.06 * _noise(rng, 60.0, size)
+    row = np.floor(bent).astype(int) % rows
+    ends = (np.arange(columns) + rng.uniform(-0.28, 0.28, (rows, columns))) / columns
+    shifted = (x + rng.uniform(0, 1, rows)[row] + 0.0015 * _noise(rng, 40.0, size)) % 1.0
+    column = np.zeros(row.shape, int)
+    gap = np.ones(row.shape)
+    for k in range(columns):
+        away = shifted - ends[row, k]
+        gap = np.minimum(gap, np.abs(away - np.round(away)))
+        column += away >= 0
+    wobble = _noise(rng, 9.0, size)
+    fx = gap * 3.6 + 0.0035 * wobble
+    fy = (0.5 - np.abs(bent % 1.0 - 0.5)) * 3.6 / rows + 0.0035 * wobble
+    joint = np.clip(1.5 - np.minimum(fx, fy) / 0.009, 0, 1)
+    tone = rng.uniform(0.78, 1.18, (rows, columns))[row, column % columns]
+    hue = rng.uniform(-0.05, 0.05, (rows, columns))[row, column % columns]
+    worn = 1 + 0.08 * _noise(rng, 230.0, size)
+    face = _tint(
+        (0.27, 0.255, 0.235), tone * worn * (1 + 0.11 * _layers(rng, [1.5, 6.0, 24.0], size))
+    )
+    face[..., 0] *= 1 + hue
     colour = face * (1 - 0.72 * joint[..., None])
-    return colour, (1 - joint) + 0.14 * _noise(rng, 7.0)
+    return colour, (1 - joint) + 0.14 * _noise(rng, 7.0, size)
 
 
 def slate(rng: np.random.Generator) -> tuple[Array, Array]:
@@ -129,6 +154,43 @@ def water(rng: np.random.Generator) -> tuple[Array, Array]:
     return _tint((0.016, 0.026, 0.028), np.ones((SIZE, SIZE))), waves
 
 
+def grass(rng: np.random.Generator) -> tuple[Array, Array]:
+    """Rough salt meadow: tufts, paths and paler patches."""
+    tufts, patches = _layers(rng, [1.0, 3.0, 9.0]), _layers(rng, [40.0, 120.0])
+    colour = _tint((0.085, 0.105, 0.04), 1 + 0.30 * tufts + 0.14 * patches)
+    colour[..., 0] *= 1 + 0.16 * patches
+    return colour, 0.8 * tufts
+
+
+def boards(rng: np.random.Generator) -> tuple[Array, Array]:
+    """Weathered boards standing upright, grey where the rain reaches them."""
+    x = np.mgrid[0:SIZE, 0:SIZE][1] / SIZE
+    board = np.floor(x * 9).astype(int)
+    gap = np.clip(1 - np.abs((x * 9) % 1.0 - 0.5 - 0.485) / 0.02, 0, 1)
+    grain = _noise(rng, (60.0, 1.2)) + 0.6 * _noise(rng, (160.0, 4.0))
+    tone = rng.uniform(0.78, 1.2, 9)[board]
+    value = tone * (1 + 0.13 * grain + 0.08 * _noise(rng, 90.0)) * (1 - 0.6 * gap)
+    return _tint((0.165, 0.15, 0.13), value), 0.25 * grain - 1.4 * gap
+
+
+def leaves(rng: np.random.Generator) -> tuple[Array, Array]:
+    """A twig's worth of leaves; where there is none, colour is zero (the cut-out)."""
+    size = 256
+    y, x = np.mgrid[0:size, 0:size] / size - 0.5
+    colour = np.zeros((size, size, 3))
+    for k in range(22):
+        angle = k * 2.4
+        reach = 0.08 + 0.33 * np.sqrt(k / 22)
+        cx, cy = reach * np.cos(angle), reach * np.sin(angle)
+        turn = angle + rng.uniform(-0.7, 0.7)
+        u = (x - cx) * np.cos(turn) + (y - cy) * np.sin(turn)
+        v = -(x - cx) * np.sin(turn) + (y - cy) * np.cos(turn)
+        inside = (u / 0.085) ** 2 + (v / (0.036 * (1.15 - u / 0.16))) ** 2 < 1
+        vein = 1 - 0.25 * (np.abs(v) < 0.004)
+        colour[inside] = (_tint((0.085, 0.13, 0.035), vein) * rng.uniform(0.75, 1.3))[inside]
+    return colour, np.zeros((size, size))
+
+
 #: Recipe, seed and relief (slope of the normal map) of each texture.
 TEXTURES: dict[str, tuple[Callable[[np.random.Generator], tuple[Array, Array]], int, float]] = {
     "brick": (brick, 11, 2.2),
@@ -138,17 +200,24 @@ TEXTURES: dict[str, tuple[Callable[[np.random.Generator], tuple[Array, Array]], 
     "stone": (stone, 15, 2.4),
     "slate": (slate, 16, 1.0),
     "water": (water, 17, 0.9),
+    "grass": (grass, 18, 0.5),
+    "boards": (boards, 19, 0.6),
+    "leaves": (leaves, 20, 0.0),
 }
 
 
-def _png(values: npt.NDArray[np.uint8]) -> bytes:
+def _file(values: npt.NDArray[np.uint8]) -> bytes:
+    """JPEG, or PNG where there is an alpha."""
     out = io.BytesIO()
-    Image.fromarray(values).save(out, "JPEG", quality=90, subsampling=0)
+    if values.shape[2] == 4:
+        Image.fromarray(values).save(out, "PNG")
+    else:
+        Image.fromarray(values).save(out, "JPEG", quality=90, subsampling=0)
     return out.getvalue()
 
 
 def texture_files(name: str) -> tuple[bytes, bytes]:
-    """Colour and normal map of a texture as JPEG files; always the same bytes."""
+    """Colour and normal map of a texture as image files; always the same bytes."""
     recipe, seed, relief = TEXTURES[name]
     colour, height = recipe(np.random.default_rng(seed))
     linear = np.clip(colour, 0.003, 0.85)
@@ -157,29 +226,46 @@ def texture_files(name: str) -> tuple[bytes, bytes]:
     dy = (np.roll(height, -1, 0) - np.roll(height, 1, 0)) * relief
     normal = np.stack([-dx, dy, np.ones_like(dx) * 2.0], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
+    if any(s.cutout and s.texture == name for s in SURFACES.values()):
+        there = (colour.sum(axis=-1, keepdims=True) > 0).astype(float)
+        bled = np.where(there > 0, encoded, encoded[there[..., 0] > 0].mean(axis=0))
+        encoded = np.concatenate([bled, there], axis=-1)
     as_bytes = np.round((normal * 0.5 + 0.5) * 255).astype(np.uint8)
-    return _png(np.round(encoded * 255).astype(np.uint8)), _png(as_bytes)
+    return _file(np.round(encoded * 255).astype(np.uint8)), _file(as_bytes)
 
 
 SURFACES: dict[str, Surface] = {
     s.name: s
     for s in [
-        Surface("brick", (1, 1, 1), 0.92, texture="brick", tile_m=0.9),
+        Surface("brick", (1, 1, 1), 0.92, texture="brick", tile_m=1.8),
         Surface("lime plaster", (1, 1, 1), 1.0, texture="plaster", tile_m=2.6),
         Surface("oak", (1, 1, 1), 0.55, texture="oak", tile_m=1.1),
         Surface("dark oak", (0.55, 0.5, 0.46), 0.7, texture="oak", tile_m=1.1),
         Surface("concrete floor", (1, 1, 1), 0.42, texture="concrete", tile_m=3.2),
-        Surface("quay stone", (1, 1, 1), 0.8, texture="stone", tile_m=1.6),
+        Surface("quay stone", (1, 1, 1), 0.8, texture="stone", tile_m=3.6),
         Surface("slate", (1, 1, 1), 0.6, texture="slate", tile_m=1.2),
         Surface("water", (1, 1, 1), 0.06, texture="water", tile_m=5.0),
         Surface("black steel", (0.035, 0.036, 0.038), 0.5),
         Surface("zinc", (0.55, 0.56, 0.57), 0.4, metallic=1.0),
         Surface("window glass", (0.97, 0.99, 0.98), 0.0, transmission=1.0),
         Surface("painted door", (0.045, 0.095, 0.11), 0.5),
-        Surface("linen", (0.52, 0.47, 0.39), 1.0),
-        Surface("grass", (0.075, 0.11, 0.035), 1.0),
+        Surface("linen", (0.52, 0.47, 0.39), 1.0, two_sided=True),
+        Surface("blue cloth", (0.07, 0.11, 0.17), 1.0, two_sided=True),
+        Surface("sacking", (0.34, 0.28, 0.20), 1.0),
+        Surface("grass", (1, 1, 1), 1.0, texture="grass", tile_m=7.0),
         Surface("far shore", (0.10, 0.11, 0.09), 1.0),
-        Surface("shed boards", (0.14, 0.12, 0.10), 0.9),
+        Surface("far fields", (0.10, 0.115, 0.065), 1.0),
+        Surface("shed boards", (1, 1, 1), 0.9, texture="boards", tile_m=1.6),
+        Surface("limewash", (0.62, 0.60, 0.55), 1.0),
+        Surface("bark", (0.105, 0.09, 0.075), 1.0),
+        Surface("leaf", (1, 1, 1), 0.7, texture="leaves", two_sided=True, cutout=True),
+        Surface("boat paint", (0.30, 0.06, 0.045), 0.4, two_sided=True),
+        Surface("house pane", (0.02, 0.022, 0.025), 0.05),
+        Surface(
+            "lit house pane", (0.3, 0.25, 0.18), 0.5, emission=(1.0, 0.62, 0.28), strength=90.0
+        ),
+        Surface("screen", (0.02, 0.02, 0.02), 0.2, emission=(0.62, 0.82, 1.0), strength=160.0),
+        Surface("galvanised", (0.50, 0.51, 0.52), 0.5, metallic=1.0),
         Surface("kiln fire", (0.1, 0.05, 0.02), 1.0, emission=(1.0, 0.33, 0.07), strength=9000.0),
         Surface("raw clay", (0.42, 0.33, 0.26), 1.0),
         Surface("terracotta", (0.40, 0.15, 0.075), 0.85),

@@ -39,6 +39,30 @@ def placed(
 _TURN = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]])
 
 
+def _unit(vectors: npt.NDArray[np.float32]) -> npt.NDArray[np.float32]:
+    return np.asarray(vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-6))
+
+
+def _tangents(
+    points: npt.NDArray[np.float64], normals: npt.NDArray[np.float64], uvs: npt.NDArray[np.float64]
+) -> npt.NDArray[np.float64]:
+    """Direction of growing u at every corner, and the side on which the picture's top lies (±1)."""
+    p, t = points.reshape(-1, 3, 3), uvs.reshape(-1, 3, 2)
+    e1, e2 = p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]
+    d1, d2 = t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]
+    turn = np.where(d1[:, :1] * d2[:, 1:] - d2[:, :1] * d1[:, 1:] < 0, -1.0, 1.0)
+    u = np.repeat((d2[:, 1:] * e1 - d1[:, 1:] * e2) * turn, 3, axis=0)
+    up = np.repeat(-(d1[:, :1] * e2 - d2[:, :1] * e1) * turn, 3, axis=0)
+    # A corner without a usable texture takes any direction along its surface.
+    any_way = np.where(np.abs(normals[:, :1]) < 0.9, [[1.0, 0, 0]], [[0.0, 1, 0]])
+    u = np.where(np.linalg.norm(u, axis=1, keepdims=True) > 1e-12, u, any_way)
+    u -= normals * (u * normals).sum(axis=1, keepdims=True)
+    u = np.where(np.linalg.norm(u, axis=1, keepdims=True) > 1e-9, u, np.cross(normals, any_way))
+    u /= np.maximum(np.linalg.norm(u, axis=1, keepdims=True), 1e-12)
+    side = np.where((np.cross(normals, u) * up).sum(axis=1, keepdims=True) < 0, -1.0, 1.0)
+    return np.asarray(np.concatenate([u, side], axis=1))
+
+
 class GlbWriter:
     """Collects pieces and writes them."""
 
@@ -83,7 +107,8 @@ class GlbWriter:
 
     def _texture(self, content: bytes, name: str) -> int:
         view = self._view(content)
-        self.gltf.images.append(gl.Image(bufferView=view, mimeType="image/jpeg", name=name))
+        kind = "image/png" if content[:4] == b"\x89PNG" else "image/jpeg"
+        self.gltf.images.append(gl.Image(bufferView=view, mimeType=kind, name=name))
         self.gltf.textures.append(gl.Texture(source=len(self.gltf.images) - 1, sampler=0))
         return len(self.gltf.textures) - 1
 
@@ -95,7 +120,10 @@ class GlbWriter:
         pbr = gl.PbrMetallicRoughness(
             baseColorFactor=[*s.colour, 1.0], roughnessFactor=s.roughness, metallicFactor=s.metallic
         )
-        entry = gl.Material(name=name, pbrMetallicRoughness=pbr, doubleSided=s.transmission > 0)
+        entry = gl.Material(name=name, pbrMetallicRoughness=pbr,
+                            doubleSided=s.transmission > 0 or s.two_sided)  # fmt: skip
+        if s.cutout:
+            entry.alphaMode, entry.alphaCutoff = "MASK", 0.5
         if s.texture:
             if s.texture not in self.textures:
                 colour, normal = texture_files(s.texture)
@@ -120,18 +148,23 @@ class GlbWriter:
         return self.materials[name]
 
     def _primitive(self, solid: Solid, material: str) -> gl.Primitive:
-        packed = np.concatenate(
-            [solid.points @ _TURN[:3, :3].T, solid.normals @ _TURN[:3, :3].T,
-             solid.uvs / SURFACES[material].tile_m], axis=1
-        ).astype(np.float32)  # fmt: skip
-        unique, index = np.unique(packed.round(5), axis=0, return_inverse=True)
+        surface = SURFACES[material]
+        uvs = solid.uvs / surface.tile_m
+        columns = [solid.points @ _TURN[:3, :3].T, solid.normals @ _TURN[:3, :3].T, uvs]
+        if surface.texture:
+            columns.append(_tangents(*columns))
+        unique, index = np.unique(
+            np.concatenate(columns, axis=1).astype(np.float32).round(5), axis=0, return_inverse=True
+        )
         index = index.reshape(-1).astype(np.uint32)
-        lengths = np.linalg.norm(unique[:, 3:6], axis=1, keepdims=True)
         attributes = gl.Attributes(
             POSITION=self._accessor(unique[:, 0:3], "VEC3", bounds=True),
-            NORMAL=self._accessor(unique[:, 3:6] / np.maximum(lengths, 1e-6), "VEC3"),
+            NORMAL=self._accessor(_unit(unique[:, 3:6]), "VEC3"),
             TEXCOORD_0=self._accessor(unique[:, 6:8], "VEC2"),
         )
+        if surface.texture:
+            tangents = np.concatenate([_unit(unique[:, 8:11]), unique[:, 11:12]], axis=1)
+            attributes.TANGENT = self._accessor(tangents, "VEC4")
         view = self._view(index.tobytes(), gl.ELEMENT_ARRAY_BUFFER)
         self.gltf.accessors.append(
             gl.Accessor(
@@ -166,3 +199,27 @@ class GlbWriter:
         temporary = path.with_suffix(".part.glb")
         self.gltf.save(str(temporary))
         temporary.replace(path)
+
+
+def write_obj(pieces: list[Piece], path: Path) -> None:
+    """Pieces as OBJ with its MTL beside it: every copy written out, y up as the format's users expect."""
+    lines, offset = [f"mtllib {path.stem}.mtl"], 1
+    used: set[str] = set()
+    for piece in pieces:
+        for n, place in enumerate(piece.places):
+            lines.append(f"o {piece.name} {n + 1}" if len(piece.places) > 1 else f"o {piece.name}")
+            for solid, material in piece.solids:
+                used.add(material)
+                points = (solid.points @ place[:3, :3].T + place[:3, 3]) @ _TURN[:3, :3].T
+                lines.append(f"usemtl {material.replace(' ', '_')}")
+                lines += [f"v {x:.4f} {y:.4f} {z:.4f}" for x, y, z in points]
+                lines += [f"vt {u:.4f} {-v:.4f}" for u, v in solid.uvs / SURFACES[material].tile_m]
+                lines += ["f " + " ".join(f"{k}/{k}" for k in range(i, i + 3))
+                          for i in range(offset, offset + len(points), 3)]  # fmt: skip
+                offset += len(points)
+    path.write_text("\n".join(lines) + "\n")
+    paints = []
+    for name in sorted(used):
+        r, g, b = (0.3 if SURFACES[name].texture else c for c in SURFACES[name].colour)
+        paints.append(f"newmtl {name.replace(' ', '_')}\nKd {r:.3f} {g:.3f} {b:.3f}\n")
+    path.with_suffix(".mtl").write_text("\n".join(paints))

@@ -1,95 +1,219 @@
-"""Outside: quay, water, kiln yard, wood stacks, neighbours and the far shore."""
+"""The kiln yard east of the gallery, and the neighbours: kiln under its roof, wood, houses, sheds."""
 
 from __future__ import annotations
 
 import numpy as np
 
+from .furniture import PROFILES, smooth_profile
 from .shapes import Solid, box, join, plate, sheet, tube, turned
-from .workshop import X0, X1, Y0
 from .writer import Piece, placed
 
-QUAY_EDGE_X = -15.0
-WATER_Z = -1.5
-#: Lanterns on the west wall (centre of the glowing globe) and bulkheads on the south wall.
-LANTERNS = ((X0 - 0.62, -2.35, 2.55), (X0 - 0.62, 2.35, 2.55))
-BULKHEADS = tuple((x, Y0 - 0.52, 3.28) for x in (-2.3, 0.5))
-POST_LAMPS = ((-13.6, -6.5, 3.0), (-13.6, 3.5, 3.0))
-KILN = (10.2, 1.6)
+KILN = (18.6, 3.4)
+#: Two lamps under the kiln's roof and washers along the gallery's outer walls.
+ROOF_LAMPS = ((16.9, 1.2, 2.5), (20.3, 1.2, 2.5))
+WASHERS = (
+    ((13.15, -2.4, 0.05), [-0.2, 0.0, 1.0]), ((13.15, 0.6, 0.05), [-0.2, 0.0, 1.0]),
+    ((6.85, -4.55, 0.05), [0.0, 0.2, 1.0]), ((11.6, -4.55, 0.05), [0.0, 0.2, 1.0]),
+)  # fmt: skip
 
 
-def ground() -> list[Piece]:
-    """Quay with its wall to the water, yard, and grass behind."""
-    quay = box([QUAY_EDGE_X, -40, -3.0], [X1 + 14, 40, -0.06])
-    kerb = box([QUAY_EDGE_X - 0.1, -40, -0.3], [QUAY_EDGE_X + 0.5, 40, 0.02])
-    grass = box([X1 + 14, -60, -3.0], [70, 60, -0.1])
-    water = sheet([[-400, -400, WATER_Z], [QUAY_EDGE_X + 0.2, -400, WATER_Z],
-                   [QUAY_EDGE_X + 0.2, 400, WATER_Z], [-400, 400, WATER_Z]])  # fmt: skip
-    shore = plate([(-260, -2), (260, -2), (260, 5), (180, 9), (90, 7), (20, 13), (-60, 8),
-                   (-150, 11), (-220, 6), (-260, 4)], [], 4.0)  # fmt: skip
-    turned_shore = Solid(shore.points[:, [1, 0, 2]] * [-1, 1, 1] + [-330, 0, 0],
-                         shore.normals[:, [1, 0, 2]] * [-1, 1, 1], shore.uvs)  # fmt: skip
-    return [
-        Piece("Quay", [(quay, "quay stone")], "Ground"),
-        Piece("Quay kerb", [(kerb, "quay stone")], "Ground"),
-        Piece("Meadow", [(grass, "grass")], "Ground"),
-        Piece("Tidal water", [(water, "water")], "Ground"),
-        Piece("Far shore", [(turned_shore, "far shore")], "Surroundings"),
-    ]
-
-
-def _bollard() -> list[tuple[Solid, str]]:
-    return [(turned([(0, -0.06), (0.2, -0.06), (0.17, 0.05), (0.13, 0.12), (0.13, 0.38), (0.19, 0.43),
-                     (0.2, 0.5), (0.15, 0.55), (0, 0.57)]), "black steel")]  # fmt: skip
-
-
-def _lantern() -> list[tuple[Solid, str]]:
-    arm = [tube([0.22, 0, 0.18], [0, 0, 0.22], 0.014), box([0.2, -0.06, 0.1], [0.23, 0.06, 0.28])]
-    cap = turned([(0.005, 0.2), (0.13, 0.12), (0.135, 0.11), (0, 0.115)])
-    return [(join(*arm, cap), "black steel")]
-
-
-def _bulkhead() -> list[tuple[Solid, str]]:
-    return [(join(box([-0.12, 0.0, -0.05], [0.12, 0.115, 0.07]),
-                  box([-0.14, -0.09, 0.06], [0.14, 0.115, 0.08])), "black steel")]  # fmt: skip
-
-
-def _post_lamp() -> list[tuple[Solid, str]]:
-    post = tube([0, 0, -3.05], [0, 0, -0.17], 0.045)
-    foot = turned([(0, -3.06), (0.14, -3.06), (0.12, -2.9), (0.05, -2.75), (0, -2.7)])
-    ring = turned([(0.02, -0.19), (0.1, -0.16), (0.1, -0.145), (0.02, -0.15)])
-    cap = turned([(0, 0.22), (0.05, 0.21), (0.2, 0.14), (0.2, 0.13), (0, 0.15)])
-    return [(join(post, foot, ring, cap), "black steel")]
+def _flipped(solid: Solid) -> Solid:
+    return Solid(*(a.reshape(-1, 3, a.shape[1])[:, ::-1].reshape(-1, a.shape[1])
+                   for a in (solid.points, solid.normals, solid.uvs)))  # fmt: skip
 
 
 def _kiln() -> list[tuple[Solid, str]]:
-    body = [box([-1.1, -0.9, -0.06], [1.1, 0.9, 1.5])]
+    """Barrel-vaulted kiln with a spy-hole to the west, iron straps and a chimney."""
+    body = box([-1.1, -0.9, -0.06], [1.1, 0.9, 1.5])
     angle = np.linspace(0, np.pi, 17)
     arch = [(0.9 * np.cos(a), 1.5 + 0.6 * np.sin(a)) for a in angle]
     vault = plate(arch, [], 2.2)
     shell = Solid(vault.points[:, [1, 0, 2]] - [1.1, 0, 0], vault.normals[:, [1, 0, 2]], vault.uvs)
-    flipped = Solid(*(a.reshape(-1, 3, a.shape[1])[:, ::-1].reshape(-1, a.shape[1])
-                      for a in (shell.points, shell.normals, shell.uvs)))  # fmt: skip
-    chimney = box([0.55, -0.3, 1.6], [1.1, 0.3, 4.2])
-    spy = sheet(
-        [[-1.104, 0.11, 0.62], [-1.104, -0.11, 0.62], [-1.104, -0.11, 0.88], [-1.104, 0.11, 0.88]]
+    chimney = join(
+        box([0.5, -0.33, 1.6], [1.1, 0.33, 4.6]), box([0.44, -0.39, 4.42], [1.16, 0.39, 4.56])
     )
-    frame = join(box([-1.13, -0.17, 0.56], [-1.1, -0.11, 0.94]), box([-1.13, 0.11, 0.56], [-1.1, 0.17, 0.94]),
-                 box([-1.13, -0.17, 0.88], [-1.1, 0.17, 0.94]), box([-1.13, -0.17, 0.56], [-1.1, 0.17, 0.62]))  # fmt: skip
-    return [(join(*body, flipped, chimney), "brick"), (frame, "black steel"), (spy, "kiln fire")]
+    spy = sheet(
+        [[-1.104, 0.13, 0.60], [-1.104, -0.13, 0.60], [-1.104, -0.13, 0.90], [-1.104, 0.13, 0.90]]
+    )
+    bars = [box([-1.15, y - 0.03, 0.54], [-1.1, y + 0.03, 0.96]) for y in (-0.16, 0.16)]
+    bars += [box([-1.15, -0.19, z - 0.03], [-1.1, 0.19, z + 0.03]) for z in (0.57, 0.93)]
+    straps = [
+        box([x - 0.03, s * 0.9 - 0.02, 0], [x + 0.03, s * 0.9 + 0.02, 1.5])
+        for x in (-0.7, 0.0, 0.7)
+        for s in (-1, 1)
+    ]
+    step = box([-1.7, -1.1, -0.06], [-1.1, 1.1, 0.06])
+    return [(join(body, _flipped(shell), chimney, step), "brick"), (join(*bars, *straps), "black steel"),
+            (spy, "kiln fire")]  # fmt: skip
+
+
+def _kiln_roof() -> list[tuple[Solid, str]]:
+    """Open roof on six posts: rafters and slates, a hole for the chimney."""
+    posts = [box([x - 0.08, y - 0.08, 0], [x + 0.08, y + 0.08, z])
+             for x in (-3.0, 0.0, 3.0) for y, z in ((-2.9, 2.62), (1.9, 3.42))]  # fmt: skip
+    beams = [box([-3.3, -2.98, 2.6], [3.3, -2.82, 2.78]), box([-3.3, 1.82, 3.4], [3.3, 1.98, 3.58])]
+    rise = 0.8 / 4.8
+
+    def slab(x0: float, x1: float, y0: float, y1: float, low: float, high: float) -> Solid:
+        z0, z1 = 2.78 + (y0 + 2.9) * rise, 2.78 + (y1 + 2.9) * rise
+        made = plate(
+            [(y0, z0 + low), (y1, z1 + low), (y1, z1 + high), (y0, z0 + high)], [], x1 - x0
+        )
+        return _flipped(
+            Solid(
+                made.points[:, [1, 0, 2]] + [x0, 0, 0],
+                made.normals[:, [1, 0, 2]],
+                made.uvs[:, ::-1],
+            )
+        )
+
+    rafters = [
+        slab(x - 0.04, x + 0.04, -3.3, 2.3, 0.0, 0.12)
+        for x in np.linspace(-3.2, 3.2, 9)
+        if abs(x - 0.8) > 0.4
+    ]
+    # The chimney stands at x 0.5…1.1, y −0.33…0.33 of the kiln.
+    spans = (
+        (-3.5, 0.45, -3.4, 2.4),
+        (1.15, 3.5, -3.4, 2.4),
+        (0.45, 1.15, -3.4, -0.38),
+        (0.45, 1.15, 0.38, 2.4),
+    )
+    boards = [slab(*s, 0.12, 0.145) for s in spans]
+    slates = [slab(*s, 0.145, 0.20) for s in spans]
+    return [
+        (join(*posts, *beams, *rafters), "dark oak"),
+        (join(*boards), "oak"),
+        (join(*slates), "slate"),
+    ]
 
 
 def _log_stack() -> list[tuple[Solid, str]]:
     rng = np.random.default_rng(3)
     logs = []
-    for row in range(7):
-        for i in range(13 - row % 2):
-            y, z = -1.0 + i * 0.16 + 0.08 * (row % 2), 0.02 + row * 0.135
-            r = rng.uniform(0.062, 0.078)
-            logs.append(tube([-0.35 + rng.uniform(-0.03, 0.03), y, z], [0.35, y, z], r, 9))
-    return [(join(*logs), "shed boards")]
+    for row in range(9):
+        for i in range(17 - row % 2):
+            y, z = -1.3 + i * 0.16 + 0.08 * (row % 2), 0.02 + row * 0.135
+            r = rng.uniform(0.056, 0.078)
+            logs.append(
+                tube(
+                    [-0.35 + rng.uniform(-0.05, 0.05), y, z],
+                    [0.35 + rng.uniform(-0.05, 0.05), y, z],
+                    r,
+                    9,
+                )
+            )
+    return [(join(*logs), "bark")]
+
+
+def _chopping() -> list[tuple[Solid, str]]:
+    block = turned([(0, -0.06), (0.26, -0.06), (0.24, 0.1), (0.25, 0.48), (0, 0.49)], 24)
+    axe = join(tube([0, 0, 0.52], [0.34, 0.05, 1.05], 0.016, 8))
+    head = box([-0.09, -0.02, 0.46], [0.05, 0.02, 0.58])
+    return [(block, "bark"), (axe, "oak"), (head, "black steel")]
+
+
+def _ware_board() -> list[tuple[Solid, str]]:
+    """A trestle with boards, for pots on their way into the kiln."""
+    top = [box([-1.1, y - 0.11, 0.82], [1.1, y + 0.11, 0.85]) for y in (-0.24, 0.0, 0.24)]
+    legs = [tube([x, 0.0, 0.82], [x + dx, dy, -0.06], 0.022, 8)
+            for x in (-0.8, 0.8) for dx in (-0.08, 0.08) for dy in (-0.34, 0.34)]  # fmt: skip
+    return [(join(*top, *legs), "oak")]
+
+
+def _barrow() -> list[tuple[Solid, str]]:
+    tray = join(box([-0.45, -0.3, 0.34], [0.4, 0.3, 0.37]), box([-0.45, -0.3, 0.36], [-0.42, 0.3, 0.62]),
+                box([-0.45, -0.3, 0.36], [0.4, -0.27, 0.56]), box([-0.45, 0.27, 0.36], [0.4, 0.3, 0.56]))  # fmt: skip
+    arms = [tube([-0.7, s * 0.2, 0.22], [0.95, s * 0.3, 0.5], 0.022, 8) for s in (-1, 1)]
+    feet = [tube([0.3, s * 0.27, 0.38], [0.36, s * 0.27, -0.06], 0.018, 8) for s in (-1, 1)]
+    wheel = tube([-0.72, -0.03, 0.13], [-0.72, 0.03, 0.13], 0.19, 24)
+    return [(join(tray, *arms, *feet), "shed boards"), (wheel, "black steel")]
+
+
+def _wall() -> list[tuple[Solid, str]]:
+    """Yard wall of brick with a coping."""
+    return [(box([-6.5, -0.16, -0.3], [6.5, 0.16, 1.75]), "brick"),
+            (box([-6.55, -0.21, 1.75], [6.55, 0.21, 1.83]), "quay stone")]  # fmt: skip
+
+
+def _house(
+    width: float, depth: float, height: float, lit: tuple[int, ...]
+) -> list[tuple[Solid, str]]:
+    """A neighbour: limewashed, slated, windows on all four sides; ``lit`` ones glow."""
+    gable = plate([(-width / 2, -0.3), (width / 2, -0.3), (width / 2, height), (0, height + width * 0.42),
+                   (-width / 2, height)], [], depth)  # fmt: skip
+    eave, ridge = height - 0.12, height + width * 0.42 + 0.05
+    cover = plate([(-width / 2 - 0.28, eave), (0, ridge), (width / 2 + 0.28, eave), (width / 2 + 0.28, eave + 0.12),
+                   (0, ridge + 0.13), (-width / 2 - 0.28, eave + 0.12)], [], depth + 0.3)  # fmt: skip
+    roof = Solid(cover.points - [0, 0.15, 0], cover.normals, cover.uvs)
+    stack = [
+        box([-0.35, y - 0.25, height], [0.35, y + 0.25, height + width * 0.42 + 0.9])
+        for y in (0.4, depth - 0.4)
+    ]
+    frames: list[Solid] = []
+    dark: list[Solid] = []
+    bright: list[Solid] = []
+    spots = [("x", s, y, z) for s in (-1, 1) for y in np.linspace(depth * 0.18, depth * 0.82, 3)
+             for z in np.arange(0.9, height - 1.0, 2.5)]  # fmt: skip
+    spots += [
+        ("y", s, x, z)
+        for s in (-1, 1)
+        for x in (-width * 0.24, width * 0.24)
+        for z in np.arange(0.9, height - 1.0, 2.5)
+    ]
+    for k, (axis, side, along, z) in enumerate(spots):
+        w, h = 0.45, 1.25
+        if axis == "x":
+            x = side * (width / 2 + 0.012)
+            corners = [
+                [x, along - w, z],
+                [x, along + w, z],
+                [x, along + w, z + h],
+                [x, along - w, z + h],
+            ]
+            frames.append(
+                box(
+                    [min(x, x + side * 0.03), along - w - 0.07, z - 0.07],
+                    [max(x, x + side * 0.03), along + w + 0.07, z],
+                )
+            )
+            bar = box(
+                [min(x, x + side * 0.02), along - 0.025, z],
+                [max(x, x + side * 0.02), along + 0.025, z + h],
+            )
+        else:
+            y = -0.012 if side < 0 else depth + 0.012
+            corners = [
+                [along - w, y, z],
+                [along + w, y, z],
+                [along + w, y, z + h],
+                [along - w, y, z + h],
+            ]
+            frames.append(
+                box(
+                    [along - w - 0.07, min(y, y + side * 0.03), z - 0.07],
+                    [along + w + 0.07, max(y, y + side * 0.03), z],
+                )
+            )
+            bar = box(
+                [along - 0.025, min(y, y + side * 0.02), z],
+                [along + 0.025, max(y, y + side * 0.02), z + h],
+            )
+        frames.append(bar)
+        # Counter-clockwise seen from outside.
+        outward = (axis == "x") == (side > 0)
+        (bright if k in lit else dark).append(sheet(corners if outward else corners[::-1]))
+    out = [
+        (join(gable, *stack), "limewash"),
+        (roof, "slate"),
+        (join(*frames), "dark oak"),
+        (join(*dark), "house pane"),
+    ]
+    return [*out, (join(*bright), "lit house pane")] if bright else out
 
 
 def _shed(width: float, depth: float, height: float) -> list[tuple[Solid, str]]:
+    """A boarded shed with a steep roof and a pair of doors."""
     gable = plate([(-width / 2, -0.2), (width / 2, -0.2), (width / 2, height), (0, height * 1.45),
                    (-width / 2, height)], [], depth)  # fmt: skip
     lift = 0.06
@@ -98,27 +222,37 @@ def _shed(width: float, depth: float, height: float) -> list[tuple[Solid, str]]:
                   (0, height * 1.45 + 0.12 + lift), (-width / 2 - 0.3, height - 0.2 + lift)], [],
                  depth + 0.5)  # fmt: skip
     cover = Solid(roof.points - [0, 0.25, 0], roof.normals, roof.uvs)
-    return [(gable, "shed boards"), (cover, "slate")]
+    doors = join(box([-1.2, -0.05, 0], [-0.01, 0, 2.3]), box([0.01, -0.05, 0], [1.2, 0, 2.3]))
+    return [(gable, "shed boards"), (cover, "slate"), (doors, "painted door")]
+
+
+def boat_shed() -> list[Piece]:
+    """The boat shed by itself: a second, small model."""
+    return [Piece("Boat shed", _shed(7, 11, 3.4), "Surroundings")]
 
 
 def pieces() -> list[Piece]:
-    """Everything outside."""
-    posts = tube([0, 0, -3], [0, 0, 0.9], 0.13)
-    crate = join(*[box([-0.35, -0.25, z], [0.35, 0.25, z + 0.09]) for z in (0.0, 0.13, 0.26)],
-                 *[box([x, y, 0], [x + 0.05, y + 0.04, 0.36]) for x in (-0.33, 0.28) for y in (-0.26, 0.22)])  # fmt: skip
+    """Everything of the yard and the neighbours."""
+    x, y = KILN
+    rng = np.random.default_rng(12)
+    c, s = np.cos(np.radians(78)), np.sin(np.radians(78))
+    waiting = [placed(14.7 + c * u - s * v, 0.9 + s * u + c * v, 0.8505, rng.uniform(0, 360), rng.uniform(0.9, 1.15))
+               for u in np.linspace(-0.95, 0.95, 6) for v in (-0.22, 0.02, 0.24) if rng.random() < 0.85]  # fmt: skip
     return [
-        *ground(),
-        Piece("Bollard", _bollard(), "Quay furniture",
-              [placed(QUAY_EDGE_X + 1.1, y, 0) for y in (-14, -8, -2, 4, 10)]),
-        Piece("Mooring post", [(posts, "dark oak")], "Quay furniture",
-              [placed(QUAY_EDGE_X - 1.0, y, WATER_Z + 1.6) for y in (-11, -4.5, 6)]),
-        Piece("Lantern body", _lantern(), "Lamp bodies", [placed(*p) for p in LANTERNS]),
-        Piece("Bulkhead body", _bulkhead(), "Lamp bodies", [placed(*p) for p in BULKHEADS]),
-        Piece("Lamp post", _post_lamp(), "Lamp bodies", [placed(*p) for p in POST_LAMPS]),
-        Piece("Kiln", _kiln(), "Kiln yard", [placed(*KILN, 0)]),
-        Piece("Log stack", _log_stack(), "Kiln yard", [placed(9.4, -2.4, 0.0), placed(9.4, 4.4, 0, 8)]),
-        Piece("Crate", [(crate, "shed boards")], "Quay furniture",
-              [placed(-7.4, -3.1, -0.06, 12), placed(-7.5, -3.05, 0.31, 30), placed(-8.1, -3.3, -0.06, -20)]),
-        Piece("Boat shed", _shed(7, 11, 3.4), "Surroundings", [placed(-6, 17, 0, 4)]),
-        Piece("Net loft", _shed(6, 9, 4.6), "Surroundings", [placed(14, -22, 0, -6), placed(18, 16, 0, 10)]),
+        Piece("Kiln", _kiln(), "Kiln yard", [placed(x, y, 0)]),
+        Piece("Kiln roof", _kiln_roof(), "Kiln yard", [placed(x, y, 0)]),
+        Piece("Log stack", _log_stack(), "Kiln yard",
+              [placed(20.9, 5.6, 0.0, 90), placed(17.6, 5.6, 0, 90), placed(21.6, 1.6, 0, 6)]),
+        Piece("Chopping block", _chopping(), "Kiln yard", [placed(20.9, -0.9, 0, 35)]),
+        Piece("Ware boards", _ware_board(), "Kiln yard", [placed(14.7, 0.9, 0.0, 78)]),
+        Piece("Ware on boards", [(turned(smooth_profile(PROFILES["jar"])), "raw clay")], "Kiln yard", waiting),
+        Piece("Barrow", _barrow(), "Kiln yard", [placed(19.2, -2.2, 0, 200)]),
+        Piece("Yard wall", _wall(), "Kiln yard", [placed(19.3, 8.2, 0), placed(26.2, 1.9, 0, 90)]),
+        Piece("House by the quay", _house(6.2, 9.0, 5.2, (1, 4, 9)), "Surroundings", [placed(-3.5, 19, 0, 6)]),
+        Piece("Row house", _house(5.4, 8.0, 5.4, (0, 3, 6, 12)), "Surroundings",
+              [placed(6.5, 21, 0, 3), placed(13.5, 22.5, 0, -5)]),
+        Piece("House inland", _house(6.6, 8.5, 3.2, (2, 7)), "Surroundings",
+              [placed(38, 3, 0, 80), placed(34, -20, 0, 15), placed(47, 24, 0, -40)]),
+        Piece("Boat shed", _shed(7, 11, 3.4), "Surroundings", [placed(3, -24, 0, 176)]),
+        Piece("Net loft", _shed(6, 9, 4.6), "Surroundings", [placed(13.5, -22, 0, 184), placed(24, 18, 0, 10)]),
     ]  # fmt: skip

@@ -168,7 +168,7 @@ def test_bad_imports_change_nothing(studio: Studio, tmp_path: Path) -> None:
 
 
 def test_demo_project(studio: Studio, demo_folder: Path) -> None:
-    """Four looks, four views, fixtures; made once only."""
+    """Four looks, five views, fixtures; made once only."""
     pid = studio.create_demo(demo_folder)
     assert studio.create_demo(demo_folder) == pid
     rows = studio.overview(pid)
@@ -176,7 +176,7 @@ def test_demo_project(studio: Studio, demo_folder: Path) -> None:
         "Late sun", "Blue hour", "Kiln night", "Overcast noon",
     ]  # fmt: skip
     assert [r["name"] for r in rows["views"]] == [
-        "Wheel room", "Shelves", "Bench", "From the quay",
+        "Wheel room", "Gallery", "Bench", "From the quay", "Kiln yard",
     ]  # fmt: skip
     heights = [studio.facts(pid, r["id"])["elevation_deg"] for r in rows["looks"]]
     assert heights[0] > 10

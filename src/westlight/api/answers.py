@@ -38,11 +38,18 @@ class ViewRow(Named):
     settings: ViewSettings
 
 
+class Version(Named):
+    """A kept state of a look."""
+
+    at: str
+
+
 class LookRow(Named):
     """A look of the project; ``sky`` are colours of its sky, high up and at the horizon."""
 
     settings: LookState
     sky: tuple[str, str]
+    versions: list[Version]
 
 
 class SourceRow(Named):
@@ -90,6 +97,15 @@ class StillRow(Named):
     #: Sources it is lit by, by id.
     sources: dict[str, str]
     progress: StillProgress | None
+
+
+class Step(Answer):
+    """One edit of the history."""
+
+    id: int
+    label: str
+    at: str
+    undone: bool
 
 
 class Project(Named):

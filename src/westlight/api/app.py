@@ -35,6 +35,7 @@ from .bodies import (
     LevelsOf,
     NewFinish,
     NewFixture,
+    NewName,
     NewProject,
     NewProof,
     NewRow,
@@ -72,6 +73,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     app.state.studio, app.state.engine = studio, engine
     _errors(app)
     _projects(app, studio)
+    _past(app, studio)
     _proofs(app, studio, engine)
     _fixtures(app, studio)
     _papers(app, studio)
@@ -147,6 +149,32 @@ def _projects(app: FastAPI, studio: Studio) -> None:
     def redo(project: str) -> dict[str, Any]:
         label = studio.redo(project)
         return {"label": label, "project": studio.overview(project)}
+
+
+def _past(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/projects/{project}/history", response_model=list[A.Step])
+    def steps(project: str) -> list[dict[str, Any]]:
+        return studio.history(project)
+
+    @app.post("/api/projects/{project}/history/{step}", response_model=A.Stepped)
+    def go_to(project: str, step: int) -> dict[str, Any]:
+        label = studio.go_to(project, step)
+        return {"label": label, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/looks/{look}/versions", response_model=A.Project)
+    def keep(project: str, look: str, body: NewName) -> dict[str, Any]:
+        studio.keep_version(project, look, body.name)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/versions/{version}/restore", response_model=A.Project)
+    def restore(project: str, version: str) -> dict[str, Any]:
+        studio.restore_version(project, version)
+        return studio.overview(project)
+
+    @app.delete("/api/projects/{project}/versions/{version}", response_model=A.Project)
+    def drop(project: str, version: str) -> dict[str, Any]:
+        studio.drop_version(project, version)
+        return studio.overview(project)
 
 
 def _fixtures(app: FastAPI, studio: Studio) -> None:

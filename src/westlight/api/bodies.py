@@ -28,6 +28,12 @@ class NewProject(Body):
     name: Annotated[str, Field(max_length=200)]
 
 
+class NewName(Body):
+    """A name to keep something under."""
+
+    name: Annotated[str, Field(max_length=200)]
+
+
 class Edit(Body):
     """Columns and settings to lay over a row; edits of one gesture are one step of undo."""
 

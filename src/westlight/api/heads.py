@@ -52,6 +52,8 @@ class FrameHead(Answer):
     moving: bool
     ev: float
     metered_s: float | None
+    #: Shutter the picture is shown with: the look's, or the metered one of an automatic exposure.
+    shutter_s: float
     burnt: float
     black: float
     histogram: list[int]

@@ -24,6 +24,7 @@ class View:
     that verticals stay vertical; ``shift`` moves the lens further, right and up, in shares of the
     picture's width. ``f_number`` gives depth of field around ``focus_m`` when both are set, with a
     round aperture or one of at least three ``blades``; without them everything is sharp.
+    ``roll_deg`` turns the camera about its axis, its right side down.
     """
 
     position: Point
@@ -36,6 +37,7 @@ class View:
     focus_m: float | None = None
     blades: int = 0
     shift: tuple[float, float] = (0.0, 0.0)
+    roll_deg: float = 0.0
 
     def __post_init__(self) -> None:
         """Raise ``ValueError`` for a camera that cannot take a picture."""
@@ -64,7 +66,12 @@ class View:
         up = np.array([0.0, 0.0, 1.0]) if abs(forward[2]) < 0.9999 else np.array([0.0, 1.0, 0.0])
         right = np.cross(forward, up)
         right /= np.linalg.norm(right)
-        return right, np.cross(forward, right), forward, shift
+        down = np.cross(forward, right)
+        c, s = math.cos(math.radians(self.roll_deg)), math.sin(math.radians(self.roll_deg))
+        if self.upright:
+            # The shift that keeps verticals upright belongs to the building, not to the film.
+            shift = np.array([c * shift[0] + s * shift[1], c * shift[1] - s * shift[0]])
+        return c * right + s * down, c * down - s * right, forward, shift
 
     def camera_array(self) -> npt.NDArray[np.float32]:
         """Columns of `layout.C_*` for the kernels; directions reach a plane 1 m ahead."""

@@ -86,17 +86,15 @@ class Answering(Showing):
     def starting_grade(self, mood: Mood) -> dict[str, Any]:
         """Settings of the grade for a mood, worked out from the present picture."""
         picture, _ = self._mixture()
-        before = finish_of(self.spec.finish, self.spec.exposure.tone).grade
-        made = starting_grade(
-            picture, ev_of(self.spec.exposure), mood, before, self.spec.exposure.tone
-        )
+        before = finish_of(self.spec.finish, self.exposure.tone).grade
+        made = starting_grade(picture, ev_of(self.exposure), mood, before, self.exposure.tone)
         names = ("contrast", "shadows", "compression", "compression_start", "saturation")
         return {name: getattr(made, name) for name in names}
 
     def starting_curve(self) -> dict[str, Any]:
         """Points of a curve for the present picture as it is shown without curves."""
         picture, scale = self._mixture()
-        e, finish = self.spec.exposure, self.spec.finish
+        e, finish = self.exposure, self.spec.finish
         straight = finish.model_copy(update={"grade": finish.grade.model_copy(
             update={"curve": [], "red": [], "green": [], "blue": []})})  # fmt: skip
         made = finish_of(
@@ -198,7 +196,7 @@ class Answering(Showing):
             s.id: (best[0].at(1), self.gains[s.id]) for s in self.spec.sources
             if s.counts and self._can_shine(s) and (best := self._best(s)) is not None
         }  # fmt: skip
-        spot = read_spot(found, x, y, ev_of(self.spec.exposure))
+        spot = read_spot(found, x, y, ev_of(self.exposure))
         reading: dict[str, Any] = {**self.pick(x, y), **asdict(spot), "lux": None}
         if reading["hit"] and self.assembled is not None:
             normal = np.array(reading["normal"])
@@ -212,7 +210,7 @@ class Answering(Showing):
 
     def balance(self, wishes: list[tuple[float, float, float]]) -> dict[str, Any]:
         """Levels that bring places (x, y, each with stops from middle grey) to what is wished for."""
-        ev = ev_of(self.spec.exposure)
+        ev = ev_of(self.exposure)
         found = {
             s.id: (best[0].at(1), self.gains[s.id]) for s in self.spec.sources
             if s.counts and self._can_shine(s) and (best := self._best(s)) is not None

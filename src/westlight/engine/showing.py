@@ -34,10 +34,11 @@ from westlight.core.finish.response import BRIGHTEST, DARKEST
 from westlight.core.photometry import saturation_luminance, shutter_for_ev
 from westlight.core.transport.film import F4
 
-from .spec import MoonSettings, SkySettings, SunSettings
+from .spec import ExposureSettings, MoonSettings, SkySettings, SunSettings
 from .state import Draft, LiveState
 from .translate import (
     ev_of,
+    exposed,
     finish_of,
     view_of,
 )
@@ -48,8 +49,20 @@ THUMB_WIDTH = 208
 class Showing(LiveState):
     """Everything that is sent; nothing here traces a picture."""
 
+    @property
+    def exposure(self) -> ExposureSettings:
+        """Exposure of the look; the shutter as last metered when it is automatic."""
+        e = self.spec.exposure
+        automatic = e.automatic != "off" and self._shutter_s is not None
+        return e.model_copy(update={"shutter_s": self._shutter_s}) if automatic else e
+
     def _mixture(self) -> tuple[F4, int]:
-        """Scene-linear picture of all sources that count, and its scale."""
+        """Scene-linear picture of all sources that count, and its scale; meters it."""
+        picture, scale = self._mixed()
+        self._shutter_s = exposed(self.spec.exposure, picture).shutter_s
+        return picture, scale
+
+    def _mixed(self) -> tuple[F4, int]:
         if self._draft is not None:
             # It stays when the hand lets go, until every source has light in the new view.
             if self.spec.moving or any(self._best_fresh(s) is None for s in self._counting):
@@ -92,13 +105,13 @@ class Showing(LiveState):
 
     def shown(self, picture: F4) -> Shown:
         """A scene-linear picture under the present exposure and tone, without the lens."""
-        e = self.spec.exposure
+        e = self.exposure
         table = baked(e.tone, finish_of(self.spec.finish, e.tone).grade)
         return show(picture, ev_of(e), e.kelvin, e.tint, table)
 
     def finished(self, picture: F4, scale: int, settled: bool) -> Shown:
         """The picture as the look finishes it."""
-        e = self.spec.exposure
+        e = self.exposure
         view = view_of(self.spec.view, *reversed(self.size(scale)))
         finish = finish_of(self.spec.finish, e.tone, view.horizon())
         passes = self._finish_passes(finish, scale)
@@ -126,7 +139,7 @@ class Showing(LiveState):
         alone = film.at(max(scale // own_scale, 1))[: mixed.shape[0], : mixed.shape[1]]
         alone = enlarged(alone, *mixed.shape[:2]) if alone.shape != mixed.shape else alone
         light = alone * self.gains[source].astype(np.float32)
-        e = self.spec.exposure
+        e = self.exposure
         shown = show(light, metered_ev(light) or ev_of(e), e.kelvin, e.tint)
         weights = AP1_LUMINANCE.astype(np.float32)
         share = (light @ weights) / np.maximum(mixed @ weights, 1e-9)
@@ -169,8 +182,9 @@ class Showing(LiveState):
                 "milliseconds": round((time.perf_counter() - begun) * 1e3, 1),
                 "settled": settled,
                 "moving": self.spec.moving,
-                "ev": round(ev_of(self.spec.exposure), 2),
+                "ev": round(ev_of(self.exposure), 2),
                 "metered_s": self._metered(picture),
+                "shutter_s": self.exposure.shutter_s,
                 "burnt": round(shown.burnt, 4),
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
@@ -183,7 +197,7 @@ class Showing(LiveState):
                 "beyond": round(float(self._beyond.mean()), 4)
                 if self.spec.reading == "gamut"
                 else None,
-                "legend": [asdict(b) for b in legend(ev_of(self.spec.exposure))]
+                "legend": [asdict(b) for b in legend(ev_of(self.exposure))]
                 if self.spec.reading == "luminance"
                 else [],
             },
@@ -192,7 +206,7 @@ class Showing(LiveState):
 
     def _tone(self, picture: F4) -> dict[str, Any]:
         """The tone curve of the look, and where the light of the picture lies under it."""
-        e = self.spec.exposure
+        e = self.exposure
         curve = response(e.tone, finish_of(self.spec.finish, e.tone).grade)
         return {
             "darkest": DARKEST, "brightest": BRIGHTEST, "shown": np.round(curve.shown, 4).tolist(),
@@ -251,12 +265,12 @@ class Showing(LiveState):
 
     def _headroom(self, light: F4) -> float | None:
         """Stops a source may still rise before a thousandth of the picture burns; None if dark."""
-        e = self.spec.exposure
+        e = self.exposure
         balanced = light.reshape(-1, 3) @ white_balance_matrix(e.kelvin, e.tint).T
         top = float(np.percentile(balanced.max(axis=1), 99.9)) / saturation_luminance(ev_of(e))
         table = baked(e.tone, finish_of(self.spec.finish, e.tone).grade)
         return None if top < 1e-6 else round(float(np.log2(burning_light(table) / top)), 2)
 
     def _metered(self, picture: F4) -> float | None:
-        e, ev = self.spec.exposure, metered_ev(picture)
+        e, ev = self.exposure, metered_ev(picture)
         return None if ev is None else shutter_for_ev(ev, e.f_number, e.iso)

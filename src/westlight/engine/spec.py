@@ -95,6 +95,9 @@ class MoonSettings(Settings):
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
 
 
+Share = Annotated[float, Field(ge=0, le=1)]
+
+
 class Place(Settings):
     """Where one copy of a fixture shines from, and to where."""
 
@@ -170,6 +173,7 @@ class ViewSettings(Settings):
     target: Point = (-4.5, 1.4, 1.35)
     focal_length_mm: Annotated[float, Field(ge=8, le=400)] = 24.0
     upright: bool = True
+    roll_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
     aspect: Annotated[float, Field(ge=0.2, le=5)] = 16 / 9
     shift: tuple[Shift, Shift] = (0.0, 0.0)
     depth_of_field: bool = False
@@ -182,7 +186,6 @@ class ViewSettings(Settings):
     guides_turn: Annotated[int, Field(ge=0, le=3)] = 0
 
 
-Share = Annotated[float, Field(ge=0, le=1)]
 Signed = Annotated[float, Field(ge=-1, le=1)]
 Channel = Annotated[float, Field(ge=-1, le=4)]
 CurvePoints = Annotated[list[tuple[Share, Share]], Field(max_length=16)]
@@ -307,6 +310,12 @@ class ExposureSettings(Settings):
     kelvin: Kelvin = 5600.0
     tint: Annotated[float, Field(ge=-50, le=50)] = 0.0
     tone: Literal["natural", "linear", "film"] = "natural"
+    #: The shutter follows the picture: metered on all of it, or on an area around a point.
+    automatic: Literal["off", "whole", "area"] = "off"
+    #: Stops the automatic exposure stays above what it meters.
+    compensation: Annotated[float, Field(ge=-5, le=5)] = 0.0
+    #: Middle of the metered area, in shares of the picture from its top left.
+    area: tuple[Share, Share] = (0.5, 0.5)
 
 
 class MaterialEdit(Settings):

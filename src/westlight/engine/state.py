@@ -79,6 +79,7 @@ class LiveState:
         self._light_keys: dict[str, str] = {}
         #: Occlusion and mattes of the view, with the key they were made for.
         self._surveyed: tuple[str, dict[str, F4]] | None = None
+        self._shutter_s: float | None = None
 
     def _key(self, source: SourceSpec, bounces: int) -> str:
         return self._keys[(source.id, bounces)]

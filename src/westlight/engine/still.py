@@ -41,7 +41,7 @@ from .kept_light import add_passes, keep_again, keep_light, mix_again, read_ligh
 from .package import Package
 from .scenery import Scenery, gains_of, scenery_of
 from .still_files import MATTES, Recipe, sums_differ, write_files
-from .translate import ev_of, finish_of, matte_of, view_of
+from .translate import ev_of, exposed, finish_of, matte_of, view_of
 from .units import Stage, Traced, Tracing, add, keep_stage, units_of
 
 #: Rays from each pixel for passes that are no light.
@@ -178,9 +178,10 @@ class StillRun:
 
     def _show(self) -> None:
         """Write a small picture of what has been gathered, to be looked at meanwhile."""
-        spec, e = self.order.spec, self.order.spec.exposure
+        spec = self.order.spec
         factor = max(1, self.film.guide.sums.shape[1] // PREVIEW_WIDTH)
         small = block_mean(np.ascontiguousarray(self.film.beauty), factor)
+        e = exposed(spec.exposure, small)
         finish = finish_of(spec.finish, e.tone)
         # Backdrop, parts and occlusion wait for the end: they need passes that are made then.
         plain = replace(finish, backdrop=Backdrop(), parts=())

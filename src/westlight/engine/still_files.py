@@ -17,7 +17,7 @@ from westlight.core.transport.film import F4, Film
 
 from .kept_light import KeptLight
 from .spec import PictureSpec, Settings
-from .translate import ev_of, finish_of, view_of
+from .translate import ev_of, exposed, finish_of, view_of
 
 Kind = Literal["exr", "png", "png16", "tiff", "jpeg"]
 Pass = Literal[
@@ -112,7 +112,7 @@ def _write_finished(
     film: Film | KeptLight,
     extra: Mapping[str, F4],
 ) -> None:
-    spec, e = order.spec, order.spec.exposure
+    spec, e = order.spec, exposed(order.spec.exposure, picture)
     view = view_of(spec.view, spec.width_px, spec.height_px)
     finish = finish_of(spec.finish, e.tone, view.horizon())
     # The light of an older still may lack the last one.

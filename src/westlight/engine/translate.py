@@ -23,9 +23,11 @@ from westlight.core.finish import (
     Lens,
     Occlusion,
     PartGrade,
+    around,
+    metered_ev,
 )
 from westlight.core.model import Material, Model, scaled
-from westlight.core.photometry import ev100
+from westlight.core.photometry import ev100, shutter_for_ev
 from westlight.core.sky import Hdri, Sky
 from westlight.core.sources import (
     Disc,
@@ -42,6 +44,7 @@ from westlight.core.sources import (
     Sun,
     Tube,
 )
+from westlight.core.transport.film import F4
 
 from .spec import (
     ExposureSettings,
@@ -283,6 +286,7 @@ def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
         settings.position, settings.target, settings.focal_length_mm, width_px, height_px,
         settings.upright, settings.f_number,
         settings.focus_m if settings.depth_of_field else None, settings.blades, settings.shift,
+        settings.roll_deg,
     )  # fmt: skip
 
 
@@ -318,10 +322,26 @@ def ev_of(exposure: ExposureSettings) -> float:
     return ev100(exposure.f_number, exposure.shutter_s, exposure.iso)
 
 
+def exposed(exposure: ExposureSettings, picture: F4) -> ExposureSettings:
+    """Exposure for a scene-linear picture: when it is automatic, with the shutter metered on it.
+
+    A picture without light leaves the shutter as it is.
+    """
+    if exposure.automatic == "off":
+        return exposure
+    part = around(picture, *exposure.area) if exposure.automatic == "area" else picture
+    ev = metered_ev(np.ascontiguousarray(part))
+    if ev is None:
+        return exposure
+    shutter = shutter_for_ev(ev - exposure.compensation, exposure.f_number, exposure.iso)
+    return exposure.model_copy(update={"shutter_s": min(max(shutter, 1e-6), 3600.0)})
+
+
 __all__ = [
     "CALM",
     "GlowSettings",
     "ev_of",
+    "exposed",
     "film_keys",
     "finish_of",
     "gain_of",

@@ -1,10 +1,22 @@
 """Storage: typed rows in PostgreSQL and files by content hash."""
 
 from .assets import AssetStore
-from .rows import Asset, Base, History, Look, Model, Project, Proof, Source, Still, View
+from .rows import (
+    Asset,
+    Base,
+    History,
+    Look,
+    LookVersion,
+    Model,
+    Project,
+    Proof,
+    Source,
+    Still,
+    View,
+)
 from .session import Store
 
 __all__ = [
-    "Asset", "AssetStore", "Base", "History", "Look", "Model", "Project", "Proof", "Source",
-    "Still", "Store", "View",
+    "Asset", "AssetStore", "Base", "History", "Look", "LookVersion", "Model",
+    "Project", "Proof", "Source", "Still", "Store", "View",
 ]  # fmt: skip

@@ -99,6 +99,20 @@ class Proof(_InProject, Base):
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class LookVersion(Base):
+    """A kept state of a look, to go back to."""
+
+    __tablename__ = "look_version"
+    id: Mapped[str] = mapped_column(primary_key=True, default=new_id)
+    look_id: Mapped[str] = mapped_column(index=True)
+    project_id: Mapped[str] = mapped_column(
+        ForeignKey("project.id", ondelete="CASCADE"), index=True
+    )
+    name: Mapped[str]
+    settings: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
 class History(Base):
     """One edit: the rows it changed, before and after."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -29,7 +30,7 @@ WEST_DOORS = AddedOpening(name="West doors", position=(-6.2, 0.0, 1.5), inward=(
                           width=3.4, height=3.0)  # fmt: skip
 #: Views and looks of the gallery.
 GALLERY = [("Wheel room", "Late sun"), ("From the quay", "Blue hour"), ("Wheel room", "Kiln night"),
-           ("Bench", "Late sun"), ("Shelves", "Overcast noon")]  # fmt: skip
+           ("Gallery", "Overcast noon"), ("Kiln yard", "Kiln night")]  # fmt: skip
 #: Finishes on the shelf from the start, by a name that says what they do.
 FINISHES: dict[str, dict[str, Any]] = {
     "Soft daylight, open shadows": {
@@ -48,33 +49,46 @@ FINISHES: dict[str, dict[str, Any]] = {
         "lens": {"grain": 0.02},
     },
 }  # fmt: skip
-NIGHT_ONLY = ("Quay lanterns", "South bulkheads", "Lamp posts")
+#: Sources that glow by their material.
+GLOWS = {"Kiln fire": "kiln fire", "Desk screen": "screen", "Neighbours' windows": "lit house pane"}
+#: Off as long as there is day.
+NIGHT_ONLY = ("Quay lanterns", "South bulkheads", "Lamp posts", "Wall washers outside",
+              "Kiln yard floodlight", "Kiln roof lamps", "Neighbours' windows")  # fmt: skip
 
 
 def views() -> list[tuple[str, ViewSettings]]:
-    """The wheel room, its shelves, pots on a bench with a shallow focus, and the quay."""
+    """The wheel room, the gallery, pots on a bench with a shallow focus, the quay, the kiln yard."""
     return [
         ("Wheel room", ViewSettings(position=(5.55, -2.45, 1.55), target=(-4.6, 1.3, 1.42),
                                     focal_length_mm=21, upright=True)),
-        ("Shelves", ViewSettings(position=(-4.6, -2.6, 1.5), target=(1.6, 3.9, 1.45),
-                                 focal_length_mm=24, upright=True)),
-        ("Bench", ViewSettings(position=(2.75, -2.35, 1.28), target=(0.75, -0.6, 0.92),
-                               focal_length_mm=60, depth_of_field=True, focus_m=2.35, blades=7)),
-        ("From the quay", ViewSettings(position=(-14.0, -9.5, 1.6), target=(-2.2, 0.0, 2.0),
-                                       focal_length_mm=26, upright=True)),
+        ("Gallery", ViewSettings(position=(11.95, -3.2, 1.5), target=(7.6, 2.6, 1.42),
+                                 focal_length_mm=22, upright=True)),
+        ("Bench", ViewSettings(position=(3.35, -2.9, 1.36), target=(0.75, -0.6, 0.92),
+                               focal_length_mm=85, depth_of_field=True, focus_m=3.25, blades=7)),
+        ("From the quay", ViewSettings(position=(-26.5, -16.3, 1.35), target=(-4.4, 0.2, 1.75),
+                                       focal_length_mm=35, upright=True)),
+        ("Kiln yard", ViewSettings(position=(13.9, -7.6, 1.55), target=(18.2, 3.4, 1.7),
+                                   focal_length_mm=26, upright=True)),
     ]  # fmt: skip
 
 
-def fixtures(file: Path) -> list[tuple[str, FixtureSettings | GlowSettings]]:
-    """The lamps of the building, as the generator placed them, and the fire in the kiln."""
+def fixtures(
+    file: Path, shelf: Mapping[str, str]
+) -> list[tuple[str, FixtureSettings | GlowSettings]]:
+    """The lamps of the building, as the generator placed them, and what glows in it.
+
+    ``shelf`` gives the asset of a photometric file by its name.
+    """
     out: list[tuple[str, FixtureSettings | GlowSettings]] = []
     for entry in json.loads(file.read_text())["fixtures"]:
-        sizes = {k: entry[k] for k in ("width", "height", "radius") if k in entry}
+        sizes: dict[str, Any] = {k: entry[k] for k in ("width", "height", "radius") if k in entry}
+        if "file" in entry:
+            sizes |= {"photometry": shelf[entry["file"]], "photometry_name": entry["file"],
+                      "radius": 0.03}  # fmt: skip
         out.append((entry["name"], FixtureSettings(
             shape=entry["shape"], lumen=entry["lumen"], kelvin=entry["kelvin"],
             places=[Place(**p) for p in entry["places"]], **sizes)))  # fmt: skip
-    out.append(("Kiln fire", GlowSettings(material="kiln fire")))
-    return out
+    return [*out, *((name, GlowSettings(material=m)) for name, m in GLOWS.items())]
 
 
 def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
@@ -103,7 +117,7 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
             day=day, minutes=17 * 60 + 12, sky=SkyState(haze=2.6, ground=0.2), sun=SunState(),
             exposure=exposure(f_number=5.6, shutter_s=1 / 25, iso=200, kelvin=5900),
             finish=finish(0.012, contrast=1.06, warm_lights=0.1),
-            mix=mix({"Bench pendants": None, "Shelf lights": -1.0,
+            mix=mix({"Bench pendants": None, "Shelf lights": -1.0, "Desk lamp": None,
                      **dict.fromkeys(NIGHT_ONLY)}))),
         ("Blue hour", LookState(
             day=day, minutes=19 * 60 + 22, sky=SkyState(haze=2.2), sun=SunState(),
@@ -118,7 +132,9 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
                      "Quay lanterns": 0.5, "Lamp posts": 1.3}))),
         ("Overcast noon", LookState(
             day=day, minutes=13 * 60, sky=SkyState(model="cie", cie_type=1), sun=SunState(),
-            exposure=exposure(f_number=5.6, shutter_s=1 / 20, iso=200, kelvin=6300),
+            exposure=exposure(f_number=5.6, shutter_s=1 / 20, iso=200, kelvin=6300,
+                              automatic="whole"),
             mix=mix({"sun": None, "Bench pendants": None, "Shelf lights": None, "Kiln fire": None,
+                     "Gallery spots": None, "Desk lamp": None, "Desk screen": None,
                      **dict.fromkeys(NIGHT_ONLY)}))),
     ]  # fmt: skip

@@ -144,12 +144,28 @@ def remove(session: Session, project_id: str, kind: str, row_id: str) -> None:
     record(session, project_id, f"Remove {row.name}", [step])
 
 
-def undo(session: Session, project_id: str) -> str | None:
-    """Take back the last edit; returns its label, None if there is none."""
-    entry = session.scalars(
+def replace(
+    session: Session, project_id: str, kind: str, row_id: str, settings: Any, label: str
+) -> None:
+    """Give a row other settings as a whole, as one edit."""
+    row = _row(session, kind, row_id)
+    before = state_of(kind, row)
+    after = {**before, "settings": validated(kind, settings)}
+    step = {"kind": kind, "id": row_id, "before": before, "after": after}
+    record(session, project_id, label, [step])
+
+
+def last_done(session: Session, project_id: str) -> History | None:
+    """The last edit that counts; None if there is none."""
+    return session.scalars(
         select(History).where(History.project_id == project_id, ~History.undone)
         .order_by(History.id.desc()).limit(1)
     ).first()  # fmt: skip
+
+
+def undo(session: Session, project_id: str) -> str | None:
+    """Take back the last edit; returns its label, None if there is none."""
+    entry = last_done(session, project_id)
     if entry is None:
         return None
     for c in reversed(entry.changes):

@@ -27,7 +27,7 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import checks, daylight, edits, fixtures, sheets, tables
+from . import checks, daylight, edits, fixtures, past, sheets, tables
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .finishes import Finishes
@@ -106,6 +106,9 @@ class Projects:
             entries = session.scalars(
                 select(History).where(History.project_id == project_id).order_by(History.id)
             ).all()
+            versions = past.versions(session, project_id)
+            for row in out["looks"]:
+                row["versions"] = versions.get(row["id"], [])
             undoable = [e.label for e in entries if not e.undone]
             redoable = [e.label for e in entries if e.undone]
             out["undo"] = undoable[-1] if undoable else None
@@ -170,6 +173,31 @@ class Projects:
         """Do it again."""
         with self.store.session() as session:
             return edits.redo(session, project_id)
+
+    def history(self, project_id: str) -> list[dict[str, Any]]:
+        """The last edits, newest first."""
+        with self.store.session() as session:
+            return past.steps(session, project_id)
+
+    def go_to(self, project_id: str, step: int) -> str:
+        """Undo or redo up to an edit (0: before the first); returns its label."""
+        with self.store.session() as session:
+            return past.go_to(session, project_id, step)
+
+    def keep_version(self, project_id: str, look_id: str, name: str) -> None:
+        """Keep the present state of a look under a name."""
+        with self.store.session() as session:
+            past.keep(session, project_id, self._look_row(session, look_id), name)
+
+    def restore_version(self, project_id: str, version_id: str) -> None:
+        """Give a look a kept state again; can be undone."""
+        with self.store.session() as session:
+            past.restore(session, project_id, version_id)
+
+    def drop_version(self, project_id: str, version_id: str) -> None:
+        """Let a kept state go."""
+        with self.store.session() as session:
+            past.drop(session, project_id, version_id)
 
     def photometry(self) -> list[dict[str, Any]]:
         """Cards of the photometric files on the shelf."""

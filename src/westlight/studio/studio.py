@@ -55,8 +55,9 @@ class Studio(Buildings):
                 return str(known["id"])
         building = self._model_state(folder / "saltmarsh.glb", "y")
         building[0]["edits"]["added_openings"] = [demo.WEST_DOORS.model_dump(mode="json")]
-        for file in sorted((folder / "photometry").glob("*.*")):
-            self.add_photometry(file.read_bytes(), file.name)
+        files = sorted((folder / "photometry").glob("*.*"))
+        cards = [self.add_photometry(file.read_bytes(), file.name) for file in files]
+        shelf = {c["name"]: c["asset"] for c in cards}
         for file in sorted((folder / "skies").glob("*.exr")):
             self.skies.add(file, file.name)
         for file in sorted((folder / "backdrops").glob("*.jpg")):
@@ -72,7 +73,7 @@ class Studio(Buildings):
             pid = project.id
             session.add(Model(project_id=pid, name="saltmarsh.glb", settings=building[0]))
             ids = {}
-            for n, (name, settings) in enumerate(demo.fixtures(folder / "saltmarsh.json")):
+            for n, (name, settings) in enumerate(demo.fixtures(folder / "saltmarsh.json", shelf)):
                 ids[name] = new_id()
                 session.add(Source(id=ids[name], project_id=pid, name=name, position=n,
                                    settings=settings.model_dump(mode="json")))  # fmt: skip

@@ -246,6 +246,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Steps */
+        get: operations["steps_api_projects__project__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/history/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go To */
+        post: operations["go_to_api_projects__project__history__step__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/import": {
         parameters: {
             query?: never;
@@ -410,6 +444,23 @@ export interface paths {
         get: operations["sun_api_projects__project__looks__look__sun_table_pdf_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/looks/{look}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep */
+        post: operations["keep_api_projects__project__looks__look__versions_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -736,6 +787,40 @@ export interface paths {
         put?: never;
         /** Undo */
         post: operations["undo_api_projects__project__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Drop */
+        delete: operations["drop_api_projects__project__versions__version__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/versions/{version}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Restore */
+        post: operations["restore_api_projects__project__versions__version__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1338,6 +1423,28 @@ export interface components {
          */
         ExposureSettings: {
             /**
+             * Area
+             * @default [
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            area: [
+                number,
+                number
+            ];
+            /**
+             * Automatic
+             * @default off
+             * @enum {string}
+             */
+            automatic: "off" | "whole" | "area";
+            /**
+             * Compensation
+             * @default 0
+             */
+            compensation: number;
+            /**
              * F Number
              * @default 5.6
              */
@@ -1630,6 +1737,8 @@ export interface components {
             seconds: number;
             /** Settled */
             settled: boolean;
+            /** Shutter S */
+            shutter_s: number;
             tone: components["schemas"]["ToneCurve"];
             /** Width */
             width: number;
@@ -2110,6 +2219,8 @@ export interface components {
                 string,
                 string
             ];
+            /** Versions */
+            versions: components["schemas"]["Version"][];
         };
         /**
          * LookState
@@ -2441,6 +2552,14 @@ export interface components {
              * @enum {string}
              */
             shape: "rectangle" | "disc" | "sphere" | "tube" | "spot" | "photometric";
+        };
+        /**
+         * NewName
+         * @description A name to keep something under.
+         */
+        NewName: {
+            /** Name */
+            name: string;
         };
         /**
          * NewProject
@@ -3256,6 +3375,20 @@ export interface components {
             shadows: number;
         };
         /**
+         * Step
+         * @description One edit of the history.
+         */
+        Step: {
+            /** At */
+            at: string;
+            /** Id */
+            id: number;
+            /** Label */
+            label: string;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
          * Stepped
          * @description What was undone or redone, and the project after it.
          */
@@ -3472,6 +3605,18 @@ export interface components {
             type: string;
         };
         /**
+         * Version
+         * @description A kept state of a look.
+         */
+        Version: {
+            /** At */
+            at: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ViewRow
          * @description A view of the project.
          */
@@ -3538,6 +3683,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
             /**
              * Shift
              * @default [
@@ -4098,6 +4248,69 @@ export interface operations {
             };
         };
     };
+    steps_api_projects__project__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Step"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    go_to_api_projects__project__history__step__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                step: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stepped"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     import_model_api_projects__project__import_post: {
         parameters: {
             query?: {
@@ -4414,6 +4627,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_api_projects__project__looks__look__versions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -5145,6 +5394,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Stepped"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drop_api_projects__project__versions__version__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    restore_api_projects__project__versions__version__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
                 };
             };
             /** @description Validation Error */

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import type { Look } from "../api/types";
 import { hold, release, set, useLookPart, useStudio } from "../state/studio";
 import { percent, shutter, signed } from "./words";
 
@@ -8,6 +9,8 @@ export function ExposureLine() {
   const frame = useStudio((s) => s.frame);
   const [keepEv, setKeepEv] = useState(false);
   if (!e) return <div className="h-[52px] bg-mount-2" />;
+  const auto = e.automatic !== "off";
+  const shown_s = auto ? (frame?.shutter_s ?? e.shutter_s) : e.shutter_s;
   const to = (patch: Partial<typeof e>, label: string) => {
     hold({ look: { exposure: patch } }, false);
     return release(label);
@@ -32,17 +35,21 @@ export function ExposureLine() {
       />
       <Setting
         label="shutter"
-        text={shutter(e.shutter_s)}
+        text={shutter(shown_s)}
         width={56}
         read={(t) => {
           const [a, b] = t.replace("s", "").split("/");
           return b ? Number(a) / Number(b) : Number(a);
         }}
-        step={(n) => e.shutter_s * 2 ** (n / 3)}
+        step={(n) => shown_s * 2 ** (n / 3)}
         onSet={(v) => {
           const shutter_s = Math.min(Math.max(v, 1e-5), 3600);
           const iso = (e.iso * e.shutter_s) / shutter_s;
-          void to(keepEv ? { shutter_s, iso } : { shutter_s }, "Change the shutter");
+          // A shutter set by hand takes the exposure over.
+          void to(
+            keepEv && !auto ? { shutter_s, iso } : { shutter_s, automatic: "off" },
+            "Change the shutter",
+          );
         }}
       />
       <Setting
@@ -75,16 +82,52 @@ export function ExposureLine() {
           {frame ? frame.ev.toFixed(1) : ""}
         </div>
       </div>
-      <button
-        className="rounded-[2px] border border-on-mount-2 px-[7px] py-[2px] hover:border-on-mount"
-        title="Set the shutter so that the picture's mean lies at middle grey"
-        disabled={!frame?.metered_s}
-        onClick={() =>
-          frame?.metered_s && void to({ shutter_s: frame.metered_s }, "Meter the picture")
-        }
-      >
-        Meter
-      </button>
+      <div className="w-[52px]">
+        <label
+          className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2"
+          title="The shutter follows the picture, so that its mean stays at middle grey"
+        >
+          <input
+            type="checkbox"
+            aria-label="Automatic exposure"
+            className="h-[10px] w-[10px] accent-[var(--chosen)]"
+            checked={auto}
+            onChange={(event) =>
+              void to(
+                event.target.checked
+                  ? { automatic: "whole", compensation: 0 }
+                  : { automatic: "off", shutter_s: frame?.shutter_s ?? e.shutter_s },
+                event.target.checked ? "Automatic exposure" : "Take the exposure over",
+              )
+            }
+          />
+          auto{auto && e.compensation !== 0 ? ` ${signed(e.compensation)}` : ""}
+        </label>
+        {auto ? (
+          <button
+            className="text-[12.5px] underline decoration-on-mount-2 underline-offset-2 hover:decoration-on-mount"
+            title="Meter on an area: click it in the picture"
+            onClick={() =>
+              e.automatic === "area"
+                ? void to({ automatic: "whole" }, "Meter on the whole picture")
+                : set({ picking: "metered area", placing: null, metering: false })
+            }
+          >
+            {e.automatic === "area" ? "whole" : "area …"}
+          </button>
+        ) : (
+          <button
+            className="rounded-[2px] border border-on-mount-2 px-[7px] hover:border-on-mount"
+            title="Set the shutter once, so that the picture's mean lies at middle grey"
+            disabled={!frame?.metered_s}
+            onClick={() =>
+              frame?.metered_s && void to({ shutter_s: frame.metered_s }, "Meter the picture")
+            }
+          >
+            Meter
+          </button>
+        )}
+      </div>
       <Setting
         label="white"
         text={`${e.kelvin.toFixed(0)} K`}
@@ -188,7 +231,11 @@ function Share({ label, value, strong }: { label: string; value: number; strong:
 }
 
 /** Brighter or darker by thirds of a stop, through the shutter. */
-export function nudgeExposure(thirds: number, now: number) {
-  hold({ look: { exposure: { shutter_s: now * 2 ** (thirds / 3) } } }, false);
+export function nudgeExposure(thirds: number, exposure: Look["exposure"]) {
+  const patch =
+    exposure.automatic === "off"
+      ? { shutter_s: exposure.shutter_s * 2 ** (thirds / 3) }
+      : { compensation: Math.min(Math.max(exposure.compensation + thirds / 3, -5), 5) };
+  hold({ look: { exposure: patch } }, false);
   void release(`Exposure ${signed(thirds / 3)} EV`);
 }

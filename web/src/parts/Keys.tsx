@@ -81,8 +81,7 @@ function onKey(e: KeyboardEvent) {
   else if (e.key === "l") set({ reading: s.reading === "luminance" ? "plain" : "luminance" });
   else if (e.key === "g") nextGuide();
   else if (e.key === "c") void editLook({ clay: { on: !look.clay.on } }, "Clay");
-  else if (e.key === "," || e.key === ".")
-    nudgeExposure(e.key === "." ? 1 : -1, look.exposure.shutter_s);
+  else if (e.key === "," || e.key === ".") nudgeExposure(e.key === "." ? 1 : -1, look.exposure);
   else if (e.key === "[" || e.key === "]") {
     const minutes = Math.min(Math.max(look.minutes + (e.key === "]" ? 10 : -10), 0), 1440);
     hold({ look: { minutes, sun: { mode: "time" } } }, false);

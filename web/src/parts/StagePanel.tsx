@@ -5,6 +5,7 @@ import { Finish } from "../stages/Finish";
 import { Handover } from "../stages/Handover";
 import { Site } from "../stages/Site";
 import { Views } from "../stages/Views";
+import { History } from "./History";
 import { set, stepBack, useStudio, type Stage } from "../state/studio";
 
 const PANELS: Record<Stage, () => React.ReactNode> = {
@@ -49,7 +50,7 @@ export function StagePanel() {
         >
           Redo
         </button>
-        <span className="min-w-0 flex-1 truncate text-[11.5px] text-ink-3">{undo}</span>
+        <History />
         <button
           className="quiet"
           onClick={() => {

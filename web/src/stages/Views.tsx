@@ -29,6 +29,18 @@ const GUIDES: Record<string, string> = {
   safe: "Margins of 5 and 10 %",
 };
 
+/** The view as it was last seen; empty paper until it has been. */
+function Thumbnail({ view }: { view: string }) {
+  useStudio((s) => `${s.frame?.passes} ${s.frame?.settled}`);
+  const picture = localStorage.getItem(`chip-${view}`);
+  const size = "h-[30px] w-[52px] shrink-0 border border-rule";
+  return picture ? (
+    <img src={picture} alt="" className={`${size} object-cover`} />
+  ) : (
+    <i className={`${size} bg-mount-2/20`} />
+  );
+}
+
 /** Cameras of the project and the lens of the current one. */
 export function Views() {
   const project = useStudio((s) => s.project);
@@ -72,11 +84,12 @@ export function Views() {
         {project.views.map((v) => (
           <div key={v.id} className="flex items-center justify-between gap-2 py-[2px]">
             <button
-              className={`border-l-2 pl-2 ${v.id === row.id ? "border-blue font-[650]" : "border-transparent text-ink-2"}`}
+              className={`flex min-w-0 items-center gap-2 border-l-2 pl-2 text-left ${v.id === row.id ? "border-blue font-[650]" : "border-transparent text-ink-2"}`}
               aria-pressed={v.id === row.id}
               onClick={() => showView(v.id)}
             >
-              {v.name}
+              <Thumbnail view={v.id} />
+              <span className="min-w-0 truncate">{v.name}</span>
             </button>
             {project.views.length > 1 && v.id === row.id && (
               <button className="quiet underline" onClick={() => void removeRow("view", v.id)}>
@@ -153,6 +166,17 @@ export function Views() {
             onRelease={() => void release("Shift the lens")}
           />
         ))}
+        <Amount
+          label="Roll"
+          value={view.roll_deg}
+          min={-15}
+          max={15}
+          step={0.1}
+          normal={0}
+          write={(v) => `${v.toFixed(1).replace("-", "−")}°`}
+          onHold={(v) => hold({ view: { roll_deg: v } }, false)}
+          onRelease={() => void release("Roll the camera")}
+        />
         <Choice
           label="Aspect"
           value={String(Math.round(view.aspect * 1000))}
@@ -176,6 +200,17 @@ export function Views() {
               "Aspect",
             )
           }
+        />
+        <Amount
+          label="Free aspect"
+          value={view.aspect}
+          min={0.4}
+          max={3}
+          step={0.01}
+          normal={16 / 9}
+          write={(v) => `${v.toFixed(2)} : 1`}
+          onHold={(v) => hold({ view: { aspect: v } }, false)}
+          onRelease={() => void release("Aspect")}
         />
       </Section>
       <Section title="Guides" aside={<kbd>G</kbd>}>

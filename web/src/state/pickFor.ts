@@ -28,6 +28,11 @@ export async function pickFor(what: Picking, x: number, y: number) {
     set({ picking: null, found: { part: hit.part, material: hit.material } });
     return;
   }
+  if (what === "metered area") {
+    set({ picking: null });
+    await editLook({ exposure: { automatic: "area", area: [x, y] } }, "Meter on an area");
+    return;
+  }
   if (what === "aim") return aimAt(x, y);
   if (what === "opening") return secondCorner(x, y);
   if (what === "grade part" || what === "grade material") return gradePicked(what, x, y);

@@ -84,14 +84,16 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
   if (!head.moving) void readAgain();
 }
 
-/** A small picture of the look for its chip, kept between visits. */
+/** A small picture for the chips of look and view, kept between visits. */
 function keepChip(from: HTMLCanvasElement) {
   const small = document.createElement("canvas");
-  small.width = 60;
-  small.height = 36;
-  small.getContext("2d")?.drawImage(from, 0, 0, 60, 36);
+  small.width = 96;
+  small.height = Math.round((96 * from.height) / from.width);
+  small.getContext("2d")?.drawImage(from, 0, 0, small.width, small.height);
+  const picture = small.toDataURL("image/jpeg", 0.8);
   try {
-    localStorage.setItem(`chip-${get().lookId}`, small.toDataURL("image/jpeg", 0.8));
+    localStorage.setItem(`chip-${get().lookId}`, picture);
+    localStorage.setItem(`chip-${get().viewId}`, picture);
   } catch {
     // A full store costs only the chip's picture.
   }

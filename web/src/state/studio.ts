@@ -31,6 +31,7 @@ export const STAGES: Stage[] = [
 export type Picking =
   | "focus"
   | "neutral"
+  | "metered area"
   | "part"
   | "grade part"
   | "grade material"

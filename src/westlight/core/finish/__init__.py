@@ -5,7 +5,7 @@ from .develop import DepthHaze, Finish, Lens, Occlusion, develop, developed, dev
 from .glow import Glare, with_glare
 from .grade import Curve, Grade, baked, burning_light, develop_colour
 from .lut import CubeError, parse_cube, read_cube
-from .meter import metered_ev, stops_from_middle_grey
+from .meter import around, metered_ev, stops_from_middle_grey
 from .mix import Mixture, block_mean, mix
 from .overlay import (
     Band,
@@ -36,6 +36,7 @@ __all__ = [
     "PartGrade",
     "Response",
     "Shown",
+    "around",
     "backdrop_of",
     "baked",
     "beyond_srgb",

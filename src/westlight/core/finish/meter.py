@@ -36,3 +36,16 @@ def metered_ev(picture: npt.NDArray[np.float32]) -> float | None:
     if lum.size == 0:
         return None
     return math.log2(float(np.exp(np.log(lum).mean())) / (MIDDLE_GREY * saturation_luminance(0.0)))
+
+
+def around(
+    picture: npt.NDArray[np.float32], x: float, y: float, share: float = 0.12
+) -> npt.NDArray[np.float32]:
+    """Part of a picture, (h, w, 3), around a point in shares from its top left.
+
+    ``share`` is the part's side in widths of the picture; at the edge it is cut off.
+    """
+    height, width = picture.shape[:2]
+    half = max(2, round(share * width / 2))
+    row, column = int(y * (height - 1)), int(x * (width - 1))
+    return picture[max(row - half, 0) : row + half + 1, max(column - half, 0) : column + half + 1]

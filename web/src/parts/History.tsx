@@ -1,0 +1,188 @@
+import { Popover } from "radix-ui";
+import { useState } from "react";
+import { answer, api } from "../api/client";
+import type { Project } from "../api/types";
+import { accept, get, lookRow, say, set, useStudio } from "../state/studio";
+
+type Step = { id: number; label: string; at: string; undone: boolean };
+
+const when = (at: string) => {
+  const then = new Date(at);
+  const today = new Date().toDateString() === then.toDateString();
+  return then.toLocaleString("en-GB", {
+    ...(today ? {} : { day: "numeric", month: "short" }),
+    hour: "2-digit",
+    minute: "2-digit",
+  });
+};
+
+/** Ask for a change of the project and show the project after it. */
+async function ask(what: () => Promise<Project>) {
+  try {
+    set({ held: null });
+    accept(await what());
+    return true;
+  } catch (error) {
+    say(error);
+    return false;
+  }
+}
+
+/** The last edit, and behind it the list of all edits and the kept versions of the look. */
+export function History() {
+  const project = useStudio((s) => s.project);
+  const last = project?.undo;
+  const [open, setOpen] = useState(false);
+  const [steps, setSteps] = useState<Step[]>([]);
+  const id = project?.id ?? "";
+  const load = async () => {
+    try {
+      const path = { project: id };
+      setSteps(await answer(api.GET("/api/projects/{project}/history", { params: { path } })));
+    } catch (error) {
+      say(error);
+    }
+  };
+  const goTo = async (step: number) => {
+    const path = { project: id, step };
+    const done = await ask(async () => {
+      const made = api.POST("/api/projects/{project}/history/{step}", { params: { path } });
+      return (await answer(made)).project;
+    });
+    if (done) await load();
+  };
+  const now = steps.find((s) => !s.undone)?.id ?? 0;
+  return (
+    <Popover.Root
+      open={open}
+      onOpenChange={(next) => {
+        setOpen(next);
+        if (next) void load();
+      }}
+    >
+      <Popover.Trigger asChild>
+        <button
+          className="quiet min-w-0 flex-1 truncate text-left text-[11.5px]"
+          title="All steps, and kept versions of this look"
+        >
+          History{last ? ` · ${last}` : ""}
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side="top"
+          align="end"
+          sideOffset={10}
+          className="z-20 flex max-h-[70vh] w-[300px] flex-col border border-rule bg-sheet p-4"
+          aria-label="History"
+        >
+          <Versions onChange={() => void load()} />
+          <h2 className="wide mt-4 mb-1 text-[12.5px] font-[650]">Steps</h2>
+          <ol className="min-h-0 flex-1 overflow-y-auto" aria-label="Steps">
+            {steps.map((s) => (
+              <li key={s.id}>
+                <button
+                  className={`grid w-full grid-cols-[1fr_auto] gap-2 border-l-2 py-[2px] pl-2 text-left ${
+                    s.id === now ? "border-blue font-[650]" : "border-transparent"
+                  } ${s.undone ? "text-ink-3" : ""}`}
+                  aria-current={s.id === now ? "step" : undefined}
+                  onClick={() => void goTo(s.id)}
+                >
+                  <span className="truncate">{s.label}</span>
+                  <span className="text-[11.5px] text-ink-3">{when(s.at)}</span>
+                </button>
+              </li>
+            ))}
+            {steps.length === 0 ? (
+              <li className="text-ink-3">Nothing was changed yet.</li>
+            ) : (
+              <li>
+                <button
+                  className={`w-full border-l-2 py-[2px] pl-2 text-left ${
+                    now === 0 ? "border-blue font-[650]" : "border-transparent text-ink-2"
+                  }`}
+                  onClick={() => void goTo(0)}
+                >
+                  The beginning
+                </button>
+              </li>
+            )}
+          </ol>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Versions({ onChange }: { onChange: () => void }) {
+  const look = useStudio(lookRow);
+  const [name, setName] = useState("");
+  if (!look) return null;
+  const project = get().project?.id ?? "";
+  const keep = async () => {
+    const path = { project, look: look.id };
+    const done = await ask(() =>
+      answer(
+        api.POST("/api/projects/{project}/looks/{look}/versions", {
+          params: { path },
+          body: { name },
+        }),
+      ),
+    );
+    if (done) setName("");
+  };
+  const change = async (version: string, drop: boolean) => {
+    const params = { path: { project, version } };
+    await ask(() =>
+      answer(
+        drop
+          ? api.DELETE("/api/projects/{project}/versions/{version}", { params })
+          : api.POST("/api/projects/{project}/versions/{version}/restore", { params }),
+      ),
+    );
+    onChange();
+  };
+  return (
+    <section aria-label="Versions">
+      <h2 className="wide mb-1 text-[12.5px] font-[650]">Versions of {look.name}</h2>
+      {look.versions.map((v) => (
+        <div key={v.id} className="flex items-baseline gap-2 py-[2px]">
+          <span className="min-w-0 flex-1 truncate">{v.name}</span>
+          <span className="text-[11.5px] text-ink-3">{when(v.at)}</span>
+          <button
+            className="quiet underline"
+            aria-label={`Go back to ${v.name}`}
+            onClick={() => void change(v.id, false)}
+          >
+            Go back
+          </button>
+          <button
+            className="quiet underline"
+            aria-label={`Let ${v.name} go`}
+            onClick={() => void change(v.id, true)}
+          >
+            Let go
+          </button>
+        </div>
+      ))}
+      <form
+        className="mt-1 flex gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void keep();
+        }}
+      >
+        <input
+          className="entry min-w-0 flex-1"
+          aria-label="Name of the version"
+          placeholder="Keep this state as …"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <button className="button" disabled={!name.trim()}>
+          Keep
+        </button>
+      </form>
+    </section>
+  );
+}
