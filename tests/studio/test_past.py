@@ -1,0 +1,78 @@
+"""The list of steps, and kept versions of a look."""
+
+from __future__ import annotations
+
+import pytest
+
+from westlight.studio.errors import BadEdit, NotFound
+from westlight.studio.studio import Studio
+
+
+@pytest.fixture
+def project(studio: Studio) -> str:
+    """A new project with three edits of its look's hour."""
+    pid = studio.create_project("House")
+    look = studio.overview(pid)["looks"][0]["id"]
+    for minutes in (600, 700, 800):
+        studio.change(pid, "look", look, {"settings": {"minutes": minutes}}, f"At {minutes}")
+    return pid
+
+
+def minutes(studio: Studio, project: str) -> int:
+    return int(studio.overview(project)["looks"][0]["settings"]["minutes"])
+
+
+def test_any_step_can_be_gone_to(studio: Studio, project: str) -> None:
+    """Back to the first edit, before it, and forward again; the list says where one is."""
+    begun = minutes(studio, studio.create_project("Another"))
+    steps = studio.history(project)
+    assert [s["label"] for s in steps] == ["At 800", "At 700", "At 600"]
+    assert studio.go_to(project, steps[2]["id"]) == "At 600"
+    assert minutes(studio, project) == 600
+    assert [s["undone"] for s in studio.history(project)] == [True, True, False]
+    studio.go_to(project, 0)
+    assert minutes(studio, project) == begun
+    studio.go_to(project, steps[0]["id"])
+    assert minutes(studio, project) == 800
+    assert studio.redo(project) is None
+    with pytest.raises(NotFound):
+        studio.go_to(studio.create_project("Third"), steps[0]["id"])
+
+
+def test_a_new_edit_ends_what_was_undone(studio: Studio, project: str) -> None:
+    """After going back, an edit replaces the steps that followed."""
+    look = studio.overview(project)["looks"][0]["id"]
+    studio.go_to(project, studio.history(project)[1]["id"])
+    studio.change(project, "look", look, {"settings": {"minutes": 900}}, "At 900")
+    assert [s["label"] for s in studio.history(project)] == ["At 900", "At 700", "At 600"]
+
+
+def test_a_gesture_is_one_step(studio: Studio, project: str) -> None:
+    """Three saves of one walk are taken back together."""
+    view = studio.overview(project)["views"][0]
+    for x in (1.0, 2.0, 3.0):
+        patch = {"settings": {"position": [x, 0.0, 1.6]}}
+        studio.change(project, "view", view["id"], patch, "Move", "a walk")
+    assert studio.history(project)[0]["label"] == "Move"
+    studio.undo(project)
+    assert studio.overview(project)["views"][0]["settings"] == view["settings"]
+
+
+def test_versions_of_a_look(studio: Studio, project: str) -> None:
+    """Kept, gone back to as one edit that can be undone, and let go."""
+    look = studio.overview(project)["looks"][0]["id"]
+    with pytest.raises(BadEdit, match="needs a name"):
+        studio.keep_version(project, look, "  ")
+    studio.keep_version(project, look, "Before lunch")
+    studio.change(project, "look", look, {"settings": {"minutes": 1000, "clay": {"on": True}}})
+    (kept,) = studio.overview(project)["looks"][0]["versions"]
+    assert kept["name"] == "Before lunch"
+    studio.restore_version(project, kept["id"])
+    settings = studio.overview(project)["looks"][0]["settings"]
+    assert (settings["minutes"], settings["clay"]["on"]) == (800, False)
+    studio.undo(project)
+    assert minutes(studio, project) == 1000
+    studio.drop_version(project, kept["id"])
+    assert studio.overview(project)["looks"][0]["versions"] == []
+    with pytest.raises(NotFound):
+        studio.restore_version(project, kept["id"])
