@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from westlight.engine.spec import FixtureSettings, GlowSettings, ViewSettings
+from westlight.engine.spec import FixtureSettings, GlowSettings, Tag, ViewSettings
 from westlight.studio.settings import LookState, ModelState
 
 Point = tuple[float, float, float]
@@ -167,27 +167,38 @@ class Imported(Answer):
     project: Project
 
 
-class PartRow(Answer):
-    """Parts of one name, with the group they belong to."""
+class Lit(Answer):
+    """What of a material decides light, as it is now."""
 
-    name: str
-    group: str
-    copies: int
-    triangles: int
-    hidden: bool
-
-
-class MaterialRow(Answer):
-    """A material as it is now: what it does to light, and what is doubtful about it."""
-
-    name: str
-    changed: bool
     reflectance: float
     roughness: float
     metallic: float
     glass: bool
     clear_path: bool
+    solid: bool
     emission_cd_m2: float
+
+
+class PartRow(Answer):
+    """Parts of one name: what they are called and taken for, and the group they belong to."""
+
+    name: str
+    called: str
+    group: str
+    tag: Tag
+    #: Materials in the file, and how the first is if this part has copies of its own.
+    materials: list[str]
+    own: Lit | None
+    copies: int
+    triangles: int
+    hidden: bool
+
+
+class MaterialRow(Lit):
+    """A material as it is now: what it does to light, and what is doubtful about it."""
+
+    name: str
+    changed: bool
     textured: bool
     parts: int
     doubts: list[str]

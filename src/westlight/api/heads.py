@@ -54,6 +54,8 @@ class FrameHead(Answer):
     metered_s: float | None
     #: Shutter the picture is shown with: the look's, or the metered one of an automatic exposure.
     shutter_s: float
+    #: Nearest and farthest distance that is sharp, in metres (no farthest: to infinity).
+    sharp: tuple[float, float | None] | None
     burnt: float
     black: float
     histogram: list[int]
@@ -250,6 +252,15 @@ class LeaksHead(Answer):
     found: list[LeakRow]
 
 
+class CoveredHead(Answer):
+    """Share of the picture that each part and each material covers."""
+
+    kind: Literal["covered"]
+    id: int
+    parts: dict[str, float]
+    materials: dict[str, float]
+
+
 class BalanceHead(Answer):
     """Levels that bring places to what was wished for, and the stops from grey they reach."""
 
@@ -285,6 +296,7 @@ SOCKET_HEADS: list[type[Answer]] = [
     OpeningHead,
     FixtureDoubtsHead,
     LeaksHead,
+    CoveredHead,
     BalanceHead,
     EstimateHead,
 ]

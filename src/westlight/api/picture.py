@@ -23,6 +23,7 @@ from westlight.studio.studio import Studio
 from .heads import (
     AimHead,
     BalanceHead,
+    CoveredHead,
     CurveHead,
     EstimateHead,
     FixtureDoubtsHead,
@@ -152,6 +153,9 @@ class PictureSocket:
         made = await self._ask("fixture_doubts")
         return FixtureDoubtsHead(kind="doubts", id=m["id"], **made)
 
+    async def _covered(self, m: Message) -> CoveredHead:
+        return CoveredHead(kind="covered", id=m["id"], **await self._ask("covered"))
+
     async def _leaks(self, m: Message) -> LeaksHead:
         return LeaksHead(kind="leaks", id=m["id"], **await self._ask("leaks"))
 
@@ -167,7 +171,7 @@ class PictureSocket:
     _ASKED: ClassVar = {
         "start": _start, "curve": _curve, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
         "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening,
-        "doubts": _doubts, "leaks": _leaks,
+        "doubts": _doubts, "leaks": _leaks, "covered": _covered,
         "balance": _balance, "estimate": _estimate,
     }  # fmt: skip
 

@@ -14,6 +14,28 @@ from .transport import layout as L
 FILM_WIDTH_MM = 36.0
 
 Point = tuple[float, float, float]
+#: Blur on the 36 mm film that still reads as sharp, in mm.
+SHARP_MM = 0.03
+
+
+def sharp_zone(
+    focal_length_mm: float, f_number: float, focus_m: float
+) -> tuple[float, float | None]:
+    """Nearest and farthest distance in metres that look sharp; None: to infinity.
+
+    From the hyperfocal distance H = f²/(N·c) + f with the circle of confusion c of `SHARP_MM`
+    (Ray, Applied Photographic Optics, 2002).
+
+    >>> near, far = sharp_zone(50, 8, 5.0)
+    >>> round(near, 2), round(far, 2)
+    (3.39, 9.52)
+    """
+    f = focal_length_mm / 1000.0
+    hyperfocal = f * f / (f_number * SHARP_MM / 1000.0) + f
+    near = hyperfocal * focus_m / (hyperfocal + focus_m - f)
+    if focus_m >= hyperfocal:
+        return near, None
+    return near, hyperfocal * focus_m / (hyperfocal - focus_m + f)
 
 
 @dataclass(frozen=True)

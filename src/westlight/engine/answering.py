@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import time
+from collections import Counter
 from dataclasses import asdict
 from typing import Any
 
@@ -57,6 +58,10 @@ def described(portal: Portal) -> dict[str, Any]:
         "inward": [round(float(v), 5) for v in portal.inward],
         "width": round(float(portal.width), 3), "height": round(float(portal.height), 3),
     }  # fmt: skip
+
+
+#: Rays across and down the picture that tell how much of it something covers.
+COVER_GRID = (80, 45)
 
 
 class Answering(Showing):
@@ -185,6 +190,24 @@ class Answering(Showing):
             part = self.scene.parts[int(build.instance_part[instance])]
         row = int(build.triangle_material[triangle])
         return {"part": part.name, "material": build.materials[row].name}
+
+    def covered(self) -> dict[str, Any]:
+        """Share of the picture that each part and each material covers, seen through glass."""
+        parts: Counter[str] = Counter()
+        materials: Counter[str] = Counter()
+        if self.assembled is not None:
+            view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+            columns, rows = COVER_GRID
+            for k in range(columns * rows):
+                x, y = (k % columns + 0.5) / columns, (k // columns + 0.5) / rows
+                hit = surface_under(self.assembled, *view.ray(x, y))
+                named = {} if hit is None else self._what_was_hit(int(hit[7]), int(hit[8]))
+                if named:
+                    parts[named["part"]] += 1
+                    materials[named["material"]] += 1
+        whole = COVER_GRID[0] * COVER_GRID[1]
+        return {"parts": {n: round(k / whole, 4) for n, k in parts.items()},
+                "materials": {n: round(k / whole, 4) for n, k in materials.items()}}  # fmt: skip
 
     def meter(self, x: float, y: float) -> dict[str, Any]:
         """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.

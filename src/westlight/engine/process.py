@@ -16,7 +16,7 @@ ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade",
            "starting_curve": "starting_curve",
            "pattern": "pattern", "aim": "aim", "neutral": "neutral", "proof": "proof",
            "openings": "openings", "opening_between": "opening_between",
-           "fixture_doubts": "fixture_doubts", "leaks": "leaks", "balance": "balance",
+           "fixture_doubts": "fixture_doubts", "leaks": "leaks", "covered": "covered", "balance": "balance",
            "estimate": "estimate"}  # fmt: skip
 
 

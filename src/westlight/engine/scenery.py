@@ -35,7 +35,7 @@ from .spec import (
 from .translate import colour_of, gain_of, matte_of, model_of, source_of
 
 #: What geometry does not depend on.
-_AROUND = {"not_clay", "openings", "added_openings"}
+_AROUND = {"not_clay", "openings", "added_openings", "names", "tags"}
 
 
 def geometry_key(model: ModelSpec) -> str:
@@ -62,11 +62,13 @@ def part_of(a: Addition) -> Part:
 
 def parts_of(spec: ModelSpec) -> list[Part]:
     """Parts of the model of a spec with the artist's edits, and what was added around it."""
-    changes = {
-        name: MaterialChange(**change.model_dump()) for name, change in spec.edits.materials.items()
-    }
-    own = edited(model_of(spec), set(spec.edits.hidden), changes)
-    return own + [part_of(a) for a in spec.edits.additions if a.on]
+    e = spec.edits
+    changes, own = (
+        {name: MaterialChange(**change.model_dump()) for name, change in of.items()}
+        for of in (e.materials, e.own_materials)
+    )
+    parts = edited(model_of(spec), set(e.hidden), changes, own)
+    return parts + [part_of(a) for a in spec.edits.additions if a.on]
 
 
 def air_of(haze: Sequence[HazeSettings]) -> list[core.Air]:

@@ -33,6 +33,7 @@ from westlight.core.finish.glow import enlarged
 from westlight.core.finish.response import BRIGHTEST, DARKEST
 from westlight.core.photometry import saturation_luminance, shutter_for_ev
 from westlight.core.transport.film import F4
+from westlight.core.view import sharp_zone
 
 from .spec import ExposureSettings, MoonSettings, SkySettings, SunSettings
 from .state import Draft, LiveState
@@ -185,6 +186,7 @@ class Showing(LiveState):
                 "ev": round(ev_of(self.exposure), 2),
                 "metered_s": self._metered(picture),
                 "shutter_s": self.exposure.shutter_s,
+                "sharp": self._sharp_zone(),
                 "burnt": round(shown.burnt, 4),
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
@@ -270,6 +272,14 @@ class Showing(LiveState):
         top = float(np.percentile(balanced.max(axis=1), 99.9)) / saturation_luminance(ev_of(e))
         table = baked(e.tone, finish_of(self.spec.finish, e.tone).grade)
         return None if top < 1e-6 else round(float(np.log2(burning_light(table) / top)), 2)
+
+    def _sharp_zone(self) -> tuple[float, float | None] | None:
+        """Nearest and farthest sharp distance in metres; None when everything is sharp."""
+        view = self.spec.view
+        if not view.depth_of_field or not view.focus_m or not view.f_number:
+            return None
+        near, far = sharp_zone(view.focal_length_mm, view.f_number, view.focus_m)
+        return round(near, 3), None if far is None else round(far, 3)
 
     def _metered(self, picture: F4) -> float | None:
         e, ev = self.exposure, metered_ev(picture)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 Point = tuple[float, float, float]
 Level = Annotated[float, Field(ge=-20, le=20)]
@@ -326,6 +326,7 @@ class MaterialEdit(Settings):
     metallic: Annotated[float, Field(ge=0, le=1)] | None = None
     glass: bool | None = None
     clear_path: bool | None = None
+    solid: bool | None = None
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
 
 
@@ -369,18 +370,37 @@ class AddedOpening(Settings):
     gain: Annotated[float, Field(ge=-6, le=6)] = 0.0
 
 
+#: What a part can be taken for.
+Tag = Literal["building", "glass", "ground", "surroundings", "plant", "lamp body", "furniture"]
+
+
 class ModelEdits(Settings):
     """What the artist changed of the model: parts hidden, materials, exceptions from clay, things
     added around it, openings."""
 
     hidden: list[str] = Field(default_factory=list)
     materials: dict[str, MaterialEdit] = Field(default_factory=dict)
+    #: Changes of one part alone, by its name: it gets copies of its materials.
+    own_materials: dict[str, MaterialEdit] = Field(default_factory=dict)
+    #: What the artist calls a part, and what it is taken for; both by the name in the file.
+    names: dict[str, Annotated[str, Field(min_length=1, max_length=80)]] = Field(
+        default_factory=dict
+    )
+    tags: dict[str, Tag] = Field(default_factory=dict)
     not_clay: list[str] = Field(default_factory=list)
     additions: Annotated[list[Addition], Field(max_length=200)] = Field(default_factory=list)
     openings: dict[str, OpeningEdit] = Field(default_factory=dict)
     added_openings: Annotated[list[AddedOpening], Field(max_length=24)] = Field(
         default_factory=list
     )
+
+    @field_validator("own_materials", "names", "tags", mode="before")
+    @classmethod
+    def _without_cleared(cls, values: Any) -> Any:
+        """An edit lays itself over what is there; null takes an entry away."""
+        if isinstance(values, dict):
+            return {k: v for k, v in values.items() if v is not None}
+        return values
 
 
 class HazeSettings(Settings):

@@ -65,6 +65,10 @@ def findings(
     for names in _duplicates(model):
         say(f"“{names[1]}” stands exactly where “{names[0]}” does.",
             "Hide one of them: their faces flicker into each other.", names[1])  # fmt: skip
+    for part in _inside_out(model):
+        say(f"The faces of “{part.name}” look inwards.",
+            "Turn its faces round in the program it was made in; it is lit all the same, but glass "
+            "bends light the wrong way and grades may miss it.", part.name)  # fmt: skip
     at = np.asarray(sources, float).reshape(-1, 3)
     for part in _dark_lamps(model, at):
         say(f"“{part.name}” looks like a lamp, but no source shines there.",
@@ -86,6 +90,32 @@ def _duplicates(model: Model) -> list[tuple[str, str]]:
             out.append((seen[key], part.name))
         else:
             seen[key] = part.name
+    return out[:20]
+
+
+def _inside_out(model: Model) -> list[Part]:
+    """Closed parts whose faces look inwards: their signed volume is negative.
+
+    Open parts (a sheet, a wall of one face) have no inside and are left alone.
+    """
+    out = []
+    for part in model.parts:
+        faces = part.mesh.faces
+        if not 4 <= len(faces) <= 200_000:
+            continue
+        # Corners in one place count as one, however many normals meet there.
+        _, same = np.unique(part.mesh.vertices.round(5), axis=0, return_inverse=True)
+        welded = same.reshape(-1)[faces]
+        edges = np.sort(welded[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), axis=1)
+        _, counts = np.unique(edges, axis=0, return_counts=True)
+        if (counts % 2).any():
+            continue
+        corners = place(part.matrix, part.mesh.vertices)[faces]
+        corners = corners - corners.reshape(-1, 3).mean(axis=0)
+        volume = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum()
+        # A mirrored copy turns its faces with it; they are read as they are meant.
+        if volume * np.sign(np.linalg.det(part.matrix[:3, :3])) < -1e-6:
+            out.append(part)
     return out[:20]
 
 

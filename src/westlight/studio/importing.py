@@ -72,6 +72,8 @@ def carried_over(old: ModelState, new: ModelState, building: Model) -> ModelStat
     kept = edits.model_copy(update={
         "hidden": [n for n in edits.hidden if n in parts],
         "materials": {n: m for n, m in edits.materials.items() if n in materials},
+        **{key: {n: v for n, v in getattr(edits, key).items() if n in parts}
+           for key in ("own_materials", "names", "tags")},
         "not_clay": [n for n in edits.not_clay if n in materials],
     })  # fmt: skip
     return new.model_copy(

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from typing import Any
 
-from westlight.core.model import MaterialChange, Model, doubts, mean_reflectance
+from westlight.core.model import Material, MaterialChange, Model, doubts, mean_reflectance
 from westlight.core.model.edit import changed
+from westlight.engine.spec import MaterialEdit, Tag
 
+from .checks import LAMP_WORDS
 from .settings import ModelState
 
 
@@ -21,30 +24,68 @@ def described(model: Model, state: ModelState) -> dict[str, Any]:
     triangles: Counter[str] = Counter()
     seen: Counter[str] = Counter()
     users: dict[str, set[str]] = {}
+    made_of: dict[str, list[Material]] = {}
     for part in model.parts:
         count = len(part.mesh.faces)
         triangles[part.name] += count
         seen[part.name] += 1
         for material in part.mesh.materials:
             users.setdefault(material.name, set()).add(part.name)
+        made_of.setdefault(part.name, []).extend(part.mesh.materials)
+    edits = state.edits
     for name, copies in seen.items():
-        parts.append({"name": name, "group": group_of(name), "copies": copies,
-                      "triangles": triangles[name], "hidden": name in hidden})  # fmt: skip
+        own = edits.own_materials.get(name)
+        parts.append({"name": name, "called": edits.names.get(name, name), "group": group_of(name),
+                      "tag": edits.tags.get(name) or guessed_tag(name, made_of[name]),
+                      "copies": copies, "triangles": triangles[name], "hidden": name in hidden,
+                      "own": None if own is None else _state(made_of[name][0], own),
+                      "materials": sorted({m.name for m in made_of[name]})})  # fmt: skip
     materials = []
     for material in model.materials:
         edit = state.edits.materials.get(material.name)
         now = changed(material, MaterialChange(**edit.model_dump())) if edit else material
         materials.append({
-            "name": material.name, "changed": edit is not None,
-            "reflectance": round(mean_reflectance(now), 4), "roughness": now.roughness,
-            "metallic": now.metallic, "glass": now.is_pane, "clear_path": now.clear_path,
-            "emission_cd_m2": round(max(now.emission_rgb), 2),
+            "name": material.name, "changed": edit is not None, **_state(now),
             "textured": now.base_texture is not None,
             "parts": len(users[material.name]), "doubts": doubts(now),
             "not_clay": material.name in state.edits.not_clay,
         })  # fmt: skip
     return {"parts": sorted(parts, key=lambda p: (str(p["group"]), str(p["name"]))),
             "materials": sorted(materials, key=lambda m: str(m["name"]).lower())}  # fmt: skip
+
+
+def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, Any]:
+    """What of a material decides light, with an edit laid over it."""
+    now = changed(material, MaterialChange(**edit.model_dump())) if edit else material
+    return {
+        "reflectance": round(mean_reflectance(now), 4), "roughness": now.roughness,
+        "metallic": now.metallic, "glass": now.is_pane, "clear_path": now.clear_path,
+        "solid": now.is_pane and not now.sheet, "emission_cd_m2": round(max(now.emission_rgb), 2),
+    }  # fmt: skip
+
+
+#: Words in names that tell what a part is, the first that fits.
+_TAG_WORDS: dict[Tag, tuple[str, ...]] = {
+    "lamp body": LAMP_WORDS,
+    "plant": ("tree", "bush", "hedge", "shrub", "plant", "leaf", "leaves"),
+    "surroundings": ("neighbour", "house", "hill", "shore", "horizon", "context", "surround", "shed"),
+    "ground": ("ground", "terrain", "meadow", "lawn", "grass", "quay", "pavement", "road", "yard",
+               "water", "site"),
+    "furniture": ("table", "chair", "stool", "bench", "shelf", "shelves", "desk", "sofa", "bed",
+                  "cabinet", "rack", "pot", "vase", "bowl", "cup", "book", "board"),
+}  # fmt: skip
+
+
+def guessed_tag(name: str, materials: Sequence[Material]) -> Tag:
+    """What a part is taken for, by its material and the words of its name.
+
+    >>> guessed_tag("Pendant 3", []), guessed_tag("East wall", [])
+    ('lamp body', 'building')
+    """
+    if materials and all(m.is_pane for m in materials):
+        return "glass"
+    low = name.lower()
+    return next((t for t, words in _TAG_WORDS.items() if any(w in low for w in words)), "building")
 
 
 def group_of(name: str) -> str:

@@ -1334,6 +1334,27 @@ export interface components {
             source: string;
         };
         /**
+         * CoveredHead
+         * @description Share of the picture that each part and each material covers.
+         */
+        CoveredHead: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "covered";
+            /** Materials */
+            materials: {
+                [key: string]: number;
+            };
+            /** Parts */
+            parts: {
+                [key: string]: number;
+            };
+        };
+        /**
          * CurveHead
          * @description An answer to the wish for a curve to start from.
          */
@@ -1737,6 +1758,11 @@ export interface components {
             seconds: number;
             /** Settled */
             settled: boolean;
+            /** Sharp */
+            sharp: [
+                number,
+                number | null
+            ] | null;
             /** Shutter S */
             shutter_s: number;
             tone: components["schemas"]["ToneCurve"];
@@ -2205,6 +2231,26 @@ export interface components {
             source?: string | null;
         };
         /**
+         * Lit
+         * @description What of a material decides light, as it is now.
+         */
+        Lit: {
+            /** Clear Path */
+            clear_path: boolean;
+            /** Emission Cd M2 */
+            emission_cd_m2: number;
+            /** Glass */
+            glass: boolean;
+            /** Metallic */
+            metallic: number;
+            /** Reflectance */
+            reflectance: number;
+            /** Roughness */
+            roughness: number;
+            /** Solid */
+            solid: boolean;
+        };
+        /**
          * LookRow
          * @description A look of the project; ``sky`` are colours of its sky, high up and at the horizon.
          */
@@ -2331,6 +2377,8 @@ export interface components {
             reflectance: number | null;
             /** Roughness */
             roughness: number | null;
+            /** Solid */
+            solid: boolean | null;
         };
         /**
          * MaterialRow
@@ -2359,6 +2407,8 @@ export interface components {
             reflectance: number;
             /** Roughness */
             roughness: number;
+            /** Solid */
+            solid: boolean;
             /** Textured */
             textured: boolean;
         };
@@ -2399,11 +2449,23 @@ export interface components {
             materials: {
                 [key: string]: components["schemas"]["MaterialEdit"];
             };
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
             /** Not Clay */
             not_clay: string[];
             /** Openings */
             openings: {
                 [key: string]: components["schemas"]["OpeningEdit"];
+            };
+            /** Own Materials */
+            own_materials: {
+                [key: string]: components["schemas"]["MaterialEdit"];
+            };
+            /** Tags */
+            tags: {
+                [key: string]: "building" | "glass" | "ground" | "surroundings" | "plant" | "lamp body" | "furniture";
             };
         };
         /**
@@ -2843,17 +2905,27 @@ export interface components {
         };
         /**
          * PartRow
-         * @description Parts of one name, with the group they belong to.
+         * @description Parts of one name: what they are called and taken for, and the group they belong to.
          */
         PartRow: {
+            /** Called */
+            called: string;
             /** Copies */
             copies: number;
             /** Group */
             group: string;
             /** Hidden */
             hidden: boolean;
+            /** Materials */
+            materials: string[];
             /** Name */
             name: string;
+            own: components["schemas"]["Lit"] | null;
+            /**
+             * Tag
+             * @enum {string}
+             */
+            tag: "building" | "glass" | "ground" | "surroundings" | "plant" | "lamp body" | "furniture";
             /** Triangles */
             triangles: number;
         };

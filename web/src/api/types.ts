@@ -2,7 +2,7 @@
 
 import type { components } from "./schema";
 
-type Schemas = components["schemas"];
+export type Schemas = components["schemas"];
 
 export type Project = Schemas["Project"];
 export type Look = Schemas["LookState"];
@@ -47,6 +47,7 @@ export type Head =
   | Schemas["OpeningsHead"]
   | Schemas["OpeningHead"]
   | Schemas["FixtureDoubtsHead"]
+  | Schemas["CoveredHead"]
   | Schemas["LeaksHead"]
   | Schemas["BalanceHead"]
   | Schemas["EstimateHead"]

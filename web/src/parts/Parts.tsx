@@ -3,7 +3,9 @@ import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { MaterialRow, PartRow } from "../api/types";
 import { edit, set, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
+import { askCovered } from "../state/picture";
+import { AS_IN_THE_FILE, Lit, type Patch, Tick } from "./Lit";
+import { PartGroup, TAGS, type PartActs } from "./PartGroup";
 import { Section } from "./Section";
 
 /** Parts and materials of the building as the artist's edits leave them. */
@@ -23,21 +25,42 @@ export function usePartList() {
   });
 }
 
+/** Shares of the picture that parts and materials cover; asked anew when view or building change. */
+function useCovered() {
+  const project = useStudio((s) => s.project);
+  const viewId = useStudio((s) => s.viewId);
+  const lit = useStudio((s) => !!s.frame && !s.frame.empty && !s.frame.moving);
+  const view = project?.views.find((v) => v.id === viewId)?.settings;
+  const edits = project?.models[0]?.settings.edits;
+  return useQuery({
+    queryKey: ["covered", viewId, view?.position, view?.target, view?.focal_length_mm, edits],
+    queryFn: askCovered,
+    enabled: lit,
+    placeholderData: (old) => old,
+  }).data;
+}
+
 /** Parts and materials of the building, searched together; what is picked in the picture is found. */
 export function Parts() {
   const project = useStudio((s) => s.project);
   const found = useStudio((s) => s.found);
   const [wanted, setWanted] = useState("");
+  const [tag, setTag] = useState("");
   const model = project?.models[0];
   const list = usePartList();
+  const covered = useCovered();
   if (!project || !model || !list.data) return null;
   const { edits } = model.settings;
   const change = (patch: Partial<typeof edits>, label: string) =>
     void edit("model", model.id, { settings: { edits: patch } }, label);
+  const size = (m: MaterialRow) => covered?.materials[m.name] ?? 0;
   const matches = (name: string) => name.toLowerCase().includes(wanted.toLowerCase());
   const groups = new Map<string, PartRow[]>();
   for (const part of list.data.parts)
-    if (matches(part.name) || matches(part.group))
+    if (
+      (!tag || part.tag === tag) &&
+      (matches(part.name) || matches(part.called) || matches(part.group))
+    )
       groups.set(part.group, [...(groups.get(part.group) ?? []), part]);
   const hide = (names: string[], hidden: boolean) =>
     change(
@@ -48,6 +71,28 @@ export function Parts() {
       },
       `${hidden ? "Hide" : "Show"} ${names.length > 1 ? `${names.length} parts` : names[0]}`,
     );
+  const acts: PartActs = {
+    hide,
+    only: (names) => {
+      const others = list.data.parts.map((q) => q.name).filter((n) => !names.includes(n));
+      change(
+        { hidden: others },
+        `Show only ${names.length > 1 ? `${names.length} parts` : names[0]}`,
+      );
+    },
+    rename: (name, called) => {
+      // As in the file again when the field is emptied.
+      const names = { [name]: called && called !== name ? called : null };
+      change({ names } as never, `Rename ${name}`);
+    },
+    tag: (names, tag) =>
+      change({ tags: Object.fromEntries(names.map((n) => [n, tag])) }, `${names[0]} is ${tag}`),
+    own: (name, patch) => {
+      // Without a change yet the copy is like its original; null takes it away again.
+      const own_materials = { [name]: patch && { roughness: null, ...patch } };
+      change({ own_materials } as never, `Material of ${name} alone`);
+    },
+  };
   const doubtful = list.data.materials.filter((m) => m.doubts.length > 0).length;
   return (
     <>
@@ -78,15 +123,27 @@ export function Parts() {
           >
             Pick
           </button>
+          <select
+            className="entry w-[88px]"
+            aria-label="Only parts that are"
+            value={tag}
+            onChange={(e) => setTag(e.target.value)}
+          >
+            <option value="">all</option>
+            {TAGS.map((t) => (
+              <option key={t}>{t}</option>
+            ))}
+          </select>
         </div>
         <ul className="max-h-[170px] overflow-y-auto" aria-label="Parts">
           {[...groups].map(([group, parts]) => (
-            <Group
+            <PartGroup
               key={group}
               group={group}
               parts={parts}
               found={found?.part ?? null}
-              onHide={hide}
+              covered={covered?.parts ?? {}}
+              acts={acts}
             />
           ))}
         </ul>
@@ -98,10 +155,12 @@ export function Parts() {
         <ul className="max-h-[320px] overflow-y-auto" aria-label="Materials">
           {list.data.materials
             .filter((m) => matches(m.name))
+            .sort((a, b) => size(b) - size(a))
             .map((m) => (
               <Material
                 key={`${m.name}${m.name === found?.material}`}
                 row={m}
+                covered={covered?.materials[m.name] ?? 0}
                 open={m.name === found?.material}
                 onChange={(patch, label) =>
                   change({ materials: { [m.name]: patch } } as Partial<typeof edits>, label)
@@ -124,112 +183,22 @@ export function Parts() {
   );
 }
 
-function Group(p: {
-  group: string;
-  parts: PartRow[];
-  found: string | null;
-  onHide: (names: string[], hidden: boolean) => void;
-}) {
-  const holds = p.parts.some((part) => part.name === p.found);
-  const [open, setOpen] = useState(false);
-  const names = p.parts.map((part) => part.name);
-  const hidden = p.parts.every((part) => part.hidden);
-  const single = p.parts.length === 1;
-  const line = useRef<HTMLLIElement>(null);
-  useEffect(() => {
-    if (holds) line.current?.scrollIntoView({ block: "nearest" });
-  }, [holds, p.found]);
-  return (
-    <li ref={line}>
-      <div
-        className={`flex justify-between border-l-2 pl-2 ${holds ? "border-blue font-[650]" : "border-transparent"} ${hidden ? "text-ink-3" : ""}`}
-      >
-        <button
-          className="min-w-0 flex-1 truncate text-left"
-          aria-expanded={single ? undefined : open || holds}
-          onClick={() => setOpen(!open)}
-        >
-          {single ? names[0] : `${p.group} · ${names.length}`}
-        </button>
-        <button
-          className="quiet text-[11.5px] underline"
-          aria-label={`${hidden ? "Show" : "Hide"} ${single ? names[0] : p.group}`}
-          onClick={() => p.onHide(names, !hidden)}
-        >
-          {hidden ? "show" : "hide"}
-        </button>
-      </div>
-      {!single && (open || holds) && (
-        <ul className="pl-4">
-          {p.parts.map((part) => (
-            <li key={part.name} className="flex justify-between">
-              <span className={`truncate ${part.name === p.found ? "font-[650]" : "text-ink-2"}`}>
-                {part.name}
-              </span>
-              <button
-                className="quiet text-[11.5px] underline"
-                aria-label={`${part.hidden ? "Show" : "Hide"} ${part.name}`}
-                onClick={() => p.onHide([part.name], !part.hidden)}
-              >
-                {part.hidden ? "show" : "hide"}
-              </button>
-            </li>
-          ))}
-        </ul>
-      )}
-    </li>
-  );
-}
-
-type Patch = Record<string, number | boolean | null>;
+const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
 
 function Material(p: {
   row: MaterialRow;
+  /** Share of the picture it covers. */
+  covered: number;
   open: boolean;
   onChange: (patch: Patch, label: string) => void;
   onClay: (keep: boolean) => void;
 }) {
   const { row } = p;
   const [open, setOpen] = useState(p.open);
-  const [held, setHeld] = useState<Record<string, number>>({});
   const item = useRef<HTMLLIElement>(null);
   useEffect(() => {
     if (p.open) item.current?.scrollIntoView({ block: "nearest" });
   }, [p.open]);
-  const line = (
-    key: "reflectance" | "roughness" | "metallic" | "emission_cd_m2",
-    label: string,
-    max: number,
-    write: (v: number) => string,
-  ) => (
-    <Amount
-      label={label}
-      value={held[key] ?? row[key]}
-      min={0}
-      max={max}
-      step={max > 1 ? 10 : 0.01}
-      normal={row[key]}
-      write={write}
-      read={(t) => Number.parseFloat(t) / (max > 1 ? 1 : 100)}
-      onHold={(v) => setHeld({ ...held, [key]: v })}
-      onRelease={(v) => {
-        setHeld({});
-        p.onChange({ [key]: v }, `${label} of ${row.name}`);
-      }}
-    />
-  );
-  const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
-  const tick = (label: string, value: boolean, act: (v: boolean) => void) => (
-    <label className="flex items-center gap-2 py-[2px]">
-      <input
-        type="checkbox"
-        className="accent-[var(--chosen)]"
-        checked={value}
-        onChange={(e) => act(e.target.checked)}
-      />
-      {label}
-    </label>
-  );
   return (
     <li ref={item} className={open ? "border-b border-rule pb-1" : ""}>
       <button
@@ -242,6 +211,11 @@ function Material(p: {
           {row.changed && <span className="text-ink-2"> · changed</span>}
         </span>
         <span className={row.doubts.length > 0 ? "text-sun" : "text-ink-2"}>
+          {p.covered >= 0.0005 && (
+            <span className="mr-2 text-[11.5px] text-ink-3">
+              {(p.covered * 100).toFixed(1)} % of the picture
+            </span>
+          )}
           {row.emission_cd_m2 > 0
             ? `${row.emission_cd_m2.toFixed(0)} cd/m²`
             : row.glass
@@ -264,32 +238,14 @@ function Material(p: {
               Bring it to 80 %
             </button>
           )}
-          {line("reflectance", row.glass ? "Tint" : "Reflectance", 1, percent)}
-          {!row.glass && line("roughness", "Roughness", 1, percent)}
-          {!row.glass && line("metallic", "Metal", 1, percent)}
-          {line("emission_cd_m2", "Own light", 20_000, (v) => `${v.toFixed(0)} cd/m²`)}
-          {tick("Glass", row.glass, (glass) => p.onChange({ glass }, `Glass: ${row.name}`))}
-          {row.glass &&
-            tick("Light passes straight (clear path)", row.clear_path, (clear_path) =>
-              p.onChange({ clear_path }, `Clear path: ${row.name}`),
-            )}
-          {!row.glass && tick("Keeps itself in clay", row.not_clay, p.onClay)}
+          <Lit row={row} name={row.name} onChange={p.onChange} />
+          {!row.glass && (
+            <Tick label="Keeps itself in clay" value={row.not_clay} onChange={p.onClay} />
+          )}
           {row.changed && (
             <button
               className="quiet underline"
-              onClick={() =>
-                p.onChange(
-                  {
-                    reflectance: null,
-                    roughness: null,
-                    metallic: null,
-                    glass: null,
-                    clear_path: null,
-                    emission_cd_m2: null,
-                  },
-                  `${row.name} as in the file`,
-                )
-              }
+              onClick={() => p.onChange(AS_IN_THE_FILE, `${row.name} as in the file`)}
             >
               As in the file
             </button>

@@ -1,35 +1,28 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
-import type { Fixture, Plan, View } from "../api/types";
-import { editModel, hold, merge, release, set, useStudio, useView, viewRow } from "../state/studio";
+import type { Plan, View } from "../api/types";
+import { edit, set, useStudio, useView } from "../state/studio";
 import { Amount } from "./Amount";
 import { Choice } from "./Choice";
-import { useOpenings } from "./Openings";
+import { Dimensions } from "./Dimensions";
+import { Eye, type Flat, Lamps, type Lie, path, Portals, Things } from "./SheetMarks";
 import { metres } from "./words";
-
-type Point = [number, number, number];
-type Flat = [number, number];
 
 /** Side of the drawing in its own units; lines are drawn in these, whatever the zoom. */
 const SIZE = 256;
 const LOOKING = { north: 90, east: 0, south: -90, west: 180 } as const;
-type Way = keyof typeof LOOKING;
+type Way = keyof typeof LOOKING | "line";
 
-/** How points of the building lie on the sheet, and back. */
-interface Lie {
-  flat: (p: Point) => Flat;
-  /** A point of the building moved to a place of the sheet; what the sheet does not show stays. */
-  moved: (p: Point, to: Flat) => Point;
-}
+type Point = [number, number, number];
 
 const PLAN: Lie = {
   flat: ([x, y]) => [x, y],
   moved: ([, , z], [x, y]) => [x, y, z],
 };
 
-function sectionOf(way: Way, through: Flat): Lie {
-  const a = (LOOKING[way] * Math.PI) / 180;
+function sectionOf(looking: number, through: Flat): Lie {
+  const a = (looking * Math.PI) / 180;
   const right: Flat = [Math.sin(a), -Math.cos(a)];
   const along = ([x, y]: Point) => (x - through[0]) * right[0] + (y - through[1]) * right[1];
   return {
@@ -41,21 +34,29 @@ function sectionOf(way: Way, through: Flat): Lie {
   };
 }
 
-const path = (points: Flat[], close: boolean) =>
-  points.length ? `M${points.map(([x, y]) => `${x} ${-y}`).join("L")}${close ? "Z" : ""}` : "";
-
 /** The building as a drawing one works on: cut level or upright, zoomed, with things to drag. */
 export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
   const project = useStudio((s) => s.project);
   const view = useView();
   const [height, setHeight] = useState(1.2);
-  const [way, setWay] = useState<Way>("north");
+  const [way, setWay] = useState<Way>("line");
   const [through, setThrough] = useState(0);
-  const at: Flat = way === "north" || way === "south" ? [0, through] : [through, 0];
+  const line = useStudio((s) => s.sectionLine);
+  const drawing = useStudio((s) => s.drawingLine);
+  const chosen = way === "line" && !line ? "north" : way;
+  const looking = chosen === "line" ? (line?.looking ?? 90) : LOOKING[chosen];
+  const across = (looking * Math.PI) / 180;
+  // A line drawn on the plan is moved along the way one looks, the others along their axis.
+  const at: Flat =
+    chosen === "line" && line
+      ? [line.x + through * Math.cos(across), line.y + through * Math.sin(across)]
+      : chosen === "north" || chosen === "south"
+        ? [0, through]
+        : [through, 0];
   const model = project?.models[0]?.id;
   const params = { path: { project: project?.id ?? "" } };
   const cut = useQuery({
-    queryKey: ["cut", project?.id, model, kind, kind === "plan" ? height : [way, through]],
+    queryKey: ["cut", project?.id, model, kind, kind === "plan" ? height : [looking, at]],
     queryFn: () =>
       kind === "plan"
         ? answer(
@@ -63,7 +64,7 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
           )
         : answer(
             api.GET("/api/projects/{project}/section", {
-              params: { ...params, query: { x: at[0], y: at[1], looking: LOOKING[way] } },
+              params: { ...params, query: { x: at[0], y: at[1], looking } },
             }),
           ),
     enabled: !!model,
@@ -75,13 +76,22 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
   return (
     <>
       <Drawing
-        key={`${kind}${level ? "" : way}`}
+        key={`${kind}${level ? "" : looking}`}
         cut={cut.data ?? null}
-        lie={level ? PLAN : sectionOf(way, at)}
+        lie={level ? PLAN : sectionOf(looking, at)}
         level={level}
         north={level ? project.north_deg : 0}
         view={view}
       />
+      {level && (
+        <button
+          className="quiet self-start text-[12px] underline"
+          aria-pressed={drawing}
+          onClick={() => set({ drawingLine: !drawing })}
+        >
+          {drawing ? "Draw the line on the plan …" : "Section along a line"}
+        </button>
+      )}
       {level ? (
         <Amount
           label="Cut at"
@@ -98,8 +108,11 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
         <>
           <Choice
             label="Looking"
-            value={way}
-            options={(Object.keys(LOOKING) as Way[]).map((w) => ({ value: w, label: w }))}
+            value={chosen}
+            options={[...Object.keys(LOOKING), ...(line ? ["line"] : [])].map((w) => ({
+              value: w as Way,
+              label: w,
+            }))}
             onChoose={setWay}
           />
           <Amount
@@ -119,6 +132,13 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
   );
 }
 
+/** Turn the sheet into a section along a line of the plan, looking to its left. */
+function cutAlong([ax, ay]: Flat, [bx, by]: Flat) {
+  const looking = (Math.atan2(bx - ax, -(by - ay)) * 180) / Math.PI;
+  const middle = { x: (ax + bx) / 2, y: (ay + by) / 2 };
+  set({ sectionLine: { ...middle, looking }, drawingLine: false, sheet: "section" });
+}
+
 interface Window {
   x: number;
   y: number;
@@ -130,6 +150,9 @@ function Drawing(p: { cut: Plan | null; lie: Lie; level: boolean; north: number;
   const { cut, lie, level } = p;
   const drawing = useRef<SVGSVGElement>(null);
   const [shown, setShown] = useState<Window | null>(null);
+  const [over, setOver] = useState<Flat | null>(null);
+  const drawn = useStudio((s) => s.drawingLine);
+  const [from, setFrom] = useState<Flat | null>(null);
   const drag = useRef<{ x: number; y: number; from: Window } | null>(null);
   const fit = useMemo<Window>(() => {
     if (!cut) return { x: 0, y: 0, span: 20 };
@@ -178,21 +201,35 @@ function Drawing(p: { cut: Plan | null; lie: Lie; level: boolean; north: number;
         ref={drawing}
         data-testid="plan-sheet"
         viewBox={`${w.x - w.span / 2} ${-w.y - w.span / 2} ${w.span} ${w.span}`}
-        className="w-full cursor-grab touch-none border border-rule select-none"
+        className={`w-full touch-none border border-rule select-none ${drawn ? "cursor-crosshair" : "cursor-grab"}`}
         role="img"
         aria-label={level ? "Plan of the building" : "Section of the building"}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
+          if (drawn) {
+            setFrom(placeOf(e.clientX, e.clientY));
+            return;
+          }
           drag.current = { x: e.clientX, y: e.clientY, from: w };
         }}
         onPointerMove={(e) => {
           const d = drag.current;
-          if (!d) return;
+          if (!d) {
+            setOver(placeOf(e.clientX, e.clientY));
+            return;
+          }
           const [ax, ay] = placeOf(d.x, d.y, d.from);
           const [bx, by] = placeOf(e.clientX, e.clientY, d.from);
           setShown({ ...d.from, x: d.from.x - (bx - ax), y: d.from.y - (by - ay) });
         }}
-        onPointerUp={() => (drag.current = null)}
+        onPointerLeave={() => setOver(null)}
+        onPointerUp={(e) => {
+          drag.current = null;
+          if (!from) return;
+          const to = placeOf(e.clientX, e.clientY);
+          setFrom(null);
+          if (Math.hypot(to[0] - from[0], to[1] - from[1]) > 0.2) cutAlong(from, to);
+        }}
         onDoubleClick={() => setShown(null)}
       >
         <path d={lines.below} fill="none" stroke="var(--ink-3)" strokeWidth={unit * 0.5} />
@@ -201,6 +238,15 @@ function Drawing(p: { cut: Plan | null; lie: Lie; level: boolean; north: number;
         <Portals lie={lie} unit={unit} />
         <Things lie={lie} unit={unit} level={level} placeOf={placeOf} />
         <Lamps lie={lie} unit={unit} placeOf={placeOf} />
+        {over && !from && <Dimensions cut={cut} at={over} unit={unit} />}
+        {from && over && (
+          <path
+            d={path([from, over], false)}
+            stroke="var(--ink)"
+            strokeWidth={unit * 1.2}
+            strokeDasharray={`${unit * 8} ${unit * 2} ${unit * 2} ${unit * 2}`}
+          />
+        )}
         <Eye view={p.view} lie={lie} unit={unit} level={level} placeOf={placeOf} />
       </svg>
       <ScaleBar span={w.span} north={level ? p.north : null} />
@@ -216,6 +262,56 @@ function Drawing(p: { cut: Plan | null; lie: Lie; level: boolean; north: number;
   );
 }
 
+/** Where north is; dragged round, it turns the building against the sky. */
+function North({ degrees }: { degrees: number }) {
+  const project = useStudio((s) => s.project?.id);
+  const arrow = useRef<SVGSVGElement>(null);
+  const [held, setHeld] = useState<number | null>(null);
+  const save = () => {
+    if (held !== null && project)
+      void edit("project", project, { north_deg: held }, "Turn north").then(() => setHeld(null));
+  };
+  return (
+    <svg
+      ref={arrow}
+      width="30"
+      height="34"
+      viewBox="-15 -17 30 34"
+      role="slider"
+      tabIndex={0}
+      aria-label="North"
+      aria-valuenow={held ?? degrees}
+      className="pointer-events-auto cursor-grab touch-none"
+      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+      onPointerMove={(e) => {
+        const box = arrow.current?.getBoundingClientRect();
+        if (!box || !e.currentTarget.hasPointerCapture(e.pointerId)) return;
+        const [x, y] = [e.clientX - box.left - box.width / 2, e.clientY - box.top - box.height / 2];
+        if (Math.hypot(x, y) > 3) setHeld(-Math.round((Math.atan2(x, -y) * 180) / Math.PI));
+      }}
+      onPointerUp={save}
+      onKeyDown={(e) => {
+        const step = { ArrowLeft: 1, ArrowRight: -1 }[e.key];
+        if (step) setHeld(Math.round((held ?? degrees) + step * (e.shiftKey ? 10 : 1)));
+      }}
+      onBlur={save}
+    >
+      <title>Drag to turn north</title>
+      <g transform={`rotate(${-(held ?? degrees)})`} stroke="var(--ink-2)" fill="none">
+        <path d="M0 12V-6M-3.5 -2L0 -7L3.5 -2" />
+        <text y="-8" fontSize="9" textAnchor="middle" fill="var(--ink-2)" stroke="none">
+          N
+        </text>
+      </g>
+      {held !== null && (
+        <text x="0" y="16" fontSize="8" textAnchor="middle" fill="var(--ink)">
+          {held}°
+        </text>
+      )}
+    </svg>
+  );
+}
+
 /** A bar of a round number of metres, and where north is. */
 function ScaleBar({ span, north }: { span: number; north: number | null }) {
   const round = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].findLast((m) => m < span / 3) ?? 0.1;
@@ -227,230 +323,7 @@ function ScaleBar({ span, north }: { span: number; north: number | null }) {
       >
         {round} m
       </span>
-      {north !== null && (
-        <svg width="20" height="24" viewBox="-10 -12 20 24" aria-label="North">
-          <g transform={`rotate(${-north})`} stroke="var(--ink-2)" fill="none">
-            <path d="M0 8V-4M-2.5 -1L0 -5L2.5 -1" />
-            <text y="-6" fontSize="7" textAnchor="middle" fill="var(--ink-2)" stroke="none">
-              N
-            </text>
-          </g>
-        </svg>
-      )}
+      {north !== null && <North degrees={north} />}
     </div>
   );
-}
-
-type PlaceOf = (x: number, y: number) => Flat;
-
-/** Props of something on the sheet that a hand can take and move. */
-function handle(placeOf: PlaceOf, onMove: (to: Flat) => void, onEnd: () => void) {
-  return {
-    className: "cursor-move",
-    onPointerDown: (e: React.PointerEvent) => {
-      e.stopPropagation();
-      e.currentTarget.setPointerCapture(e.pointerId);
-    },
-    onPointerMove: (e: React.PointerEvent) =>
-      e.currentTarget.hasPointerCapture(e.pointerId) && onMove(placeOf(e.clientX, e.clientY)),
-    onPointerUp: (e: React.PointerEvent) => {
-      e.stopPropagation();
-      onEnd();
-    },
-    onDoubleClick: (e: React.MouseEvent) => e.stopPropagation(),
-  };
-}
-
-/** A point and a way from it. */
-const added = ([x, y, z]: Point, [a, b, c]: Point, k: number): Point => [
-  x + a * k,
-  y + b * k,
-  z + c * k,
-];
-
-const near = (v: number) => Math.round(v * 100) / 100;
-const rounded = ([x, y, z]: Point): Point => [near(x), near(y), near(z)];
-
-/** The camera: its place and what it looks at, both to drag. */
-function Eye(p: { view: View; lie: Lie; unit: number; level: boolean; placeOf: PlaceOf }) {
-  const { view, lie, unit } = p;
-  const name = useStudio((s) => viewRow(s)?.name ?? "");
-  const position = view.position as Point;
-  const target = view.target as Point;
-  const [x, y] = lie.flat(position);
-  const [tx, ty] = lie.flat(target);
-  const angle = Math.atan2(ty - y, tx - x);
-  const half = Math.atan(18 / view.focal_length_mm / (p.level ? 1 : view.aspect));
-  const reach = Math.max(Math.hypot(tx - x, ty - y), unit * 20);
-  const end = (a: number) => `${x + reach * Math.cos(a)} ${-(y + reach * Math.sin(a))}`;
-  const done = () => void release(`Move ${name}`);
-  const both = handle(
-    p.placeOf,
-    (to) => hold({ view: { position: rounded(lie.moved(position, to)) } }, true),
-    done,
-  );
-  const aim = handle(
-    p.placeOf,
-    (to) => hold({ view: { target: rounded(lie.moved(target, to)) } }, true),
-    done,
-  );
-  return (
-    <g>
-      <path
-        d={`M${x} ${-y}L${end(angle - half)}L${end(angle + half)}Z`}
-        fill="var(--blue)"
-        opacity="0.14"
-        pointerEvents="none"
-      />
-      <path
-        d={`M${x} ${-y}L${tx} ${-ty}`}
-        stroke="var(--blue)"
-        strokeWidth={unit * 0.7}
-        strokeDasharray={`${unit * 3} ${unit * 3}`}
-        pointerEvents="none"
-      />
-      <circle {...both} cx={x} cy={-y} r={unit * 5} fill="var(--blue)">
-        <title>{name}: drag to move the camera</title>
-      </circle>
-      <g {...aim}>
-        <circle cx={tx} cy={-ty} r={unit * 6} fill="transparent" />
-        <path
-          d={`M${tx - unit * 4} ${-ty}h${unit * 8}M${tx} ${-ty - unit * 4}v${unit * 8}`}
-          stroke="var(--blue)"
-          strokeWidth={unit * 1.4}
-        >
-          <title>What it looks at: drag to turn the camera</title>
-        </path>
-      </g>
-    </g>
-  );
-}
-
-/** Fixtures, each copy to drag by itself. */
-function Lamps({ lie, unit, placeOf }: { lie: Lie; unit: number; placeOf: PlaceOf }) {
-  const sources = useStudio((s) => s.project?.sources);
-  const held = useStudio((s) => s.held?.sources);
-  const selected = useStudio((s) => s.selected);
-  return sources?.map((s) => {
-    if (s.settings.kind !== "fixture") return null;
-    const fixture = merge(s.settings as Fixture, held?.[s.id] ?? {});
-    return fixture.places.map((place, i) => {
-      const [x, y] = lie.flat(place.position as Point);
-      const move = (to: Flat) => {
-        const places = fixture.places.map((q, k) =>
-          k === i ? { ...q, position: rounded(lie.moved(q.position as Point, to)) } : q,
-        );
-        set({ selected: s.id });
-        hold({ sources: { [s.id]: { places } } }, true);
-      };
-      return (
-        <circle
-          key={`${s.id}${i}`}
-          {...handle(placeOf, move, () => {
-            set({ selected: s.id });
-            void release(`Move ${s.name}`);
-          })}
-          cx={x}
-          cy={-y}
-          r={unit * (s.id === selected ? 4.5 : 3.4)}
-          fill={s.id === selected ? "var(--sun)" : "var(--sheet)"}
-          stroke="var(--sun)"
-          strokeWidth={unit * 1.6}
-        >
-          <title>{s.name}</title>
-        </circle>
-      );
-    });
-  });
-}
-
-/** Openings that light is drawn through: a line on the plan, an outline in the section. */
-function Portals({ lie, unit }: { lie: Lie; unit: number }) {
-  const edits = useStudio((s) => s.project?.models[0]?.settings.edits);
-  const found = useOpenings();
-  const all = [
-    ...(found.data ?? []).filter((o) => edits?.openings[o.name]?.on ?? true),
-    ...(edits?.added_openings ?? []),
-  ];
-  return all.map((o) => {
-    const [nx, ny, nz] = o.inward as Point;
-    const flatRoof = Math.abs(nz) > 0.9;
-    const l = Math.hypot(nx, ny) || 1;
-    const u: Point = flatRoof ? [1, 0, 0] : [-ny / l, nx / l, 0];
-    const v: Point = flatRoof ? [0, 1, 0] : [-(nx / l) * nz, -(ny / l) * nz, l];
-    const corner = (a: number, b: number) =>
-      lie.flat(added(added(o.position, u, a * o.width), v, b * o.height));
-    const around = [corner(-0.5, -0.5), corner(0.5, -0.5), corner(0.5, 0.5), corner(-0.5, 0.5)];
-    const [mx, my] = lie.flat(o.position);
-    const [ix, iy] = lie.flat(added(o.position, o.inward, 1));
-    const length = Math.hypot(ix - mx, iy - my);
-    const k = length > 0.2 ? (unit * 9) / length : 0;
-    return (
-      <g key={o.name} stroke="var(--blue)" fill="none" strokeWidth={unit * 1.6}>
-        <path d={path(around, true)} fill="var(--blue)" fillOpacity="0.12" />
-        <path d={`M${mx} ${-my}L${mx + (ix - mx) * k} ${-(my + (iy - my) * k)}`} strokeWidth={unit}>
-          <title>{o.name}</title>
-        </path>
-      </g>
-    );
-  });
-}
-
-/** What was added around the building, by its outline; blockers dashed, for they are cheats. */
-function Things(p: { lie: Lie; unit: number; level: boolean; placeOf: PlaceOf }) {
-  const { lie, unit } = p;
-  const additions = useStudio((s) => s.project?.models[0]?.settings.edits.additions) ?? [];
-  const [moving, setMoving] = useState<{ id: string; to: Point } | null>(null);
-  return additions
-    .filter((a) => a.on && a.kind !== "ground")
-    .map((a) => {
-      const at = moving?.id === a.id ? moving.to : (a.position as Point);
-      const [w, d, h] = a.size_m;
-      const t = (a.turn_deg * Math.PI) / 180;
-      const deep = a.kind === "tree" ? w : d;
-      const corner = (sx: number, sy: number, sz: number) =>
-        lie.flat([
-          at[0] + (sx * w * Math.cos(t) - sy * deep * Math.sin(t)) / 2,
-          at[1] + (sx * w * Math.sin(t) + sy * deep * Math.cos(t)) / 2,
-          at[2] + sz * h,
-        ]);
-      const ends = [-1, 1].map((s) => corner(s, 0, 0)[0]);
-      const outline: Flat[] = p.level
-        ? [corner(-1, -1, 0), corner(1, -1, 0), corner(1, 1, 0), corner(-1, 1, 0)]
-        : [
-            [Math.min(...ends), at[2]],
-            [Math.max(...ends), at[2]],
-            [Math.max(...ends), at[2] + h],
-            [Math.min(...ends), at[2] + h],
-          ];
-      const [x, y] = lie.flat(at);
-      const grab = handle(
-        p.placeOf,
-        (to) => setMoving({ id: a.id, to: rounded(lie.moved(at, to)) }),
-        () => {
-          if (moving?.id === a.id)
-            void editModel(
-              {
-                additions: additions.map((o) =>
-                  o.id === a.id ? { ...o, position: moving.to } : o,
-                ),
-              },
-              `Move ${a.name}`,
-            ).then(() => setMoving(null));
-        },
-      );
-      const dashed = a.kind === "blocker" ? `${unit * 3} ${unit * 2}` : undefined;
-      return (
-        <g key={a.id} {...grab} stroke="var(--ink)" strokeWidth={unit} fill="var(--sheet)">
-          {a.kind === "tree" && p.level ? (
-            <circle cx={x} cy={-y} r={w / 2} fillOpacity="0.6" />
-          ) : (
-            <path d={path(outline, true)} fillOpacity="0.6" strokeDasharray={dashed} />
-          )}
-          <circle cx={x} cy={-y} r={unit * 3} fill="var(--ink)">
-            <title>{a.name}: drag to move it</title>
-          </circle>
-        </g>
-      );
-    });
 }

@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import type { Daylight } from "../api/types";
@@ -10,7 +10,7 @@ import { clock, date, degrees, lux, place } from "./words";
 
 /** The drawing sheet: plan and sun chart, the day, and what the sun and sky give. */
 export function Sheet() {
-  const [kind, setKind] = useState<"sun" | "plan" | "section">("sun");
+  const kind = useStudio((s) => s.sheet);
   const project = useStudio((s) => s.project);
   const saved = useStudio(lookRow)?.settings;
   const look = useLook();
@@ -77,7 +77,7 @@ export function Sheet() {
               key={k}
               aria-pressed={k === kind}
               className={`capitalize ${k === kind ? "font-[650]" : "text-ink-2 hover:text-ink"}`}
-              onClick={() => setKind(k)}
+              onClick={() => set({ sheet: k })}
             >
               {k}
             </button>

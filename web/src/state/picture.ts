@@ -210,6 +210,8 @@ export const askEstimate = (width: number, noise: number) =>
   ask<"estimate">("estimate", { width_px: width, noise });
 
 /** Holes by which the sky is seen from the camera. */
+export const askCovered = () => ask<"covered">("covered", {});
+
 export const askLeaks = () => ask<"leaks">("leaks", {});
 
 /** The surface under a point of the picture, x and y in 0…1. */

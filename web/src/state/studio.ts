@@ -82,6 +82,10 @@ interface State {
   picking: Picking | null;
   /** A hand on the picture moves the camera. */
   flying: boolean;
+  sheet: "sun" | "plan" | "section";
+  /** A line of the plan to cut along: a place on it, and where one looks, in degrees from east. */
+  sectionLine: { x: number; y: number; looking: number } | null;
+  drawingLine: boolean;
   /** Part and material that were picked in the picture. */
   found: { part: string | null; material: string | null } | null;
   /** The light as it was traced, while a key is held. */
@@ -115,6 +119,9 @@ export const useStudio = create<State>(() => ({
   find: null,
   picking: null,
   flying: false,
+  sheet: "sun",
+  sectionLine: null,
+  drawingLine: false,
   found: null,
   frame: null,
   facts: null,

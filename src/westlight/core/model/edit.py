@@ -21,7 +21,8 @@ class MaterialChange:
     """What is changed of a material; None leaves a property as the file has it.
 
     ``reflectance`` is the mean luminance 0…1 it should have, texture and tint kept in proportion;
-    ``glass`` makes it a pane or takes that away; ``emission_cd_m2`` is its luminance.
+    ``glass`` makes it a pane or takes that away; ``solid`` glass has two sides and refracts, a thin
+    pane is one face; ``emission_cd_m2`` is its luminance.
     """
 
     reflectance: float | None = None
@@ -29,6 +30,7 @@ class MaterialChange:
     metallic: float | None = None
     glass: bool | None = None
     clear_path: bool | None = None
+    solid: bool | None = None
     emission_cd_m2: float | None = None
 
 
@@ -69,6 +71,8 @@ def changed(material: Material, change: MaterialChange) -> Material:
         fields["metallic"] = change.metallic
     if change.glass is not None:
         fields["transmission"] = (material.transmission or 0.95) if change.glass else 0.0
+    if change.solid is not None:
+        fields["sheet"] = not change.solid
     if change.clear_path is not None:
         fields["clear_path"] = change.clear_path
     if change.emission_cd_m2 is not None:
@@ -79,11 +83,15 @@ def changed(material: Material, change: MaterialChange) -> Material:
 
 
 def edited(
-    model: Model, hidden: Collection[str] = (), changes: Mapping[str, MaterialChange] | None = None
+    model: Model,
+    hidden: Collection[str] = (),
+    changes: Mapping[str, MaterialChange] | None = None,
+    own: Mapping[str, MaterialChange] | None = None,
 ) -> list[Part]:
     """Parts of a model without the hidden ones (by name), materials changed by name.
 
-    Meshes and materials that are shared stay shared.
+    ``own`` are changes of single parts by their name: these get copies of their materials, called
+    “material (part)”. Meshes and materials that are shared otherwise stay shared.
     """
     new: dict[Material, Material] = {}
     for material in model.materials:
@@ -91,6 +99,7 @@ def edited(
         if change is not None and change != MaterialChange():
             new[material] = changed(material, change)
     meshes: dict[Mesh, Mesh] = {}
+    copies: dict[tuple[Mesh, str], Mesh] = {}
     out = []
     for part in model.parts:
         if part.name in hidden:
@@ -100,8 +109,22 @@ def edited(
                 swapped = [new.get(m, m) for m in part.mesh.materials]
                 meshes[part.mesh] = replace(part.mesh, materials=swapped)
             part = replace(part, mesh=meshes[part.mesh])
+        change = (own or {}).get(part.name)
+        if change is not None and change != MaterialChange():
+            part = replace(part, mesh=_with_own(part, change, copies))
         out.append(part)
     return out
+
+
+def _with_own(part: Part, change: MaterialChange, copies: dict[tuple[Mesh, str], Mesh]) -> Mesh:
+    """The mesh of a part with copies of its materials; parts of one name and mesh share one."""
+    key = part.mesh, part.name
+    if key not in copies:
+        made = [
+            replace(changed(m, change), name=f"{m.name} ({part.name})") for m in part.mesh.materials
+        ]
+        copies[key] = replace(part.mesh, materials=made)
+    return copies[key]
 
 
 def doubts(material: Material) -> list[str]:

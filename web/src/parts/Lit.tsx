@@ -1,0 +1,91 @@
+import { useState } from "react";
+import type { Schemas } from "../api/types";
+import { Amount } from "./Amount";
+
+export type Patch = Record<string, number | boolean | null>;
+
+const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
+
+/** A material as it is, changed back to what the file has. */
+export const AS_IN_THE_FILE: Patch = {
+  reflectance: null,
+  roughness: null,
+  metallic: null,
+  glass: null,
+  clear_path: null,
+  solid: null,
+  emission_cd_m2: null,
+};
+
+export function Tick(p: { label: string; value: boolean; onChange: (v: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-2 py-[2px]">
+      <input
+        type="checkbox"
+        className="accent-[var(--chosen)]"
+        checked={p.value}
+        onChange={(e) => p.onChange(e.target.checked)}
+      />
+      {p.label}
+    </label>
+  );
+}
+
+/** What of a material decides light. */
+export function Lit(p: {
+  row: Schemas["Lit"];
+  name: string;
+  onChange: (patch: Patch, label: string) => void;
+}) {
+  const { row } = p;
+  const [held, setHeld] = useState<Record<string, number>>({});
+  const line = (
+    key: "reflectance" | "roughness" | "metallic" | "emission_cd_m2",
+    label: string,
+    max: number,
+    write: (v: number) => string,
+  ) => (
+    <Amount
+      label={label}
+      value={held[key] ?? row[key]}
+      min={0}
+      max={max}
+      step={max > 1 ? 10 : 0.01}
+      normal={row[key]}
+      write={write}
+      read={(t) => Number.parseFloat(t) / (max > 1 ? 1 : 100)}
+      onHold={(v) => setHeld({ ...held, [key]: v })}
+      onRelease={(v) => {
+        setHeld({});
+        p.onChange({ [key]: v }, `${label} of ${p.name}`);
+      }}
+    />
+  );
+  return (
+    <>
+      {line("reflectance", row.glass ? "Tint" : "Reflectance", 1, percent)}
+      {!row.glass && line("roughness", "Roughness", 1, percent)}
+      {!row.glass && line("metallic", "Metal", 1, percent)}
+      {line("emission_cd_m2", "Own light", 20_000, (v) => `${v.toFixed(0)} cd/m²`)}
+      <Tick
+        label="Glass"
+        value={row.glass}
+        onChange={(glass) => p.onChange({ glass }, `Glass: ${p.name}`)}
+      />
+      {row.glass && (
+        <>
+          <Tick
+            label="Light passes straight (clear path)"
+            value={row.clear_path}
+            onChange={(clear_path) => p.onChange({ clear_path }, `Clear path: ${p.name}`)}
+          />
+          <Tick
+            label="Solid: two faces, bends light"
+            value={row.solid}
+            onChange={(solid) => p.onChange({ solid }, `Solid glass: ${p.name}`)}
+          />
+        </>
+      )}
+    </>
+  );
+}
