@@ -88,3 +88,24 @@ def test_clay_with_exceptions() -> None:
     rows = {m.name: floats[i, :3] for i, m in enumerate(build.materials)}
     assert np.allclose(rows["Paint"], 0.5)
     assert np.allclose(rows["Oak"], (0.4, 0.3, 0.2))
+
+
+def test_one_part_alone_gets_a_copy_of_its_material() -> None:
+    """The other wall keeps the shared paint; the copy says whose it is."""
+    whole = model()
+    parts = edited(whole, own={"Wall 2": MaterialChange(reflectance=0.2)})
+    first, second, floor = (p.mesh for p in parts)
+    assert first is whole.parts[0].mesh
+    assert floor is whole.parts[2].mesh
+    assert second.materials[0].name == "Paint (Wall 2)"
+    assert mean_reflectance(second.materials[0]) == pytest.approx(0.2)
+    # A change of the shared paint reaches the copy, unless its own says otherwise.
+    both = edited(whole, (), {"Paint": MaterialChange(roughness=0.3)},
+                  {"Wall 2": MaterialChange(reflectance=0.2)})  # fmt: skip
+    assert both[1].mesh.materials[0].roughness == 0.3
+
+
+def test_solid_glass_is_a_change_like_any_other() -> None:
+    pane = Material(0.9, transmission=0.95)
+    assert changed(pane, MaterialChange(solid=True)).sheet is False
+    assert changed(pane, MaterialChange(solid=False)).sheet is True

@@ -140,7 +140,7 @@ def test_other_files_and_missing_files(tmp_path: Path) -> None:
         core.read_model(tmp_path / "nothing.glb")
     other = tmp_path / "plan.dwg"
     other.write_text("x")
-    with pytest.raises(ModelError, match="GLB, glTF or OBJ"):
+    with pytest.raises(ModelError, match="GLB, glTF, OBJ or IFC"):
         core.read_model(other)
 
 

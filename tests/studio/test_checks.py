@@ -101,3 +101,46 @@ def test_backdrops_are_kept_and_bad_ones_refused(studio: Studio, tmp_path: Path)
         shelf.add(tmp_path / "bad.png", "bad.png")
     with pytest.raises(NotFound):
         shelf.thumbnail("nothing")
+
+
+def test_faces_that_look_inwards_are_found() -> None:
+    """A closed part turned inside out is told; an open one and a mirrored copy are not."""
+    paint = Material(0.6, name="plaster")
+    right = block("right", 2, paint)
+    wrong = block("wrong", 2, paint, 5.0)
+    wrong.mesh.faces = np.ascontiguousarray(wrong.mesh.faces[:, ::-1])
+    sheet = Part("sheet", Mesh.single("sheet", [[0, 0, 9], [1, 0, 9], [1, 1, 9], [0, 1, 9]],
+                                      [[0, 2, 1], [0, 3, 2]], paint))  # fmt: skip
+    mirror = Part("mirrored", block("mirrored", 1, paint).mesh, np.diag([-1.0, 1, 1, 1]))
+    texts = [f["text"] for f in findings(Model([right, wrong, sheet, mirror]), STATE, [])]
+    assert [t for t in texts if "look inwards" in t] == ["The faces of “wrong” look inwards."]
+
+
+def test_parts_are_named_and_taken_for_something(studio: Studio, tmp_path: Path) -> None:
+    """Guessed from words and glass, changed by the artist, cleared with null; undone like an edit."""
+    pane = Material(0.9, transmission=0.95, name="clear")
+    parts = [block("Oak table", 1, Material(0.4, name="oak")), block("Pane 3", 1, pane, 3.0),
+             block("Pendant", 1, Material(0.1, name="steel"), 6.0)]  # fmt: skip
+    write_glb(Model(parts), tmp_path / "m.glb")
+    project = studio.create_project("Named")
+    studio.import_model(project, tmp_path / "m.glb", "m.glb")
+    model = studio.overview(project)["models"][0]["id"]
+
+    def rows() -> dict[str, dict[str, object]]:
+        return {p["name"]: p for p in studio.parts(project)["parts"]}
+
+    assert [rows()[n]["tag"] for n in ("Oak table", "Pane 3", "Pendant")] == [
+        "furniture", "glass", "lamp body",
+    ]  # fmt: skip
+    edits = {"names": {"Oak table": "Bench by the door"}, "tags": {"Pane 3": "surroundings"},
+             "own_materials": {"Oak table": {"reflectance": 0.25}}}  # fmt: skip
+    studio.change(project, "model", model, {"settings": {"edits": edits}}, "All at once")
+    table = rows()["Oak table"]
+    assert table["called"] == "Bench by the door"
+    assert table["own"]["reflectance"] == pytest.approx(0.25, abs=1e-3)  # type: ignore[index]
+    assert rows()["Pane 3"]["tag"] == "surroundings"
+    cleared = {"names": {"Oak table": None}, "own_materials": {"Oak table": None}}
+    studio.change(project, "model", model, {"settings": {"edits": cleared}}, "Cleared")
+    assert (rows()["Oak table"]["called"], rows()["Oak table"]["own"]) == ("Oak table", None)
+    studio.undo(project)
+    assert rows()["Oak table"]["called"] == "Bench by the door"

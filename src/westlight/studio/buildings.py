@@ -26,7 +26,7 @@ class Buildings(Scenes):
     """Buildings as they are imported and read."""
 
     def import_model(self, project_id: str, file: Path, name: str, up: str = "y") -> dict[str, Any]:
-        """Read a building (GLB, or a zip with glTF or OBJ and their files) into a project.
+        """Read a building (GLB, IFC, or a zip with glTF or OBJ and their files) into a project.
 
         The first building sets the first view. One that replaces another keeps what was edited, by
         name; what no longer matches is told in its remarks. Raises `ModelError`.

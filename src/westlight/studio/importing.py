@@ -29,11 +29,11 @@ def unpacked(file: Path, folder: Path) -> Path:
         raise ModelError(
             f"“{file.name}” is not a zip file or is damaged; pack it again."
         ) from error
-    for suffix in ("*.glb", "*.gltf", "*.obj"):
+    for suffix in ("*.glb", "*.gltf", "*.obj", "*.ifc"):
         found = sorted(p for p in folder.rglob(suffix) if not p.name.startswith("."))
         if found:
             return found[0]
-    raise ModelError("The zip holds no GLB, glTF or OBJ file.")
+    raise ModelError("The zip holds no GLB, glTF, OBJ or IFC file.")
 
 
 def packed(file: Path, up: str) -> Path:

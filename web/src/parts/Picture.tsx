@@ -237,7 +237,7 @@ function Empty() {
       <div className="max-w-[40ch] text-center">
         <p className="wide mb-2 text-[16px] font-[650]">Bring in a building</p>
         <p className="mb-4 text-on-mount-2">
-          Drop a GLB file here, or a zip with a glTF or OBJ and everything that belongs to it.
+          Drop a GLB or IFC file here, or a zip with a glTF or OBJ and everything that belongs to it.
           Lengths are read as metres.
         </p>
         <button
@@ -249,7 +249,7 @@ function Empty() {
         <input
           ref={input}
           type="file"
-          accept=".glb,.zip,.gltf,.obj"
+          accept=".glb,.zip,.gltf,.obj,.ifc"
           className="sr-only"
           aria-label="Building file"
           onChange={(e) => take(e.target.files?.[0])}

@@ -102,7 +102,7 @@ export function Site() {
         <input
           ref={input}
           type="file"
-          accept=".glb,.zip,.gltf,.obj"
+          accept=".glb,.zip,.gltf,.obj,.ifc"
           className="sr-only"
           aria-label="File to import"
           onChange={(e) => {
@@ -111,7 +111,7 @@ export function Site() {
             e.target.value = "";
           }}
         />
-        <p className="mt-2 text-ink-2">GLB, or a zip with a glTF or OBJ and its files. Metres.</p>
+        <p className="mt-2 text-ink-2">GLB, IFC, or a zip with a glTF or OBJ and its files. Metres.</p>
       </Section>
       <Check />
       <Additions />

@@ -9,17 +9,18 @@ from .parts import Model, clean
 
 #: Largest file accepted, in bytes.
 MAX_FILE_BYTES = 2_000_000_000
-SUFFIXES = (".glb", ".gltf", ".obj")
+SUFFIXES = (".glb", ".gltf", ".obj", ".ifc")
 
 
 def read_model(path: str | Path, up: str | None = None) -> Model:
-    """Read a building model: GLB or glTF 2.0 (y up), or Wavefront OBJ.
+    """Read a building model: GLB or glTF 2.0 (y up), Wavefront OBJ, or IFC.
 
-    ``up`` names the axis that points up in the file, "y" or "z"; by default y for every format,
-    as glTF demands and OBJ writers usually do. Lengths are taken as metres. Raises `ModelError`
+    ``up`` names the axis that points up in the file, "y" or "z"; by default y, as glTF demands and
+    OBJ writers usually do. Lengths are taken as metres. An IFC file tells both itself. Raises `ModelError`
     with words for the artist when a file is missing, broken, too large or of another kind.
     """
     from .gltf import read_gltf
+    from .ifc import read_ifc
     from .obj import read_obj
 
     file = Path(path)
@@ -32,11 +33,14 @@ def read_model(path: str | Path, up: str | None = None) -> Model:
         )
     suffix = file.suffix.lower()
     if suffix not in SUFFIXES:
-        raise ModelError(f"“{file.name}” is not a GLB, glTF or OBJ file; export one of these.")
+        raise ModelError(f"“{file.name}” is not a GLB, glTF, OBJ or IFC file; export one of these.")
     axis = up or "y"
     if axis not in ("y", "z"):
         raise ModelError("The up axis must be y or z.")
-    model = read_obj(file, axis) if suffix == ".obj" else read_gltf(file, axis)
+    if suffix == ".ifc":
+        model = read_ifc(file)
+    else:
+        model = read_obj(file, axis) if suffix == ".obj" else read_gltf(file, axis)
     if not model.triangle_count:
         raise ModelError(f"“{file.name}” holds no triangles; export the building as meshes.")
     model.remarks += clean(list({id(p.mesh): p.mesh for p in model.parts}.values()))
