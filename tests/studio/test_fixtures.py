@@ -144,3 +144,44 @@ def test_schedule_counts_what_the_look_does() -> None:
     read = list(csv.DictReader(io.StringIO(as_csv(rows))))
     assert read[0]["positions (m)"] == "0.00 0.00 3.00; 1.00 0.00 3.00"
     assert "no fixtures" in as_csv([])
+
+
+def test_groups_are_balanced_together(studio: Studio) -> None:
+    """A group's level adds to its members', its mute and solo reach them, and levels stay theirs."""
+    project = studio.create_project("Grouped")
+    ids = {}
+    for name, group in (("Lamp", "Workshop"), ("Strip", "Workshop"), ("Lantern", "")):
+        settings = {"kind": "fixture", "group": group, "lumen": 100,
+                    "places": [{"position": [0, 0, 2]}]}  # fmt: skip
+        ids[name] = studio.add(project, "source", name, settings)
+    look = studio.overview(project)["looks"][0]["id"]
+
+    def heard() -> dict[str, tuple[float, bool]]:
+        from westlight.store import Look, Project, Source
+        from westlight.studio.recipe import look_state, sources_of
+
+        with studio.store.session() as session:
+            rows = studio._rows(session, Source, project)
+            state = look_state(session.get(Look, look))
+            found = sources_of(session.get(Project, project), state, rows)
+        return {s.name: (s.level, s.counts) for s in found}
+
+    def mix(**of: dict[str, object]) -> None:
+        studio.change(project, "look", look, {"settings": {"mix": of}}, "Mix")
+
+    mix(**{ids["Lamp"]: {"level": 0.5}, "group: Workshop": {"level": -1.0}})
+    assert heard()["Lamp"] == (-0.5, True)
+    assert heard()["Strip"] == (-1.0, True)
+    assert heard()["Lantern"] == (0.0, True)
+    mix(**{"group: Workshop": {"muted": True}})
+    assert [heard()[n][1] for n in ("Lamp", "Strip", "Lantern")] == [False, False, True]
+    mix(**{"group: Workshop": {"muted": False, "solo": True}})
+    assert [heard()[n][1] for n in ("Lamp", "Strip", "Lantern", "Sun")] == [
+        True,
+        True,
+        False,
+        False,
+    ]
+    rows = {r["fixture"]: r for r in studio.schedule(project, look)}
+    assert rows["Strip"]["lumen each"] == pytest.approx(50)
+    assert studio.overview(project)["sources"][0]["settings"]["lumen"] == 100

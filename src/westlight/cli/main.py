@@ -273,6 +273,7 @@ def gallery(
         stem = f"{view}-{look}".lower().replace(" ", "-")
         console.print(f"{view}, {look}")
         still(spec, folder / f"{stem}.exr", 0.02, seconds, ["jpeg"], console)
+        (folder / "preview.jpg").unlink(missing_ok=True)
     (folder.parent / "gallery.md").write_text(gallery_page(NAME, GALLERY))
 
 

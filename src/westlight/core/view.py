@@ -46,7 +46,9 @@ class View:
     that verticals stay vertical; ``shift`` moves the lens further, right and up, in shares of the
     picture's width. ``f_number`` gives depth of field around ``focus_m`` when both are set, with a
     round aperture or one of at least three ``blades``; without them everything is sharp.
-    ``roll_deg`` turns the camera about its axis, its right side down.
+    ``roll_deg`` turns the camera about its axis, its right side down. What lies nearer than
+    ``near_m`` along the axis is cut away for the camera, so that one can stand behind a wall; it
+    still casts shadows and is seen in mirrors. Depth is counted from there.
     """
 
     position: Point
@@ -60,6 +62,7 @@ class View:
     blades: int = 0
     shift: tuple[float, float] = (0.0, 0.0)
     roll_deg: float = 0.0
+    near_m: float = 0.0
 
     def __post_init__(self) -> None:
         """Raise ``ValueError`` for a camera that cannot take a picture."""
@@ -67,6 +70,8 @@ class View:
             raise ValueError("The lens needs a focal length greater than zero.")
         if self.width_px < 1 or self.height_px < 1:
             raise ValueError("A picture needs at least one pixel each way.")
+        if self.near_m < 0:
+            raise ValueError("What is cut away must lie in front of the camera.")
         if math.dist(self.position, self.target) < 1e-6:
             raise ValueError("Camera and target are at the same place; move one of them.")
 
@@ -112,6 +117,7 @@ class View:
             out[18] = self.focal_length_mm / self.f_number / 2000.0
             out[19] = self.focus_m
             out[L.C_BLADES] = self.blades
+        out[L.C_NEAR] = self.near_m
         return out.astype(np.float32)
 
     def horizon(self) -> float:
@@ -126,4 +132,4 @@ class View:
         """Origin and unit direction through a point of the picture, x and y in 0…1 from top left."""
         c = self.camera_array().astype(np.float64)
         d = c[3:6] + c[6:9] * x * self.width_px + c[9:12] * y * self.height_px
-        return np.asarray(self.position, float), d / np.linalg.norm(d)
+        return np.asarray(self.position, float) + d * self.near_m, d / np.linalg.norm(d)

@@ -7,7 +7,9 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 Point = tuple[float, float, float]
-Level = Annotated[float, Field(ge=-20, le=20)]
+#: Stops a source can be moved from its set amount, either way.
+MOST_STOPS = 20.0
+Level = Annotated[float, Field(ge=-MOST_STOPS, le=MOST_STOPS)]
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
 Kelvin = Annotated[float, Field(ge=1000, le=25000)]
 
@@ -106,6 +108,9 @@ class Place(Settings):
     roll_deg: float = 0.0
 
 
+GroupName = Annotated[str, Field(max_length=40)]
+
+
 class FixtureSettings(Settings):
     """A fixture: one emitter, repeated at its places as linked copies."""
 
@@ -118,6 +123,8 @@ class FixtureSettings(Settings):
     #: Lumen per watt that watts are counted with, and the unit the artist reads the amount in.
     efficacy: Annotated[float, Field(gt=0, le=683)] = 90.0
     unit: Literal["lm", "cd", "cd/m²", "lx at 1 m", "W"] = "lm"
+    #: Sources of one group are balanced together, too.
+    group: GroupName = ""
     #: A fill exists only for the picture: a cheat, kept in a list of its own.
     fill: bool = False
     kelvin: Kelvin = 3000.0
@@ -145,6 +152,7 @@ class GlowSettings(Settings):
 
     kind: Literal["glow"] = "glow"
     material: str
+    group: GroupName = ""
 
 
 SourceSettings = Annotated[
@@ -174,6 +182,7 @@ class ViewSettings(Settings):
     focal_length_mm: Annotated[float, Field(ge=8, le=400)] = 24.0
     upright: bool = True
     roll_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    near_m: Annotated[float, Field(ge=0, le=500)] = 0.0
     aspect: Annotated[float, Field(ge=0.2, le=5)] = 16 / 9
     shift: tuple[Shift, Shift] = (0.0, 0.0)
     depth_of_field: bool = False

@@ -229,7 +229,10 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     elif isinstance(s, SunSettings):
         leave_out = {"kelvin", "haze"}
     elif isinstance(s, FixtureSettings):
-        leave_out = {"lumen", "kelvin", "colour", "photometry_name", "efficacy", "unit", "fill"}
+        leave_out = {"lumen", "kelvin", "colour", "photometry_name", "efficacy", "unit", "fill",
+                     "group"}  # fmt: skip
+    elif isinstance(s, GlowSettings):
+        leave_out = {"group"}
     return s.model_dump(exclude=leave_out)
 
 
@@ -239,7 +242,8 @@ def scene_key(spec: PictureSpec) -> str:
         return "nothing"
     file = Path(spec.model.path)
     return _digest(str(file), file.stat().st_mtime_ns if file.exists() else 0,
-                   spec.model.model_dump(), spec.clay, spec.portals, spec.closed,
+                   # What parts are called does not change their light.
+                   spec.model.model_dump(exclude={"edits": {"names", "tags"}}), spec.clay, spec.portals, spec.closed,
                    [h.model_dump() for h in spec.air])  # fmt: skip
 
 
@@ -286,7 +290,7 @@ def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
         settings.position, settings.target, settings.focal_length_mm, width_px, height_px,
         settings.upright, settings.f_number,
         settings.focus_m if settings.depth_of_field else None, settings.blades, settings.shift,
-        settings.roll_deg,
+        settings.roll_deg, settings.near_m,
     )  # fmt: skip
 
 

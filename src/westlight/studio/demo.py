@@ -51,6 +51,12 @@ FINISHES: dict[str, dict[str, Any]] = {
 }  # fmt: skip
 #: Sources that glow by their material.
 GLOWS = {"Kiln fire": "kiln fire", "Desk screen": "screen", "Neighbours' windows": "lit house pane"}
+#: Fixtures that are balanced together.
+GROUPS = {
+    "Workshop": ("Bench pendants", "Shelf lights", "Desk lamp"),
+    "Quay": ("Quay lanterns", "South bulkheads", "Lamp posts", "Wall washers outside"),
+    "Yard": ("Kiln yard floodlight", "Kiln roof lamps"),
+}
 #: Off as long as there is day.
 NIGHT_ONLY = ("Quay lanterns", "South bulkheads", "Lamp posts", "Wall washers outside",
               "Kiln yard floodlight", "Kiln roof lamps", "Neighbours' windows")  # fmt: skip
@@ -81,12 +87,13 @@ def fixtures(
     """
     out: list[tuple[str, FixtureSettings | GlowSettings]] = []
     for entry in json.loads(file.read_text())["fixtures"]:
+        group = next((g for g, names in GROUPS.items() if entry["name"] in names), "")
         sizes: dict[str, Any] = {k: entry[k] for k in ("width", "height", "radius") if k in entry}
         if "file" in entry:
             sizes |= {"photometry": shelf[entry["file"]], "photometry_name": entry["file"],
                       "radius": 0.03}  # fmt: skip
         out.append((entry["name"], FixtureSettings(
-            shape=entry["shape"], lumen=entry["lumen"], kelvin=entry["kelvin"],
+            shape=entry["shape"], group=group, lumen=entry["lumen"], kelvin=entry["kelvin"],
             places=[Place(**p) for p in entry["places"]], **sizes)))  # fmt: skip
     return [*out, *((name, GlowSettings(material=m)) for name, m in GLOWS.items())]
 

@@ -17,7 +17,7 @@ from westlight.engine.translate import emitters_of
 from westlight.store import AssetStore
 
 from .errors import BadEdit
-from .settings import LookState, Mix
+from .settings import LookState
 
 #: More copies than this are a mistake in typing, not a ceiling.
 MOST_COPIES = 2000
@@ -115,7 +115,7 @@ def schedule(
         if settings["kind"] != "fixture":
             continue
         f = FixtureSettings.model_validate(settings)
-        mix = look.mix.get(source_id, Mix())
+        mix = look.mix_of(source_id, f.group)
         lumen = f.lumen * 2.0**mix.level
         out.append({
             "fixture": name, "shape": f.shape, "count": len(f.places), "kelvin": round(f.kelvin),

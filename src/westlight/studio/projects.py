@@ -33,7 +33,7 @@ from .errors import BadEdit, NotFound
 from .finishes import Finishes
 from .photometry import put_on_shelf, shelf
 from .recipe import MOON_ID, SKY_ID, SUN_ID, look_state
-from .settings import LookState, Mix
+from .settings import LookState, Mix, group_key
 from .skies import Skies
 from .stills import Stills
 
@@ -227,6 +227,7 @@ class Projects:
                 SUN_ID,
                 SKY_ID,
                 MOON_ID,
+                *(k for k in look_state(other).mix if k.startswith(group_key(""))),
                 *(r.id for r in self._rows(session, Source, project_id)),
             ]
             mix, name = look_state(other).mix, other.name

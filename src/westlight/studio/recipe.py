@@ -22,7 +22,7 @@ from westlight.engine.spec import (
 from westlight.store import AssetStore, Look, Model, Project, Source, View
 
 from .daylight import moon_of, sun_of
-from .settings import LookState, Mix, ModelState
+from .settings import LookState, ModelState
 
 SUN_ID, SKY_ID, MOON_ID = "sun", "sky", "moon"
 _SOURCE: TypeAdapter[Any] = TypeAdapter(SourceSettings)
@@ -56,7 +56,7 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
         *moon,
         *((r.id, r.name, _SOURCE.validate_python(r.settings)) for r in rows),
     ]  # fmt: skip
-    mixes = {i: look.mix.get(i, Mix()) for i, _, _ in found}
+    mixes = {i: look.mix_of(i, getattr(settings, "group", "")) for i, _, settings in found}
     solo = any(m.solo for m in mixes.values())
     return [
         SourceSpec(id=i, name=name, settings=settings, level=mixes[i].level,

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, field_validator
 
 from westlight.engine.spec import (
+    MOST_STOPS,
     Bounced,
     ExposureSettings,
     FinishSettings,
@@ -45,6 +46,15 @@ class Mix(Settings):
     solo: bool = False
 
 
+def group_key(group: str) -> str:
+    """Under which key the mix of a group of sources is kept.
+
+    >>> group_key("Outside")
+    'group: Outside'
+    """
+    return f"group: {group}"
+
+
 class ClayState(Settings):
     """Clay switch and its reflectance."""
 
@@ -65,8 +75,16 @@ class LookState(Settings):
     air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
     #: How the live picture finds bounced light; a still has a choice of its own.
     bounced: Bounced = "kept"
+    #: By the id of a source, and for groups of sources by `group_key`.
     mix: dict[str, Mix] = Field(default_factory=dict)
     note: str = ""
+
+    def mix_of(self, source_id: str, group: str = "") -> Mix:
+        """Level, mute and solo of a source together with those of its group."""
+        own = self.mix.get(source_id, Mix())
+        whole = self.mix.get(group_key(group), Mix()) if group else Mix()
+        level = min(max(own.level + whole.level, -MOST_STOPS), MOST_STOPS)
+        return Mix(level=level, muted=own.muted or whole.muted, solo=own.solo or whole.solo)
 
     @field_validator("finish", mode="before")
     @classmethod

@@ -1627,6 +1627,11 @@ export interface components {
              */
             fill: boolean;
             /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
              * Height
              * @default 0.3
              */
@@ -1805,6 +1810,11 @@ export interface components {
          * @description Light of an emissive material of the model, by the material's name.
          */
         GlowSettings: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -3742,6 +3752,11 @@ export interface components {
              * @default 0
              */
             guides_turn: number;
+            /**
+             * Near M
+             * @default 0
+             */
+            near_m: number;
             /**
              * Position
              * @default [

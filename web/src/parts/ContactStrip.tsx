@@ -11,7 +11,6 @@ export function ContactStrip() {
   if (!project || !mix || !sky || project.models.length === 0)
     return <div className="h-[134px] bg-mount-3" />;
   const sources = sourceList(project, { mix, sky });
-  const solo = sources.some((s) => s.mix.solo);
   return (
     <div
       className="flex h-[134px] gap-[8px] overflow-x-auto bg-mount-3 px-6 pt-[11px] text-on-mount"
@@ -19,7 +18,7 @@ export function ContactStrip() {
       aria-label="Sources"
     >
       {sources.map((s) => (
-        <Print key={s.id} {...s} silent={solo ? !s.mix.solo : s.mix.muted} />
+        <Print key={s.id} {...s} />
       ))}
     </div>
   );

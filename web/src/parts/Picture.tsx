@@ -237,8 +237,8 @@ function Empty() {
       <div className="max-w-[40ch] text-center">
         <p className="wide mb-2 text-[16px] font-[650]">Bring in a building</p>
         <p className="mb-4 text-on-mount-2">
-          Drop a GLB or IFC file here, or a zip with a glTF or OBJ and everything that belongs to it.
-          Lengths are read as metres.
+          Drop a GLB or IFC file here, or a zip with a glTF or OBJ and everything that belongs to
+          it. Lengths are read as metres.
         </p>
         <button
           className="rounded-[2px] border border-on-mount px-3 py-1 font-[550] hover:bg-mount-2"

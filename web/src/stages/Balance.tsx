@@ -1,3 +1,4 @@
+import { useState } from "react";
 import type { Mix } from "../api/types";
 import { Choice } from "../parts/Choice";
 import { LevelsTogether } from "../parts/LevelsTogether";
@@ -6,19 +7,32 @@ import { Proofs } from "../parts/Proofs";
 import { Section } from "../parts/Section";
 import { Amount } from "../parts/Amount";
 import { percent, signed } from "../parts/words";
-import { editLook, hold, release, set, sourceList, useLook, useStudio } from "../state/studio";
+import {
+  editLook,
+  groupKey,
+  hold,
+  NO_MIX,
+  release,
+  set,
+  sourceList,
+  useLook,
+  useStudio,
+} from "../state/studio";
 
 /** All levels of the look on one page, with what each source burns by itself. */
 export function Balance() {
   const project = useStudio((s) => s.project);
-  const prints = useStudio((s) => s.contributions);
-  const selected = useStudio((s) => s.selected);
   const look = useLook();
   const reading = useStudio((s) => s.reading);
   if (!project || !look) return null;
   const sources = sourceList(project, look);
+  const groups = [...new Set(sources.map((s) => s.group).filter(Boolean))].sort();
+  const loose = sources.filter((s) => !s.group);
   const cleared = Object.fromEntries(
-    sources.map((s) => [s.id, { level: 0, muted: false, solo: false }]),
+    [...sources.map((s) => s.id), ...groups.map(groupKey)].map((id) => [
+      id,
+      { level: 0, muted: false, solo: false },
+    ]),
   );
   return (
     <>
@@ -33,37 +47,11 @@ export function Balance() {
           </button>
         }
       >
-        {sources.map((s) => (
-          <div
-            key={s.id}
-            className={`border-l-2 pl-2 ${s.id === selected ? "border-sun" : "border-transparent"} ${s.mix.muted ? "opacity-50" : ""}`}
-            onPointerDown={() => set({ selected: s.id })}
-          >
-            <div className="flex items-baseline justify-between pt-[5px]">
-              <span className="flex items-center gap-2">
-                <i
-                  className="h-[8px] w-[8px] rounded-full border border-rule"
-                  style={{ background: prints[s.id]?.colour }}
-                />
-                {s.name}
-              </span>
-              <BurnOut id={s.id} name={s.name} level={s.mix.level} />
-            </div>
-            <div className="grid grid-cols-[1fr_58px] items-center gap-2">
-              <Amount
-                bare
-                label={`Level of ${s.name} in the balance`}
-                value={s.mix.level}
-                min={-8}
-                max={8}
-                step={0.1}
-                normal={0}
-                write={(v) => `${signed(v)} EV`}
-                onHold={(level) => hold({ look: { mix: { [s.id]: { level } as Mix } } }, false)}
-                onRelease={() => void release(`Level of ${s.name}`)}
-              />
-            </div>
-          </div>
+        {loose.map((s) => (
+          <Source key={s.id} source={s} />
+        ))}
+        {groups.map((g) => (
+          <Group key={g} name={g} members={sources.filter((s) => s.group === g)} />
         ))}
         <LevelsTogether />
       </Section>
@@ -88,6 +76,87 @@ export function Balance() {
         source.
       </p>
     </>
+  );
+}
+
+type SourceLine = ReturnType<typeof sourceList>[number];
+
+/** Level of one source, and at which it burns. */
+function Source({ source: s }: { source: SourceLine }) {
+  const print = useStudio((state) => state.contributions[s.id]);
+  const selected = useStudio((state) => state.selected === s.id);
+  return (
+    <div
+      className={`border-l-2 pl-2 ${selected ? "border-sun" : "border-transparent"} ${s.silent ? "opacity-50" : ""}`}
+      onPointerDown={() => set({ selected: s.id })}
+    >
+      <div className="flex items-baseline justify-between pt-[5px]">
+        <span className="flex items-center gap-2">
+          <i
+            className="h-[8px] w-[8px] rounded-full border border-rule"
+            style={{ background: print?.colour }}
+          />
+          {s.name}
+        </span>
+        <BurnOut id={s.id} name={s.name} level={s.mix.level} />
+      </div>
+      <Level id={s.id} name={s.name} level={s.mix.level} />
+    </div>
+  );
+}
+
+function Level({ id, name, level }: { id: string; name: string; level: number }) {
+  return (
+    <div className="grid grid-cols-[1fr_58px] items-center gap-2">
+      <Amount
+        bare
+        label={`Level of ${name} in the balance`}
+        value={level}
+        min={-8}
+        max={8}
+        step={0.1}
+        normal={0}
+        write={(v) => `${signed(v)} EV`}
+        onHold={(v) => hold({ look: { mix: { [id]: { level: v } as Mix } } }, false)}
+        onRelease={() => void release(`Level of ${name}`)}
+      />
+    </div>
+  );
+}
+
+/** Sources balanced together: one level, one solo, one mute; its members below. */
+function Group({ name, members }: { name: string; members: SourceLine[] }) {
+  const look = useLook();
+  const [open, setOpen] = useState(false);
+  const key = groupKey(name);
+  const mix = { ...NO_MIX, ...look?.mix[key] };
+  const change = (patch: Partial<Mix>, label: string) =>
+    void editLook({ mix: { [key]: patch } }, `${label} ${name}`);
+  return (
+    <section className="mt-2 border-t border-rule pt-1" aria-label={`Group ${name}`}>
+      <div className="flex items-baseline gap-3">
+        <button
+          className="min-w-0 flex-1 truncate text-left font-[650]"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+        >
+          {name} <span className="font-normal text-ink-2">· {members.length}</span>
+        </button>
+        {(["solo", "muted"] as const).map((k) => (
+          <button
+            key={k}
+            aria-pressed={mix[k]}
+            aria-label={`${k === "solo" ? "Solo" : "Mute"} ${name}`}
+            className={mix[k] ? "font-bold" : "text-ink-2 hover:text-ink"}
+            onClick={() => change({ [k]: !mix[k] }, k === "solo" ? "Solo" : "Mute")}
+          >
+            {k === "solo" ? "solo" : "mute"}
+          </button>
+        ))}
+      </div>
+      <Level id={key} name={name} level={mix.level} />
+      {open && members.map((s) => <Source key={s.id} source={s} />)}
+    </section>
   );
 }
 

@@ -111,7 +111,9 @@ export function Site() {
             e.target.value = "";
           }}
         />
-        <p className="mt-2 text-ink-2">GLB, IFC, or a zip with a glTF or OBJ and its files. Metres.</p>
+        <p className="mt-2 text-ink-2">
+          GLB, IFC, or a zip with a glTF or OBJ and its files. Metres.
+        </p>
       </Section>
       <Check />
       <Additions />

@@ -177,6 +177,17 @@ export function Views() {
           onHold={(v) => hold({ view: { roll_deg: v } }, false)}
           onRelease={() => void release("Roll the camera")}
         />
+        <Amount
+          label="Cut away"
+          value={view.near_m}
+          min={0}
+          max={10}
+          step={0.05}
+          normal={0}
+          write={(v) => (v > 0 ? `nearer than ${v.toFixed(2)} m` : "nothing")}
+          onHold={(v) => hold({ view: { near_m: v } }, false)}
+          onRelease={() => void release("Cut away what is near")}
+        />
         <Choice
           label="Aspect"
           value={String(Math.round(view.aspect * 1000))}

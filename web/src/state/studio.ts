@@ -188,8 +188,11 @@ export const NO_MIX: Mix = { level: 0, muted: false, solo: false };
 const SKY_NAMES = { clear: "Clear sky", cie: "CIE sky", graded: "Sky by hand", hdri: "" };
 
 /** Every source of the project in strip order: sun, sky, then fixtures and glowing materials. */
+/** Under which key of the mix a group of sources is kept. */
+export const groupKey = (group: string) => `group: ${group}`;
+
 export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
-  return [
+  const all = [
     { id: "sun", name: "Sun", kind: "sun" },
     {
       id: "sky",
@@ -197,8 +200,20 @@ export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
       kind: "sky",
     },
     ...(look.sky.moon ? [{ id: "moon", name: "Moon", kind: "sun" }] : []),
-    ...project.sources.map((s) => ({ id: s.id, name: s.name, kind: s.settings.kind as string })),
-  ].map((s) => ({ ...s, mix: { ...NO_MIX, ...look.mix[s.id] } }));
+    ...project.sources.map((s) => ({
+      id: s.id,
+      name: s.name,
+      kind: s.settings.kind as string,
+      group: s.settings.group,
+    })),
+  ].map((s) => {
+    const group = "group" in s ? s.group : "";
+    const whole = { ...NO_MIX, ...(group ? look.mix[groupKey(group)] : undefined) };
+    const mix = { ...NO_MIX, ...look.mix[s.id] };
+    return { ...s, group, mix, solo: mix.solo || whole.solo, muted: mix.muted || whole.muted };
+  });
+  const solo = all.some((s) => s.solo);
+  return all.map((s) => ({ ...s, silent: solo ? !s.solo : s.muted }));
 }
 
 export function say(error: unknown) {

@@ -157,9 +157,11 @@ class SceneArrays(NamedTuple):
 #: Columns of a camera array: position, corner direction, step right, step down, lens axes.
 C_POSITION, C_CORNER, C_RIGHT, C_DOWN = 0, 3, 6, 9
 C_LENS_U, C_LENS_V, C_LENS_RADIUS, C_FOCUS = 12, 15, 18, 19
-CAMERA_FLOATS = 22
+CAMERA_FLOATS = 23
 #: Number of blades of the aperture (0 for a round one) and its turn in radians.
 C_BLADES, C_TURN = 20, 21
+#: What lies nearer along the axis is cut away, in metres.
+C_NEAR = 22
 
 #: Columns of a kept first surface: position, face normal, shading normal, direction to the viewer,
 #: reflectance RGB, roughness, metal, share of light that reaches the viewer RGB, 1 if it is there.

@@ -46,6 +46,8 @@ def camera_ray(camera, pixel, index, row, column):
     dy = camera[4] + camera[7] * c + camera[10] * r
     dz = camera[5] + camera[8] * c + camera[11] * r
     ox, oy, oz = camera[0], camera[1], camera[2]
+    # The direction reaches this far along the axis before it is made a unit.
+    reach = ONE
     if camera[L.C_LENS_RADIUS] > ZERO:
         u, v = point2(pixel, index, 1)
         a, b = _lens_point(camera, u, v)
@@ -56,5 +58,8 @@ def camera_ray(camera, pixel, index, row, column):
         focus = camera[L.C_FOCUS]
         dx, dy, dz = dx * focus - mx, dy * focus - my, dz * focus - mz
         ox, oy, oz = ox + mx, oy + my, oz + mz
+        reach = focus
+    near = camera[L.C_NEAR] / reach
+    ox, oy, oz = ox + dx * near, oy + dy * near, oz + dz * near
     dx, dy, dz = normalise(dx, dy, dz)
     return ox, oy, oz, dx, dy, dz
