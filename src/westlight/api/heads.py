@@ -96,6 +96,9 @@ class Picked(Answer):
     lux: float | None = None
     rgb: Point | None = None
     shares: dict[str, float] | None = None
+    #: Colour of the light there, and stops of the sun over the sky where both count.
+    kelvin: float | None = None
+    sun_over_sky: float | None = None
 
 
 class Said(Answer):

@@ -33,7 +33,7 @@ from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import PassRun, irradiance_at, surface_under
 
 from .showing import Showing
-from .spec import FixtureSettings
+from .spec import FixtureSettings, SkySettings, SunSettings
 from .still import USUAL_FALL
 from .translate import ev_of, finish_of, view_of
 
@@ -221,6 +221,16 @@ class Answering(Showing):
         }  # fmt: skip
         spot = read_spot(found, x, y, ev_of(self.exposure))
         reading: dict[str, Any] = {**self.pick(x, y), **asdict(spot), "lux": None}
+        sun, sky = (
+            sum(
+                spot.shares.get(s.id, 0.0)
+                for s in self.spec.sources
+                if isinstance(s.settings, kind)
+            )
+            for kind in (SunSettings, SkySettings)
+        )
+        both = sun > 1e-4 and sky > 1e-4
+        reading["sun_over_sky"] = round(float(np.log2(sun / sky)), 2) if both else None
         if reading["hit"] and self.assembled is not None:
             normal = np.array(reading["normal"])
             at = np.array(reading["position"]) + 1e-3 * normal

@@ -111,6 +111,9 @@ class Place(Settings):
 GroupName = Annotated[str, Field(max_length=40)]
 
 
+GroupName = Annotated[str, Field(max_length=40)]
+
+
 class FixtureSettings(Settings):
     """A fixture: one emitter, repeated at its places as linked copies."""
 
@@ -123,6 +126,8 @@ class FixtureSettings(Settings):
     #: Lumen per watt that watts are counted with, and the unit the artist reads the amount in.
     efficacy: Annotated[float, Field(gt=0, le=683)] = 90.0
     unit: Literal["lm", "cd", "cd/m²", "lx at 1 m", "W"] = "lm"
+    #: Sources of one group are balanced together, too.
+    group: GroupName = ""
     #: Sources of one group are balanced together, too.
     group: GroupName = ""
     #: A fill exists only for the picture: a cheat, kept in a list of its own.
@@ -152,6 +157,7 @@ class GlowSettings(Settings):
 
     kind: Literal["glow"] = "glow"
     material: str
+    group: GroupName = ""
     group: GroupName = ""
 
 

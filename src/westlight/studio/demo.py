@@ -30,7 +30,7 @@ WEST_DOORS = AddedOpening(name="West doors", position=(-6.2, 0.0, 1.5), inward=(
                           width=3.4, height=3.0)  # fmt: skip
 #: Views and looks of the gallery.
 GALLERY = [("Wheel room", "Late sun"), ("From the quay", "Blue hour"), ("Wheel room", "Kiln night"),
-           ("Gallery", "Overcast noon"), ("Kiln yard", "Kiln night")]  # fmt: skip
+           ("Gallery", "Blue hour"), ("Kiln yard", "Kiln night")]  # fmt: skip
 #: Finishes on the shelf from the start, by a name that says what they do.
 FINISHES: dict[str, dict[str, Any]] = {
     "Soft daylight, open shadows": {
@@ -140,7 +140,7 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
         ("Overcast noon", LookState(
             day=day, minutes=13 * 60, sky=SkyState(model="cie", cie_type=1), sun=SunState(),
             exposure=exposure(f_number=5.6, shutter_s=1 / 20, iso=200, kelvin=6300,
-                              automatic="whole"),
+                              automatic="whole", compensation=0.5),
             mix=mix({"sun": None, "Bench pendants": None, "Shelf lights": None, "Kiln fire": None,
                      "Gallery spots": None, "Desk lamp": None, "Desk screen": None,
                      **dict.fromkeys(NIGHT_ONLY)}))),

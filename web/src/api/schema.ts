@@ -3007,6 +3007,11 @@ export interface components {
             /** Id */
             id: number;
             /**
+             * Kelvin
+             * @default null
+             */
+            kelvin: number | null;
+            /**
              * Kind
              * @constant
              */
@@ -3075,6 +3080,11 @@ export interface components {
              * @default null
              */
             stops: number | null;
+            /**
+             * Sun Over Sky
+             * @default null
+             */
+            sun_over_sky: number | null;
         };
         /**
          * PictureSky

@@ -67,4 +67,6 @@ export interface Reading {
   lux: number | null;
   rgb: [number, number, number];
   shares: Record<string, number>;
+  kelvin: number | null;
+  sun_over_sky: number | null;
 }

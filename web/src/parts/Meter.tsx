@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Reading } from "../api/types";
 import { askBalance } from "../state/picture";
-import { editLook, NO_MIX, set, sourceList, useLook, useStudio } from "../state/studio";
+import { editLook, groupKey, NO_MIX, set, sourceList, useLook, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";
 import { percent, signed } from "./words";
@@ -51,11 +51,20 @@ export function Meter() {
       {a && b && (
         <p className="pt-2">
           1 to 2: <b>{Math.abs(a.log2_luminance - b.log2_luminance).toFixed(1)} stops</b>{" "}
-          <span className="text-ink-2">({three(a.luminance / b.luminance)} : 1)</span>
+          <span className="text-ink-2">
+            ({three(a.luminance / b.luminance)} : 1
+            {a.kelvin !== null && b.kelvin !== null && `, ${warmer(a.kelvin, b.kelvin)}`})
+          </span>
         </p>
       )}
     </Section>
   );
+}
+
+/** Which of two readings is warmer, and by how much. */
+function warmer(a: number, b: number) {
+  const apart = Math.round(Math.abs(a - b) / 50) * 50;
+  return apart === 0 ? "of one colour" : `${a < b ? "1" : "2"} is ${apart} K warmer`;
 }
 
 const wishFor = (i: number, wish: number) =>
@@ -64,17 +73,23 @@ const wishFor = (i: number, wish: number) =>
 /** Levels that would bring the pinned places to what is wished for them, beside those that are. */
 function Suggestion({ names }: { names: Record<string, string> }) {
   const look = useLook();
+  const project = useStudio((s) => s.project);
   const readings = useStudio((s) => s.readings);
   const [made, setMade] = useState<Awaited<ReturnType<typeof askBalance>> | null>(null);
   const wished = readings.filter((r) => r.wish !== undefined);
   if (!look || wished.length === 0) return null;
-  const now = (id: string) => look.mix[id]?.level ?? 0;
+  const groups = Object.fromEntries(
+    (project ? sourceList(project, look) : []).map((s) => [s.id, s.group]),
+  );
+  // What is suggested is the whole level of a source; its group's stays as it is.
+  const whole = (id: string) => (groups[id] ? (look.mix[groupKey(groups[id])]?.level ?? 0) : 0);
+  const now = (id: string) => (look.mix[id]?.level ?? 0) + whole(id);
   const moved = Object.entries(made?.levels ?? {}).filter(
     ([id, level]) => Math.abs(level - now(id)) > 0.049,
   );
   const take = () => {
     const mix = Object.fromEntries(
-      moved.map(([id, level]) => [id, { ...NO_MIX, ...look.mix[id], level }]),
+      moved.map(([id, level]) => [id, { ...NO_MIX, ...look.mix[id], level: level - whole(id) }]),
     );
     void editLook({ mix }, "Suggested balance");
     setMade(null);
@@ -157,6 +172,8 @@ function Pinned(p: { number: number; reading: Reading; names: Record<string, str
       />
       <div className="pt-[2px] text-[11.5px] text-ink-2">
         {shares.map(([id, share]) => `${p.names[id] ?? id} ${percent(share)}`).join(" · ")}
+        {p.reading.kelvin !== null && ` · light of ${p.reading.kelvin} K`}
+        {p.reading.sun_over_sky !== null && ` · sun ${signed(p.reading.sun_over_sky)} EV over sky`}
       </div>
     </li>
   );

@@ -220,10 +220,14 @@ export const pick = (x: number, y: number, kind: "pick" | "meter" = "pick"): Pro
 
 /** The meter's reading at a point; null where there is no picture yet. */
 export async function read(x: number, y: number): Promise<Reading | null> {
-  const { luminance, log2_luminance, stops, shares, rgb, lux } = await pick(x, y, "meter");
+  const { luminance, log2_luminance, stops, shares, rgb, lux, kelvin, sun_over_sky } = await pick(
+    x,
+    y,
+    "meter",
+  );
   if (luminance === null || log2_luminance === null || stops === null || !shares || !rgb)
     return null;
-  return { x, y, luminance, log2_luminance, stops, shares, rgb, lux };
+  return { x, y, luminance, log2_luminance, stops, shares, rgb, lux, kelvin, sun_over_sky };
 }
 
 /** Time between two rounds of readings while the picture refines, in ms. */

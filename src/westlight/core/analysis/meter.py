@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ..colour import AP1_LUMINANCE
+from ..colour import AP1_LUMINANCE, nearest_kelvin
 from ..finish.meter import stops_from_middle_grey
 
 F4 = npt.NDArray[np.float32]
@@ -28,6 +28,8 @@ class Reading:
     stops: float
     rgb: tuple[float, float, float]
     shares: dict[str, float]
+    #: Nearest black-body or daylight colour of the spot's light; None where there is none.
+    kelvin: float | None = None
 
 
 def read_spot(
@@ -54,4 +56,5 @@ def read_spot(
         luminance, math.log2(whole), stops_from_middle_grey(luminance, ev100),
         (float(total[0]), float(total[1]), float(total[2])),
         {name: float(p @ AP1_LUMINANCE) / whole for name, p in parts.items()},
+        round(nearest_kelvin(total)) if luminance > 1e-9 else None,
     )  # fmt: skip
