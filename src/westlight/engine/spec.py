@@ -67,6 +67,10 @@ class SkyKind(Settings):
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
     ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+    #: Elevation of the horizon, the band it runs out in, and colour: cheats of a computed sky.
+    horizon_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
+    horizon_blur_deg: Annotated[float, Field(ge=0, le=90)] = 0.0
+    colourful: Annotated[float, Field(ge=0, le=3)] = 1.0
     #: The moon as it stands at place and time, with the light it makes in the air.
     moon: bool = False
     #: Glow of towns along the horizon, cd/m²: a cheat.
@@ -111,9 +115,6 @@ class Place(Settings):
 GroupName = Annotated[str, Field(max_length=40)]
 
 
-GroupName = Annotated[str, Field(max_length=40)]
-
-
 class FixtureSettings(Settings):
     """A fixture: one emitter, repeated at its places as linked copies."""
 
@@ -126,8 +127,6 @@ class FixtureSettings(Settings):
     #: Lumen per watt that watts are counted with, and the unit the artist reads the amount in.
     efficacy: Annotated[float, Field(gt=0, le=683)] = 90.0
     unit: Literal["lm", "cd", "cd/m²", "lx at 1 m", "W"] = "lm"
-    #: Sources of one group are balanced together, too.
-    group: GroupName = ""
     #: Sources of one group are balanced together, too.
     group: GroupName = ""
     #: A fill exists only for the picture: a cheat, kept in a list of its own.
@@ -157,7 +156,6 @@ class GlowSettings(Settings):
 
     kind: Literal["glow"] = "glow"
     material: str
-    group: GroupName = ""
     group: GroupName = ""
 
 

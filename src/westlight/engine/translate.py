@@ -68,6 +68,12 @@ CALM = 0.25
 
 def sky_of(settings: SkySettings, north_deg: float) -> Sky:
     """The sky of settings, turned into the model's axes."""
+    return core.sky.altered(_plain_sky(settings, north_deg), settings.horizon_deg,
+                            settings.horizon_blur_deg, settings.colourful)  # fmt: skip
+
+
+def _plain_sky(settings: SkySettings, north_deg: float) -> Sky:
+    """The sky of settings as its model has it."""
     azimuth = settings.azimuth_deg - north_deg
     if settings.model == "cie":
         return core.sky.cie_sky(

@@ -55,15 +55,6 @@ def group_key(group: str) -> str:
     return f"group: {group}"
 
 
-def group_key(group: str) -> str:
-    """Under which key the mix of a group of sources is kept.
-
-    >>> group_key("Outside")
-    'group: Outside'
-    """
-    return f"group: {group}"
-
-
 class ClayState(Settings):
     """Clay switch and its reflectance."""
 
@@ -85,7 +76,6 @@ class LookState(Settings):
     #: How the live picture finds bounced light; a still has a choice of its own.
     bounced: Bounced = "kept"
     #: By the id of a source, and for groups of sources by `group_key`.
-    #: By the id of a source, and for groups of sources by `group_key`.
     mix: dict[str, Mix] = Field(default_factory=dict)
     note: str = ""
 
@@ -94,13 +84,6 @@ class LookState(Settings):
         own = self.mix.get(source_id, Mix())
         whole = self.mix.get(group_key(group), Mix()) if group else Mix()
         level = min(max(own.level + whole.level, -MOST_STOPS), MOST_STOPS)
-        return Mix(level=level, muted=own.muted or whole.muted, solo=own.solo or whole.solo)
-
-    def mix_of(self, source_id: str, group: str = "") -> Mix:
-        """Level, mute and solo of a source together with those of its group."""
-        own = self.mix.get(source_id, Mix())
-        whole = self.mix.get(group_key(group), Mix()) if group else Mix()
-        level = min(max(own.level + whole.level, LOWEST_LEVEL), HIGHEST_LEVEL)
         return Mix(level=level, muted=own.muted or whole.muted, solo=own.solo or whole.solo)
 
     @field_validator("finish", mode="before")

@@ -3362,6 +3362,11 @@ export interface components {
              * @default false
              */
             closed: boolean;
+            /**
+             * Colourful
+             * @default 1
+             */
+            colourful: number;
             graded: components["schemas"]["GradedSky"];
             /**
              * Ground
@@ -3374,6 +3379,16 @@ export interface components {
              */
             haze: number;
             hdri: components["schemas"]["PictureSky"];
+            /**
+             * Horizon Blur Deg
+             * @default 0
+             */
+            horizon_blur_deg: number;
+            /**
+             * Horizon Deg
+             * @default 0
+             */
+            horizon_deg: number;
             /**
              * Model
              * @default clear

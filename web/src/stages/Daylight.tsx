@@ -7,6 +7,7 @@ import { Choice } from "../parts/Choice";
 import { Openings } from "../parts/Openings";
 import { Section } from "../parts/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
+import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
 import { degrees, signed } from "../parts/words";
@@ -173,6 +174,7 @@ export function Daylight() {
               onRelease={() => void release("Haze")}
             />
           )}
+          {sky.model !== "hdri" && <Horizon sky={sky} />}
           {sky.model !== "hdri" && (
             <Amount
               label="Ground"

@@ -1,9 +1,10 @@
 """Skies: the clear sky of a sun position, and the CIE standard skies, and pictures of skies."""
 
+from .altered import altered
 from .cie import cie_sky
 from .clear import clear_sky, sun_irradiance
 from .dome import Sky
 from .graded import graded_sky
 from .hdri import Hdri, Lobe
 
-__all__ = ["Hdri", "Lobe", "Sky", "cie_sky", "clear_sky", "graded_sky", "sun_irradiance"]
+__all__ = ["Hdri", "Lobe", "Sky", "altered", "cie_sky", "clear_sky", "graded_sky", "sun_irradiance"]

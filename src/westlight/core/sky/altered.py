@@ -1,0 +1,70 @@
+"""A sky with its horizon moved or softened and its colour turned up or down: cheats, all of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+import numpy.typing as npt
+
+from ..colour import AP1_LUMINANCE
+from .dome import Array, Sky
+
+
+@dataclass(frozen=True)
+class AlteredSky(Sky):
+    """Another sky, seen over a horizon at ``horizon_deg``, blurred over ``blur_deg`` about it.
+
+    What the other sky shows between horizon and zenith is squeezed or stretched to what is left of
+    the dome above. ``saturation`` 0 is grey at the same luminance.
+    """
+
+    of: Sky | None = None
+    horizon_deg: float = 0.0
+    blur_deg: float = 0.0
+    saturation: float = 1.0
+
+    def rgb(self, directions: npt.ArrayLike) -> Array:
+        """Working-space RGB in cd/m² towards unit directions (n, 3), x east, y north, z up."""
+        assert self.of is not None
+        d = np.asarray(directions, dtype=np.float64).reshape(-1, 3)
+        elevation = np.degrees(np.arcsin(np.clip(d[:, 2], -1.0, 1.0)))
+        above = (elevation - self.horizon_deg) * 90.0 / (90.0 - self.horizon_deg)
+        # The last bit keeps what is just above the horizon from falling under it by rounding.
+        seen = np.radians(np.clip(above, 1e-4, 90.0))
+        flat = np.hypot(d[:, 0], d[:, 1])
+        way = np.where(
+            flat[:, None] > 1e-9, d[:, :2] / np.maximum(flat, 1e-9)[:, None], [[0.0, 1.0]]
+        )
+        sky = self.of.rgb(
+            np.concatenate([way * np.cos(seen)[:, None], np.sin(seen)[:, None]], axis=1)
+        )
+        ground = np.broadcast_to(self.of.ground_rgb, sky.shape)
+        if self.blur_deg > 0:
+            t = np.clip((elevation - self.horizon_deg) / self.blur_deg + 0.5, 0, 1)
+            share = (t * t * (3 - 2 * t))[:, None]
+        else:
+            share = (elevation >= self.horizon_deg).astype(float)[:, None]
+        out = ground * (1 - share) + sky * share
+        if self.saturation != 1.0:
+            grey = (out @ AP1_LUMINANCE)[:, None]
+            out = np.maximum(grey + (out - grey) * self.saturation, 0.0)
+        return np.asarray(out)
+
+
+def altered(
+    sky: Sky, horizon_deg: float = 0.0, blur_deg: float = 0.0, saturation: float = 1.0
+) -> Sky:
+    """A sky with another horizon, softer, or more or less colourful; itself if nothing is changed.
+
+    ``horizon_deg`` from −60 to 60 is the elevation of the horizon (a valley's rim, or the view from
+    a tower); ``blur_deg`` the height of the band in which ground and sky run into each other.
+    ``ValueError`` beyond.
+    """
+    if not -60.0 <= horizon_deg <= 60.0 or not 0.0 <= blur_deg <= 90.0 or saturation < 0.0:
+        raise ValueError("The horizon lies between −60° and 60°, its blur between 0° and 90°.")
+    if horizon_deg == 0.0 and blur_deg == 0.0 and saturation == 1.0:
+        return sky
+    kept = {f.name: getattr(sky, f.name) for f in fields(Sky)}
+    return AlteredSky(**kept, of=sky, horizon_deg=horizon_deg, blur_deg=blur_deg,
+                      saturation=saturation)  # fmt: skip

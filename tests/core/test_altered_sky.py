@@ -1,0 +1,72 @@
+"""A sky with its horizon moved, blurred, its colour turned."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from westlight import core
+from westlight.core.colour import AP1_LUMINANCE
+from westlight.core.sky import altered, clear_sky
+
+
+def towards(elevation_deg: float, azimuth_deg: float = 90.0) -> list[float]:
+    return list(core.sun.direction(azimuth_deg, elevation_deg))
+
+
+SKY = clear_sky(30.0, 180.0, 2.0, 0.3)
+
+
+def test_nothing_changed_is_the_same_sky() -> None:
+    assert altered(SKY) is SKY
+
+
+def test_below_a_raised_horizon_is_ground_and_the_zenith_stays() -> None:
+    """The lowest sky is seen just above the rim, at every azimuth."""
+    raised = altered(SKY, horizon_deg=12.0)
+    assert raised.rgb([towards(11.0)])[0] == pytest.approx(SKY.ground_rgb)
+    assert raised.rgb([towards(12.01, 250)])[0] == pytest.approx(
+        SKY.rgb([towards(0.05, 250)])[0], rel=0.02
+    )
+    assert raised.rgb([[0, 0, 1.0]])[0] == pytest.approx(SKY.rgb([[0, 0, 1.0]])[0], rel=1e-3)
+    assert raised.horizontal_illuminance() != SKY.horizontal_illuminance()
+
+
+def test_a_lowered_horizon_shows_sky_below_the_level() -> None:
+    lowered = altered(SKY, horizon_deg=-8.0)
+    assert not np.allclose(lowered.rgb([towards(-4.0)])[0], SKY.ground_rgb, rtol=0.05)
+    assert lowered.rgb([towards(-8.1)])[0] == pytest.approx(SKY.ground_rgb)
+
+
+def test_a_blurred_horizon_runs_from_ground_to_sky_without_a_step() -> None:
+    soft = altered(SKY, blur_deg=10.0)
+    rows = soft.luminance([towards(e) for e in np.linspace(-6, 6, 121)])
+    hard = SKY.luminance([towards(e) for e in np.linspace(-6, 6, 121)])
+    assert np.abs(np.diff(rows)).max() < 0.05 * np.abs(np.diff(hard)).max()
+    assert rows[0] == pytest.approx(hard[0])
+    assert rows[-1] == pytest.approx(hard[-1], rel=0.02)
+
+
+@pytest.mark.parametrize("amount", [0.0, 0.5, 1.6])
+def test_colour_turns_at_the_same_luminance(amount: float) -> None:
+    d = [towards(40.0), towards(80.0, 10), [0, 0, 1.0]]
+    before, after = SKY.rgb(d), altered(SKY, saturation=amount).rgb(d)
+    assert after @ AP1_LUMINANCE == pytest.approx(before @ AP1_LUMINANCE, rel=2e-3)
+    spread = np.ptp(after, axis=1) / np.ptp(before, axis=1)
+    assert spread == pytest.approx(np.full(3, amount), abs=0.02)
+
+
+def test_it_lights_a_room_by_its_own_illuminance() -> None:
+    """The tracer sees the altered sky: open ground gets what the sky says of itself."""
+    raised = altered(SKY, horizon_deg=10.0, blur_deg=6.0, saturation=0.4)
+    scene = core.Scene()
+    scene.add_source(core.sources.SkySource("sky", raised))
+    found = core.irradiance(scene, [[0, 0, 0]], [[0, 0, 1.0]], samples=4096, bounces=0)
+    assert float(found[0] @ AP1_LUMINANCE) == pytest.approx(
+        raised.horizontal_illuminance(), rel=0.02
+    )
+
+
+def test_impossible_horizons_are_refused() -> None:
+    with pytest.raises(ValueError, match="horizon lies between"):
+        altered(SKY, horizon_deg=75.0)
