@@ -99,6 +99,21 @@ class StillRow(Named):
     progress: StillProgress | None
 
 
+class Zone(Answer):
+    """The time zone of a place."""
+
+    time_zone: str
+
+
+class Town(Zone):
+    """A town of the gazetteer."""
+
+    name: str
+    country: str
+    latitude_deg: float
+    longitude_deg: float
+
+
 class Step(Answer):
     """One edit of the history."""
 

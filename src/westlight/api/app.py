@@ -18,6 +18,7 @@ from starlette.concurrency import run_in_threadpool
 from westlight.core.errors import ModelError, WestlightError
 from westlight.engine.host import EngineHost
 from westlight.store import Store
+from westlight.studio import gazetteer
 from westlight.studio.daylight import warm_up
 from westlight.studio.errors import NotFound
 from westlight.studio.fixtures import as_csv
@@ -74,6 +75,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _errors(app)
     _projects(app, studio)
     _past(app, studio)
+    _places(app)
     _proofs(app, studio, engine)
     _fixtures(app, studio)
     _papers(app, studio)
@@ -149,6 +151,19 @@ def _projects(app: FastAPI, studio: Studio) -> None:
     def redo(project: str) -> dict[str, Any]:
         label = studio.redo(project)
         return {"label": label, "project": studio.overview(project)}
+
+
+def _places(app: FastAPI) -> None:
+    @app.get("/api/places", response_model=list[A.Town])
+    def towns(name: str) -> list[dict[str, Any]]:
+        return gazetteer.search(name)
+
+    @app.get("/api/zone", response_model=A.Zone)
+    def zone(
+        latitude: Annotated[float, Query(ge=-90, le=90)],
+        longitude: Annotated[float, Query(ge=-180, le=180)],
+    ) -> dict[str, str]:
+        return {"time_zone": gazetteer.zone_at(latitude, longitude)}
 
 
 def _past(app: FastAPI, studio: Studio) -> None:

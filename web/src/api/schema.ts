@@ -126,6 +126,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Towns */
+        get: operations["towns_api_places_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -1010,6 +1027,23 @@ export interface paths {
         put?: never;
         /** Add */
         post: operations["add_api_tables_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Zone */
+        get: operations["zone_api_zone_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3698,6 +3732,22 @@ export interface components {
             /** Shown */
             shown: number[];
         };
+        /**
+         * Town
+         * @description A town of the gazetteer.
+         */
+        Town: {
+            /** Country */
+            country: string;
+            /** Latitude Deg */
+            latitude_deg: number;
+            /** Longitude Deg */
+            longitude_deg: number;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -3829,6 +3879,14 @@ export interface components {
              * @default true
              */
             upright: boolean;
+        };
+        /**
+         * Zone
+         * @description The time zone of a place.
+         */
+        Zone: {
+            /** Time Zone */
+            time_zone: string;
         };
     };
     responses: never;
@@ -4098,6 +4156,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Luminaire"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    towns_api_places_get: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Town"][];
                 };
             };
             /** @description Validation Error */
@@ -5925,6 +6014,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    zone_api_zone_get: {
+        parameters: {
+            query: {
+                latitude: number;
+                longitude: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Zone"];
                 };
             };
             /** @description Validation Error */

@@ -4,6 +4,7 @@ import { Amount } from "../parts/Amount";
 import { Check } from "../parts/Check";
 import { Choice } from "../parts/Choice";
 import { Parts } from "../parts/Parts";
+import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../parts/Section";
 import { degrees } from "../parts/words";
 import { edit, importModel, useStudio } from "../state/studio";
@@ -119,6 +120,7 @@ export function Site() {
       <Additions />
       <Parts />
       <Section title="Place">
+        <PlaceSearch />
         {field("latitude_deg", "Latitude", -90, 90)}
         {field("longitude_deg", "Longitude", -180, 180)}
         {field("north_deg", "North", -180, 180)}
