@@ -17,6 +17,13 @@ class SourceNoise(Answer):
     remedy: str
 
 
+class NoiseStep(Answer):
+    """One step of the noise overlay: from this share of the light on, in this colour."""
+
+    share: float
+    colour: str
+
+
 class LegendBand(Answer):
     """One step of the false colours: stops from middle grey, cd/m², CSS colour."""
 
@@ -66,6 +73,7 @@ class FrameHead(Answer):
     #: Share of the picture beyond an sRGB screen, while that is marked.
     beyond: float | None
     legend: list[LegendBand]
+    noise_legend: list[NoiseStep]
 
 
 class ContributionHead(Answer):

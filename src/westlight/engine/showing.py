@@ -23,6 +23,9 @@ from westlight.core.finish import (
     luminance_colours,
     marked,
     metered_ev,
+    noise_colours,
+    noise_legend,
+    noise_shares,
     outlined,
     response,
     show,
@@ -32,7 +35,7 @@ from westlight.core.finish import (
 from westlight.core.finish.glow import enlarged
 from westlight.core.finish.response import BRIGHTEST, DARKEST
 from westlight.core.photometry import saturation_luminance, shutter_for_ev
-from westlight.core.transport.film import F4
+from westlight.core.transport.film import F4, SIGMA_OF_MEAN
 from westlight.core.view import sharp_zone
 
 from .spec import ExposureSettings, MoonSettings, SkySettings, SunSettings
@@ -45,6 +48,7 @@ from .translate import (
 )
 
 THUMB_WIDTH = 208
+_Y = AP1_LUMINANCE.astype(np.float32)
 
 
 class Showing(LiveState):
@@ -124,11 +128,24 @@ class Showing(LiveState):
             wide = develop(picture, ev, e.kelvin, e.tint, finish, passes, "Display P3").pixels
             self._beyond = beyond_srgb(wide)
             return replace(shown, pixels=marked(shown.pixels, self._beyond))
+        if self.spec.reading == "noise":
+            shares = noise_shares(self._error(scale, picture.shape[:2]), picture @ _Y)
+            return replace(shown, pixels=noise_colours(shown.pixels, shares))
         if self.spec.reading == "burnt":
             return replace(shown, pixels=striped(shown.pixels))
         if self.spec.reading == "luminance":
             return replace(shown, pixels=luminance_colours(picture, ev))
         return shown
+
+    def _error(self, scale: int, size: tuple[int, int]) -> F4:
+        """Standard error of the mix before denoising, in cd/m², (h, w)."""
+        total = np.zeros(size, np.float32)
+        for s in self._counting:
+            film = self.films.get(self._key(s, self.spec.bounces), scale)
+            if film is not None and film.passes > 1:
+                gain = np.float32(self.gains[s.id] @ AP1_LUMINANCE)
+                total += (film.accumulator.error()[: size[0], : size[1], 0] * gain) ** 2
+        return np.asarray(SIGMA_OF_MEAN * np.sqrt(total), np.float32)
 
     def _found(self, source: str, mixed: F4, scale: int) -> Shown:
         """One source alone, exposed for itself, with a line around where it is a quarter of all."""
@@ -201,6 +218,9 @@ class Showing(LiveState):
                 else None,
                 "legend": [asdict(b) for b in legend(ev_of(self.exposure))]
                 if self.spec.reading == "luminance"
+                else [],
+                "noise_legend": [asdict(b) for b in noise_legend()]
+                if self.spec.reading == "noise"
                 else [],
             },
             file.getvalue(),

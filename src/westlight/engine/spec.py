@@ -463,7 +463,7 @@ class PictureSpec(Settings):
     denoise: bool = True
     #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in
     #: false colour, or with what lies beyond an sRGB screen marked.
-    reading: Literal["plain", "raw", "burnt", "luminance", "gamut"] = "plain"
+    reading: Literal["plain", "raw", "burnt", "luminance", "gamut", "noise"] = "plain"
     #: Only this source, exposed by itself, with its reach outlined.
     find: str | None = None
     moving: bool = False

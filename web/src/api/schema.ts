@@ -1785,6 +1785,8 @@ export interface components {
             moving: boolean;
             /** Noise */
             noise: number;
+            /** Noise Legend */
+            noise_legend: components["schemas"]["NoiseStep"][];
             /** Noisy */
             noisy: components["schemas"]["SourceNoise"][];
             /** Openings */
@@ -2794,6 +2796,16 @@ export interface components {
              * @default 1920
              */
             width_px: number;
+        };
+        /**
+         * NoiseStep
+         * @description One step of the noise overlay: from this share of the light on, in this colour.
+         */
+        NoiseStep: {
+            /** Colour */
+            colour: string;
+            /** Share */
+            share: number;
         };
         /**
          * Note

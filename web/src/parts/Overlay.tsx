@@ -3,7 +3,7 @@ import { useStudio } from "../state/studio";
 import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
 import { ProofOverlay } from "./Proofs";
-import { amount, lux, signed } from "./words";
+import { amount, lux, signed, percent } from "./words";
 
 /** What is drawn over the picture: guides, pinned readings, the patch aimed at, a proof. */
 export function Overlay({ view }: { view: View }) {
@@ -65,21 +65,33 @@ function Under({ reading: r }: { reading: Reading }) {
 
 /** Legend of the false colours, below the picture. */
 export function Legend() {
-  const legend = useStudio((s) => s.frame?.legend);
-  const on = useStudio((s) => s.reading === "luminance");
-  if (!on || !legend?.length) return null;
+  const frame = useStudio((s) => s.frame);
+  const reading = useStudio((s) => s.reading);
+  const steps =
+    reading === "luminance"
+      ? frame?.legend.map((b) => ({
+          colour: b.colour,
+          text: `${amount(b.luminance)}${b.stops === 0 ? " grey" : ""}`,
+        }))
+      : reading === "noise"
+        ? frame?.noise_legend.map((b) => ({ colour: b.colour, text: `over ${percent(b.share)}` }))
+        : [];
+  if (!steps?.length) return null;
   return (
     <div
       className="absolute inset-x-6 bottom-[2px] flex text-[10px] leading-[13px]"
       role="img"
-      aria-label="Legend: luminance in cd/m² and stops from middle grey"
+      aria-label={
+        reading === "noise"
+          ? "Legend: noise before denoising, as a share of the light there"
+          : "Legend: luminance in cd/m² and stops from middle grey"
+      }
       data-testid="legend"
     >
-      {legend.map((b) => (
-        <span key={b.stops} className="flex-1 text-center">
+      {steps.map((b) => (
+        <span key={b.text} className="flex-1 text-center">
           <i className="block h-[7px]" style={{ background: b.colour }} />
-          {amount(b.luminance)}
-          {b.stops === 0 ? " grey" : ""}
+          {b.text}
         </span>
       ))}
     </div>

@@ -63,6 +63,7 @@ export function Balance() {
             { value: "plain", label: "As it is" },
             { value: "burnt", label: "Burnt, black" },
             { value: "luminance", label: "Luminance" },
+            { value: "noise", label: "Noise" },
           ]}
           onChoose={(r) => set({ reading: r })}
         />

@@ -75,7 +75,7 @@ interface State {
   moving: boolean;
   paused: boolean;
   /** How the picture is read: as it is, burnt and black striped, luminance in false colour. */
-  reading: "plain" | "raw" | "burnt" | "luminance" | "gamut";
+  reading: "plain" | "raw" | "burnt" | "luminance" | "gamut" | "noise";
   /** Only this source, while a key is held. */
   find: string | null;
   /** What the next click in the picture sets. */

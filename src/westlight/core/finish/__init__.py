@@ -9,10 +9,14 @@ from .meter import around, metered_ev, stops_from_middle_grey
 from .mix import Mixture, block_mean, mix
 from .overlay import (
     Band,
+    NoiseBand,
     beyond_srgb,
     legend,
     luminance_colours,
     marked,
+    noise_colours,
+    noise_legend,
+    noise_shares,
     outlined,
     striped,
 )
@@ -32,6 +36,7 @@ __all__ = [
     "Grade",
     "Lens",
     "Mixture",
+    "NoiseBand",
     "Occlusion",
     "PartGrade",
     "Response",
@@ -52,6 +57,9 @@ __all__ = [
     "marked",
     "metered_ev",
     "mix",
+    "noise_colours",
+    "noise_legend",
+    "noise_shares",
     "outlined",
     "parse_cube",
     "read_cube",

@@ -33,6 +33,47 @@ _BEYOND_STRIPE = (128, 128, 128)
 _FAR = 0.008
 
 
+#: Steps of the noise overlay, as shares of the light there, and their colours.
+NOISE_STEPS = (0.02, 0.04, 0.08, 0.16, 0.32)
+_NOISE_BANDS = np.array(
+    [(96, 148, 160), (126, 178, 126), (214, 196, 96), (224, 128, 56), (206, 64, 60)], np.uint8
+)
+
+
+@dataclass(frozen=True)
+class NoiseBand:
+    """One step of the noise overlay: from this share of the light on, its colour as CSS."""
+
+    share: float
+    colour: str
+
+
+def noise_legend() -> list[NoiseBand]:
+    """Steps of the noise overlay, the calmest first."""
+    return [NoiseBand(s, "rgb({} {} {})".format(*c))
+            for s, c in zip(NOISE_STEPS, _NOISE_BANDS, strict=True)]  # fmt: skip
+
+
+def noise_shares(error: F4, luminance: F4) -> F4:
+    """Noise of each place as a share of the light there, (h, w), from standard errors (h, w).
+
+    Both are averaged over a neighbourhood; where there is next to no light, nothing is noisy.
+    """
+    wide = max(luminance.shape[1] / 160, 1.0)
+    local = gaussian_filter(luminance, wide)
+    floor = 0.05 * float(luminance.mean()) + 1e-9
+    return np.asarray(gaussian_filter(error, wide) / np.maximum(local, floor))
+
+
+def noise_colours(pixels: U1, shares: F4) -> U1:
+    """A shown picture in grey, coloured where its noise (h, w) passes a step."""
+    grey = np.repeat((pixels.mean(axis=2, keepdims=True) * 0.55 + 40).astype(np.uint8), 3, axis=2)
+    step = np.searchsorted(NOISE_STEPS, shares, side="right") - 1
+    tint = _NOISE_BANDS[np.maximum(step, 0)]
+    mixed = (grey * 0.4 + tint * 0.6).astype(np.uint8)
+    return np.ascontiguousarray(np.where((step >= 0)[..., None], mixed, grey))
+
+
 @dataclass(frozen=True)
 class Band:
     """One step of the legend: stops from middle grey, cd/m² in its middle, its colour as CSS."""
