@@ -15,7 +15,7 @@ ARGUMENTS = [
 ]  # fmt: skip
 
 # What the page does when asked is checked, not how fast a shared machine does it.
-expect.set_options(timeout=120_000)
+expect.set_options(timeout=60_000)
 
 
 @pytest.fixture

@@ -70,10 +70,22 @@ class EngineHost:
                 self._process.join(1)
 
     def listen(self, listener: Listener) -> Callable[[], None]:
-        """Call ``listener`` with every message from now on; returns how to stop that."""
+        """Call ``listener`` with every message from now on; returns how to stop that.
+
+        When nobody listens any more the engine rests until a picture is asked for again.
+        """
         with self._lock:
             self._listeners.append(listener)
-        return lambda: self._listeners.remove(listener)
+
+        def stop() -> None:
+            with self._lock:
+                self._listeners.remove(listener)
+                if not self._listeners and self._spec is not None:
+                    self._send(
+                        {"kind": "spec", "spec": self._spec.model_copy(update={"paused": True})}
+                    )
+
+        return stop
 
     def show(self, spec: PictureSpec) -> None:
         """Make the engine compute this picture."""

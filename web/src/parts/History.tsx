@@ -101,6 +101,7 @@ export function History() {
                   className={`w-full border-l-2 py-[2px] pl-2 text-left ${
                     now === 0 ? "border-blue font-[650]" : "border-transparent text-ink-2"
                   }`}
+                  aria-current={now === 0 ? "step" : undefined}
                   onClick={() => void goTo(0)}
                 >
                   The beginning

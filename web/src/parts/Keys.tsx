@@ -45,7 +45,9 @@ const KEYS: [string, string][] = [
 
 function onKey(e: KeyboardEvent) {
   const at = e.target as HTMLElement;
-  const typing = ["INPUT", "SELECT", "TEXTAREA"].includes(at.tagName);
+  // A tick or a slider that has the focus does not take letters.
+  const ticked = at instanceof HTMLInputElement && ["checkbox", "radio"].includes(at.type);
+  const typing = !ticked && ["INPUT", "SELECT", "TEXTAREA"].includes(at.tagName);
   const s = get();
   const saved = lookRow(s)?.settings;
   const look = saved && merge(saved, s.held?.look ?? {});
@@ -67,7 +69,7 @@ function onKey(e: KeyboardEvent) {
     set({ placing: null, metering: false, reading: "plain" });
     setFlying(false);
     endAim({ aiming: null });
-  } else if (e.key === " " && at.tagName !== "BUTTON") set({ paused: !s.paused });
+  } else if (e.key === " " && at.tagName !== "BUTTON" && !ticked) set({ paused: !s.paused });
   else if (e.key === "w") {
     set({ stage: "View", placing: null, metering: false });
     setFlying(!s.flying);

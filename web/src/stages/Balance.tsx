@@ -61,7 +61,7 @@ export function Balance() {
           value={reading}
           options={[
             { value: "plain", label: "As it is" },
-            { value: "burnt", label: "Burnt, black" },
+            { value: "burnt", label: "Burnt" },
             { value: "luminance", label: "Luminance" },
             { value: "noise", label: "Noise" },
           ]}

@@ -1,0 +1,168 @@
+"""History and versions, automatic exposure, groups, parts by name, the sheet's new hands."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+from playwright.sync_api import Page, expect
+
+from ..conftest import wait_for
+from .test_first_light import lit, pixels, settled
+from .test_hunting import at
+
+
+def test_steps_and_versions(page: Page) -> None:
+    """A version is kept and gone back to; any step of the list is gone to by a click."""
+    lit(page)
+    shutter = page.get_by_label("shutter")
+    before = shutter.input_value()
+    for key in (",", ","):
+        page.keyboard.press(key)
+        expect(page.get_by_role("button", name=re.compile("History · Exposure"))).to_be_visible()
+        page.wait_for_timeout(300)
+    darker = shutter.input_value()
+    assert darker != before
+    page.get_by_role("button", name=re.compile("^History")).click()
+    panel = page.get_by_label("History", exact=True)
+    panel.get_by_label("Name of the version").fill("Darker")
+    panel.get_by_role("button", name="Keep", exact=True).click()
+    expect(panel.get_by_role("button", name="Go back to Darker")).to_be_visible()
+    steps = panel.get_by_role("list", name="Steps").get_by_role("button")
+    # Two steps down from the newest lies the state before both.
+    steps.nth(2).click()
+    expect(steps.nth(2)).to_have_attribute("aria-current", "step")
+    expect(shutter).to_have_value(before)
+    panel.get_by_role("button", name="Go back to Darker").click()
+    expect(shutter).to_have_value(darker)
+    panel.get_by_role("button", name="Let Darker go").click()
+    expect(panel.get_by_role("button", name="Go back to Darker")).not_to_be_visible()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(shutter).to_have_value(before)
+
+
+def test_the_exposure_follows_until_it_is_taken_over(page: Page) -> None:
+    """Automatic holds the mean when the sun is turned down; a shutter by hand ends it."""
+    lit(page, 1)
+    shutter = page.get_by_label("shutter")
+    by_hand = shutter.input_value()
+    auto = page.get_by_label("Automatic exposure")
+    auto.check()
+    expect(auto).to_be_checked()
+    before = settled(page).mean()
+    page.keyboard.press("5")
+    for name in ("Sun", "Clear sky"):
+        level = page.get_by_label(f"Level of {name} in the balance, value")
+        level.fill("-3")
+        level.press("Enter")
+    wait_for(lambda: shutter.input_value() != by_hand, 30, "the shutter stays")
+    assert abs(settled(page).mean() - before) < 12
+    page.get_by_role("button", name="area …").click()
+    at(page, 0.5, 0.4)
+    expect(page.get_by_role("button", name="whole", exact=True)).to_be_visible()
+    shutter.fill(by_hand)
+    shutter.press("Enter")
+    expect(auto).not_to_be_checked()
+    wait_for(lambda: pixels(page).mean() < before - 25, 30, "it still follows")
+    for _ in range(5):
+        page.get_by_role("button", name="Undo", exact=True).click()
+        page.wait_for_timeout(400)
+    expect(auto).not_to_be_checked()
+    expect(shutter).to_have_value(by_hand)
+
+
+def test_a_group_is_muted_and_dimmed_together(page: Page) -> None:
+    """Two lamps put into one group answer to one level and one mute."""
+    lit(page)
+    day = pixels(page)
+    page.get_by_role("group", name="Looks").get_by_role("button", name="Kiln night").click()
+    wait_for(lambda: np.abs(pixels(page) - day).mean() > 15, 60, "the look does not change")
+    # Every lamp must have its light before the room can be compared with itself.
+    lit(page, 3)
+    page.keyboard.press("5")
+    group = page.get_by_role("region", name="Group Workshop")
+    lamp = page.get_by_role("list", name="Sources").get_by_role("listitem", name="Bench pendants")
+    before = settled(page)
+    group.get_by_role("button", name="Mute Workshop").click()
+    wait_for(lambda: pixels(page).mean() < before.mean() - 10, 60, "the lamps stay on")
+    expect(lamp.locator("img")).to_have_class(re.compile("opacity"))
+    group.get_by_role("button", name="Mute Workshop").click()
+    wait_for(lambda: np.abs(pixels(page) - before).mean() < 8, 60, "they do not come back")
+    level = group.get_by_label("Level of Workshop in the balance, value")
+    level.fill("-2")
+    level.press("Enter")
+    wait_for(lambda: pixels(page).mean() < before.mean() - 8, 60, "the level does nothing")
+    for _ in range(3):
+        page.get_by_role("button", name="Undo", exact=True).click()
+        page.wait_for_timeout(400)
+    page.get_by_role("group", name="Looks").get_by_role("button", name="Late sun").click()
+
+
+def test_parts_are_renamed_shown_alone_and_painted_alone(page: Page) -> None:
+    lit(page)
+    page.keyboard.press("1")
+    search = page.get_by_label("Search parts and materials")
+    search.fill("Valley")
+    parts = page.get_by_role("list", name="Parts")
+    parts.get_by_role("button", name="Valley gutter", exact=True).click()
+    name = parts.get_by_label("Name of Valley gutter")
+    name.fill("Gutter between the teeth")
+    name.press("Enter")
+    expect(parts.get_by_role("button", name="Gutter between the teeth", exact=True)).to_be_visible()
+    taken_for = parts.get_by_label("Gutter between the teeth is taken for")
+    taken_for.select_option("surroundings")
+    expect(taken_for).to_have_value("surroundings")
+    parts.get_by_role("button", name="Give it its own zinc").click()
+    expect(parts.get_by_label("Metal, value")).to_be_visible()
+    parts.get_by_role("button", name="Share zinc again").click()
+    expect(parts.get_by_role("button", name="Give it its own zinc")).to_be_visible()
+    parts.get_by_role("button", name="Show only Gutter between the teeth").click()
+    expect(page.get_by_role("button", name=re.compile(r"Show all \d+ hidden"))).to_be_visible()
+    for _ in range(5):
+        page.get_by_role("button", name="Undo", exact=True).click()
+        page.wait_for_timeout(400)
+    expect(parts.get_by_role("button", name="Valley gutter", exact=True)).to_be_visible()
+
+
+def test_the_plan_measures_and_cuts_along_a_line(page: Page) -> None:
+    """Dimensions under the cursor, a section along a line drawn by hand, north turned by hand."""
+    lit(page)
+    page.get_by_role("button", name="plan", exact=True).click()
+    sheet = page.get_by_test_id("plan-sheet")
+    expect(sheet.locator("path").nth(1)).to_have_attribute("d", re.compile("M"))
+    box = sheet.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] * 0.42, box["y"] + box["height"] * 0.55
+    page.mouse.move(x, y)
+    expect(page.get_by_test_id("dimensions").locator("text").first).to_have_text(
+        re.compile(r"\d+\.\d\d m")
+    )
+    page.get_by_role("button", name="Section along a line").click()
+    page.mouse.move(x - 40, y - 20)
+    page.mouse.down()
+    page.mouse.move(x + 60, y + 15, steps=4)
+    page.mouse.up()
+    expect(page.get_by_role("img", name="Section of the building")).to_be_visible()
+    expect(page.get_by_role("radio", name="line")).to_be_checked()
+    page.get_by_role("button", name="plan", exact=True).click()
+    north = page.get_by_role("slider", name="North")
+    before = north.get_attribute("aria-valuenow")
+    north.focus()
+    north.press("ArrowLeft")
+    north.blur()
+    expect(north).not_to_have_attribute("aria-valuenow", str(before))
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(north).to_have_attribute("aria-valuenow", str(before))
+    page.get_by_role("button", name="sun", exact=True).click()
+
+
+def test_a_town_brings_its_place_and_zone(page: Page) -> None:
+    page.keyboard.press("1")
+    zone = page.get_by_label("Time zone")
+    before = zone.input_value()
+    page.get_by_label("Find a town").fill("reykj")
+    page.get_by_role("list", name="Towns").get_by_role("button").first.click()
+    expect(zone).to_have_value("Atlantic/Reykjavik")
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(zone).to_have_value(before)
