@@ -50,7 +50,7 @@ def described(model: Model, state: ModelState) -> dict[str, Any]:
             "parts": len(users[material.name]), "doubts": doubts(now),
             "not_clay": material.name in state.edits.not_clay,
         })  # fmt: skip
-    return {"parts": sorted(parts, key=lambda p: (str(p["group"]), str(p["name"]))),
+    return {"parts": sorted(parts, key=lambda p: (str(p["group"]).lower(), str(p["name"]).lower())),
             "materials": sorted(materials, key=lambda m: str(m["name"]).lower())}  # fmt: skip
 
 
