@@ -52,12 +52,21 @@ class LookRow(Named):
     versions: list[Version]
 
 
+class LampDoubt(Answer):
+    """What is doubtful about a fixture, and settings that would cure it."""
+
+    text: str
+    remedy: str
+    settings: dict[str, float]
+
+
 class SourceRow(Named):
     """A fixture or a glowing material of the project."""
 
     settings: Annotated[FixtureSettings | GlowSettings, Field(discriminator="kind")]
     #: What one lumen is in each unit, None where a unit has no meaning; None for a material.
     per_lumen: dict[str, float | None] | None
+    doubts: list[LampDoubt]
 
 
 class StillFile(Answer):

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from westlight.core.analysis import Cutter
 from westlight.core.model import Model as Building
-from westlight.engine.spec import ViewSettings
+from westlight.engine.spec import FixtureSettings, ViewSettings
 from westlight.store import (
     Asset,
     AssetStore,
@@ -27,7 +27,7 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import checks, daylight, edits, fixtures, past, sheets, tables
+from . import checks, daylight, edits, fixtures, lamp_doubts, past, sheets, tables
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .finishes import Finishes
@@ -95,11 +95,19 @@ class Projects:
             place = project.latitude_deg, project.longitude_deg, project.time_zone
             for row in out["looks"]:
                 row["sky"] = daylight.chip(LookState.model_validate(row["settings"]), *place)
+            lamps = [r for r in out["sources"] if r["settings"]["kind"] == "fixture"]
             for row in out["sources"]:
                 row["per_lumen"] = (
                     fixtures.per_lumen(row["settings"], self.assets)
                     if row["settings"]["kind"] == "fixture" else None
                 )  # fmt: skip
+                row["doubts"] = []
+            for row in lamps:
+                of = FixtureSettings.model_validate(row["settings"])
+                family = [r["settings"]["kelvin"] for r in lamps
+                          if of.group and r is not row and r["settings"].get("group") == of.group
+                          and r["settings"].get("colour") is None]  # fmt: skip
+                row["doubts"] = lamp_doubts.doubts(of, row["per_lumen"], family)
             out["stills"] = [self._still(s) for s in session.scalars(
                 select(Still).where(Still.project_id == project_id).order_by(Still.created_at.desc())
             )]  # fmt: skip

@@ -2195,6 +2195,20 @@ export interface components {
             };
         };
         /**
+         * LampDoubt
+         * @description What is doubtful about a fixture, and settings that would cure it.
+         */
+        LampDoubt: {
+            /** Remedy */
+            remedy: string;
+            /** Settings */
+            settings: {
+                [key: string]: number;
+            };
+            /** Text */
+            text: string;
+        };
+        /**
          * LampStep
          * @description A step in stops for all lamps.
          */
@@ -3490,6 +3504,8 @@ export interface components {
          * @description A fixture or a glowing material of the project.
          */
         SourceRow: {
+            /** Doubts */
+            doubts: components["schemas"]["LampDoubt"][];
             /** Id */
             id: string;
             /** Name */

@@ -102,6 +102,22 @@ function Rows({ of }: { of: Project["sources"] }) {
   );
 }
 
+/** What is doubtful about its amount or colour, with a click that cures it. */
+function Doubts({ id, name }: { id: string; name: string }) {
+  const doubts = useStudio((s) => s.project?.sources.find((q) => q.id === id)?.doubts);
+  return doubts?.map((d) => (
+    <p key={d.text} className="my-1 text-sun" role="note">
+      {d.text}{" "}
+      <button
+        className="underline"
+        onClick={() => void edit("source", id, { settings: d.settings }, `${d.remedy}: ${name}`)}
+      >
+        {d.remedy}
+      </button>
+    </p>
+  ));
+}
+
 /** The group a source is balanced with; typed or one that is there. */
 function GroupOf({ id, group }: { id: string; group: string }) {
   const sources = useStudio((s) => s.project?.sources) ?? [];
@@ -243,6 +259,7 @@ function Selected({
       )}
       <Seen id={id} fixture={f} />
       <TooNear id={id} name={name} fixture={f} />
+      <Doubts id={id} name={name} />
       <button
         className="button"
         title="Turn all copies so that they shine at a point"
