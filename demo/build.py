@@ -51,7 +51,7 @@ def fixtures() -> list[dict[str, Any]]:
          "places": [{"position": list(p), "direction": d} for p, d in yard.WASHERS]},
         {"name": "Kiln yard floodlight", "shape": "photometric", "file": "Yard floodlight",
          "kelvin": 3000, "lumen": 2600,
-         "places": [{"position": [13.0, 1.9, 3.15], "direction": down}]},
+         "places": [{"position": list(yard.FLOOD), "direction": down}]},
         {"name": "Desk lamp", "shape": "photometric", "file": "Desk lamp shade", "kelvin": 2700, "lumen": 430,
          "places": [{"position": [props.DESK_LAMP[0], props.DESK_LAMP[1], props.DESK_LAMP[2] + 0.03],
                      "direction": down}]},

@@ -17,6 +17,10 @@ WASHERS = (
 )  # fmt: skip
 
 
+#: The floodlight on the gallery's east wall.
+FLOOD = (13.0, 1.9, 3.15)
+
+
 def _flipped(solid: Solid) -> Solid:
     return Solid(*(a.reshape(-1, 3, a.shape[1])[:, ::-1].reshape(-1, a.shape[1])
                    for a in (solid.points, solid.normals, solid.uvs)))  # fmt: skip
@@ -226,6 +230,24 @@ def _shed(width: float, depth: float, height: float) -> list[tuple[Solid, str]]:
     return [(gable, "shed boards"), (cover, "slate"), (doors, "painted door")]
 
 
+def _washer_body() -> list[tuple[Solid, str]]:
+    """A flush uplight in the paving, its lamp in a shallow dish."""
+    ring = [(0, -0.11), (0.1, -0.11), (0.1, -0.025), (0.065, -0.025), (0.055, -0.045), (0, -0.045)]
+    return [(turned(ring, 24), "black steel")]
+
+
+def _flood_body() -> list[tuple[Solid, str]]:
+    """A housing on a bracket from the gallery's wall; its lamp hangs below."""
+    return [(join(box([-0.26, -0.03, 0.08], [-0.02, 0.03, 0.12]),
+                  box([-0.09, -0.12, 0.045], [0.09, 0.12, 0.08])), "black steel")]  # fmt: skip
+
+
+def _roof_lamp_body() -> list[tuple[Solid, str]]:
+    """A cap over a bulb, on a cord from the rafters."""
+    cap = turned([(0.005, 0.16), (0.1, 0.09), (0.105, 0.08), (0, 0.085)], 24)
+    return [(join(cap, tube([0, 0, 0.15], [0, 0, 0.42], 0.005, 6)), "black steel")]
+
+
 def boat_shed() -> list[Piece]:
     """The boat shed by itself: a second, small model."""
     return [Piece("Boat shed", _shed(7, 11, 3.4), "Surroundings")]
@@ -239,6 +261,9 @@ def pieces() -> list[Piece]:
     waiting = [placed(14.7 + c * u - s * v, 0.9 + s * u + c * v, 0.8505, rng.uniform(0, 360), rng.uniform(0.9, 1.15))
                for u in np.linspace(-0.95, 0.95, 6) for v in (-0.22, 0.02, 0.24) if rng.random() < 0.85]  # fmt: skip
     return [
+        Piece("Washer body", _washer_body(), "Lamp bodies", [placed(*p) for p, _ in WASHERS]),
+        Piece("Floodlight body", _flood_body(), "Lamp bodies", [placed(*FLOOD)]),
+        Piece("Roof lamp body", _roof_lamp_body(), "Lamp bodies", [placed(*p) for p in ROOF_LAMPS]),
         Piece("Kiln", _kiln(), "Kiln yard", [placed(x, y, 0)]),
         Piece("Kiln roof", _kiln_roof(), "Kiln yard", [placed(x, y, 0)]),
         Piece("Log stack", _log_stack(), "Kiln yard",

@@ -68,13 +68,13 @@ def views() -> list[tuple[str, ViewSettings]]:
         ("Wheel room", ViewSettings(position=(5.55, -2.45, 1.55), target=(-4.6, 1.3, 1.42),
                                     focal_length_mm=21, upright=True)),
         ("Gallery", ViewSettings(position=(11.95, -3.2, 1.5), target=(7.6, 2.6, 1.42),
-                                 focal_length_mm=22, upright=True)),
+                                 focal_length_mm=24, upright=True)),
         ("Bench", ViewSettings(position=(3.35, -2.9, 1.36), target=(0.75, -0.6, 0.92),
                                focal_length_mm=85, depth_of_field=True, focus_m=3.25, blades=7)),
         ("From the quay", ViewSettings(position=(-26.5, -16.3, 1.35), target=(-4.4, 0.2, 1.75),
                                        focal_length_mm=35, upright=True)),
-        ("Kiln yard", ViewSettings(position=(13.9, -7.6, 1.55), target=(18.2, 3.4, 1.7),
-                                   focal_length_mm=26, upright=True)),
+        ("Kiln yard", ViewSettings(position=(13.8, -8.4, 1.55), target=(18.2, 3.4, 1.7),
+                                   focal_length_mm=28, upright=True)),
     ]  # fmt: skip
 
 
