@@ -15,12 +15,14 @@ ARGUMENTS = [
 ]  # fmt: skip
 
 # What the page does when asked is checked, not how fast a shared machine does it.
-expect.set_options(timeout=60_000)
+expect.set_options()
 
 
 @pytest.fixture
 def page(server: Server) -> Iterator[Page]:
     """An empty browser at the application's address; errors in the page fail the test."""
+    # What the page does when asked is checked, not how fast a shared machine does it.
+    expect.set_options(timeout=60_000)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})

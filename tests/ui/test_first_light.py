@@ -204,7 +204,7 @@ def test_a_building_of_ones_own(page: Page, tmp_path: Path) -> None:
     expect(page.get_by_role("alert")).to_contain_text("export it again")
     page.get_by_role("button", name="Close").click()
     page.get_by_label("Building file").set_input_files(glb(tmp_path / "barn.glb"))
-    expect(page.get_by_text("2 triangles")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("2 triangles")).to_be_visible()
     lit(page)
     assert settled(page).max() > 60
 

@@ -44,7 +44,7 @@ def test_pattern_map_and_aiming(page: Page) -> None:
     aimed = page.get_by_test_id("aimed")
     expect(aimed).to_contain_text("The real sun")
     aimed.get_by_role("button").first.click()
-    expect(page.get_by_test_id("stands")).not_to_be_visible(timeout=30_000)
+    expect(page.get_by_test_id("stands")).not_to_be_visible()
     for _ in range(2):
         page.keyboard.press("Control+z")
         page.wait_for_timeout(300)
@@ -111,9 +111,9 @@ def test_curve_from_the_picture_and_colours_beyond_the_screen(page: Page) -> Non
     lit(page)
     page.keyboard.press("6")
     page.get_by_role("button", name="From the picture").click()
-    expect(page.get_by_text("Curve from the picture")).to_be_visible(timeout=30_000)
+    expect(page.get_by_text("Curve from the picture")).to_be_visible()
     page.keyboard.press("Control+z")
-    expect(page.get_by_text("Curve from the picture")).not_to_be_visible(timeout=20_000)
+    expect(page.get_by_text("Curve from the picture")).not_to_be_visible()
     page.get_by_label("Mark colours beyond sRGB").check()
     expect(page.get_by_test_id("beyond")).to_contain_text("shows all of this picture")
     field = page.get_by_label("Saturation, value")
@@ -202,7 +202,7 @@ def test_hour_sheet_and_a_paused_still(page: Page) -> None:
     expect(sheet.get_by_test_id("sheet-progress")).to_contain_text("of 12")
     expect(sheet.locator("img").first).to_be_visible(timeout=600_000)
     sheet.get_by_role("button", name="Stop").click()
-    expect(sheet.get_by_role("link", name="Save as one image")).to_be_visible(timeout=20_000)
+    expect(sheet.get_by_role("link", name="Save as one image")).to_be_visible()
 
     page.keyboard.press("7")
     for label, value in (("Width", "320"), ("At most", "5")):

@@ -66,7 +66,7 @@ def test_a_blocker_darkens_the_room_and_undo_brings_the_light_back(page: Page) -
     rows.get_by_role("button", name="Remove Block 1").click()
     expect(rows.get_by_text("Block 1")).not_to_be_visible()
     page.get_by_role("button", name="Look the building over").click()
-    expect(page.get_by_text(re.compile(r"\d+ found|nothing found"))).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(re.compile(r"\d+ found|nothing found"))).to_be_visible()
 
 
 def test_openings_are_listed_left_out_and_given_a_gain(page: Page) -> None:
@@ -76,7 +76,7 @@ def test_openings_are_listed_left_out_and_given_a_gain(page: Page) -> None:
     expect(rows.get_by_role("button", name=re.compile("^Opening 1"))).to_be_visible()
     expect(page.get_by_text(re.compile(r"(\d+) · \1 in use"))).to_be_visible()
     rows.get_by_role("button", name="Leave out Opening 6").click()
-    expect(page.get_by_text(re.compile(r"\d+ · \d+ in use"))).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(re.compile(r"\d+ · \d+ in use"))).to_be_visible()
     rows.get_by_role("button", name=re.compile("^Opening 1")).click()
     gain = rows.get_by_label("Gain, value")
     gain.fill("1")
@@ -85,7 +85,7 @@ def test_openings_are_listed_left_out_and_given_a_gain(page: Page) -> None:
     page.get_by_role("button", name="Undo").click()
     expect(rows.get_by_title("A cheat: more than comes in")).not_to_be_visible()
     page.get_by_role("button", name="Undo").click()
-    expect(page.get_by_text(re.compile(r"(\d+) · \1 in use"))).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(re.compile(r"(\d+) · \1 in use"))).to_be_visible()
 
 
 def test_haze_backdrop_and_a_graded_part(page: Page) -> None:

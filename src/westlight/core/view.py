@@ -28,7 +28,7 @@ def sharp_zone(
 
     >>> near, far = sharp_zone(50, 8, 5.0)
     >>> round(near, 2), round(far, 2)
-    (3.39, 9.52)
+    (3.39, 9.49)
     """
     f = focal_length_mm / 1000.0
     hyperfocal = f * f / (f_number * SHARP_MM / 1000.0) + f
