@@ -129,3 +129,38 @@ def test_mix_again_remove_and_free(studio: Studio, project: str, tmp_path: Path)
     assert row(studio, other, theirs)["status"] == "cancelled"
     assert not Path(picture).exists()
     assert [s["id"] for s in studio.overview(project)["stills"]] == [first]
+
+
+def test_resumed_before_the_paused_process_has_ended(
+    studio: Studio, project: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A process that dies of its pause without a word does not fail a still that is wanted again."""
+    import subprocess
+
+    from westlight.studio import stills
+
+    begun: list[subprocess.Popen[str]] = []
+    real = subprocess.Popen
+
+    def slow_to_die(command: list[str], **more: Any) -> subprocess.Popen[str]:
+        if begun:
+            begun.append(real(command, **more))
+        else:
+            code = "import signal, time; signal.signal(15, lambda *_: (time.sleep(1), exit(1))); time.sleep(60)"
+            begun.append(real([command[0], "-c", code], **more))
+        return begun[-1]
+
+    monkeypatch.setattr(stills.subprocess, "Popen", slow_to_die)
+    still = order(studio, project)
+    studio.stills.start()
+    end = time.monotonic() + 30
+    while not begun and time.monotonic() < end:
+        time.sleep(0.05)
+    # Its handler must stand before it is asked to stop.
+    time.sleep(0.7)
+    studio.stills.pause(still)
+    studio.stills.resume(still)
+    assert row(studio, project, still)["status"] == "waiting"
+    (found,) = done(studio, project, still)
+    studio.stills.close()
+    assert (found["status"], found["problem"]) == ("done", None)

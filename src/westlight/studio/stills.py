@@ -64,6 +64,7 @@ class Stills:
         self.progress: dict[str, dict[str, Any]] = {}
         self._wake = threading.Event()
         self._running: tuple[str, subprocess.Popen[str]] | None = None
+        self._asked_to_stop: subprocess.Popen[str] | None = None
         self._closing = False
         self._thread = threading.Thread(target=self._work, name="stills", daemon=True)
 
@@ -238,6 +239,7 @@ class Stills:
         """Let a still wait until it is resumed; what it has gathered is kept."""
         self._finish(still_id, "paused")
         if self._running is not None and self._running[0] == still_id:
+            self._asked_to_stop = self._running[1]
             self._running[1].terminate()
 
     def resume(self, still_id: str) -> None:
@@ -304,6 +306,9 @@ class Stills:
                          remark=remark, sums_differ=last.get("sums_differ"),
                          passes=last.get("passes"))  # fmt: skip
             shutil.rmtree(folder, ignore_errors=True)
+        elif process is self._asked_to_stop:
+            # Paused before it could say so; it may be wanted again by now and has not failed.
+            self._asked_to_stop = None
         elif last.get("kind") != "stopped" and not self._closing:
             problem = last.get("text") if last.get("kind") == "failed" else None
             self._finish(still_id, "failed", problem=problem or "The render process was ended.")
