@@ -14,7 +14,7 @@ FACTORS = {"cd/m²": 100.0}
 @pytest.mark.parametrize(
     ("lumen", "factor", "words", "cured"),
     [
-        (200_000.0, 1.0, "stadium", 2000.0),
+        (200_000.0, 1.0, "sports ground", 2000.0),
         (2.0, 1.0, "candle", 12.0),
         (1000.0, 1e6, "no lamp of this size", 30.0),
     ],

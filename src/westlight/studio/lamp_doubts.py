@@ -10,8 +10,8 @@ from westlight.engine.spec import FixtureSettings
 
 #: Luminance no lamp one can buy has, in cd/m²: a halogen's filament has about 30 million.
 BRIGHTEST_CD_M2 = 3e7
-#: Flux of one lamp beyond which it lights a stadium, and below which it is less than a candle.
-MOST_LM, LEAST_LM = 60_000.0, 8.0
+#: Flux of one lamp beyond which it lights a sports ground, and below which it is less than a candle.
+MOST_LM, LEAST_LM = 40_000.0, 8.0
 #: Kelvin that lamps of one group can differ by and still look like one family.
 ONE_FAMILY_K = 1200.0
 
@@ -31,7 +31,7 @@ def doubts(
 
     luminance = fixture.lumen * (factors.get("cd/m²") or 0.0)
     if fixture.lumen > MOST_LM:
-        say(f"{fixture.lumen:,.0f} lm is what lights a stadium.".replace(",", " "),
+        say(f"{fixture.lumen:,.0f} lm is what lights a sports ground.".replace(",", " "),
             "Set it to 2000 lm", lumen=2000.0)  # fmt: skip
     elif luminance > BRIGHTEST_CD_M2 and fixture.shape != "photometric":
         down = float(f"{fixture.lumen * BRIGHTEST_CD_M2 / luminance:.2g}")
