@@ -52,7 +52,7 @@ export function Meter() {
         <p className="pt-2">
           1 to 2: <b>{Math.abs(a.log2_luminance - b.log2_luminance).toFixed(1)} stops</b>{" "}
           <span className="text-ink-2">
-            ({three(a.luminance / b.luminance)} : 1
+            ({three(2 ** Math.abs(a.log2_luminance - b.log2_luminance))} : 1
             {a.kelvin !== null && b.kelvin !== null && `, ${warmer(a.kelvin, b.kelvin)}`})
           </span>
         </p>

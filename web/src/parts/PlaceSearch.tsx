@@ -65,7 +65,8 @@ export function PlaceSearch() {
           ))}
         </ul>
       )}
-      <button className="quiet underline" onClick={() => void ownZone()}>
+      {found.isFetching && <p className="text-ink-2">Looking through the towns …</p>}
+      <button className="quiet mt-1 underline" onClick={() => void ownZone()}>
         Time zone of these coordinates
       </button>
     </>
