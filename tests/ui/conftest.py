@@ -14,9 +14,6 @@ ARGUMENTS = [
     "--disable-background-networking", "--disable-component-update", "--disable-sync",
 ]  # fmt: skip
 
-# What the page does when asked is checked, not how fast a shared machine does it.
-expect.set_options()
-
 
 @pytest.fixture
 def page(server: Server) -> Iterator[Page]:
@@ -29,6 +26,8 @@ def page(server: Server) -> Iterator[Page]:
         problems: list[str] = []
         page.on("pageerror", lambda error: problems.append(str(error)))
         page.goto(server.address)
+        # Keys are heard from the moment the project is there.
+        expect(page.get_by_test_id("picture")).to_be_visible()
         yield page
         browser.close()
         assert not problems, problems

@@ -86,13 +86,15 @@ def test_a_group_is_muted_and_dimmed_together(page: Page) -> None:
     before = settled(page)
     group.get_by_role("button", name="Mute Workshop").click()
     wait_for(lambda: pixels(page).mean() < before.mean() - 10, 60, "the lamps stay on")
+    dark = settled(page).mean()
     expect(lamp.locator("img")).to_have_class(re.compile("opacity"))
     group.get_by_role("button", name="Mute Workshop").click()
     wait_for(lambda: np.abs(pixels(page) - before).mean() < 8, 60, "they do not come back")
     level = group.get_by_label("Level of Workshop in the balance, value")
-    level.fill("-2")
+    level.fill("-8")
     level.press("Enter")
-    wait_for(lambda: pixels(page).mean() < 0.93 * before.mean(), 60, "the level does nothing")
+    # As good as mute, whatever of the other lamps has come since.
+    wait_for(lambda: abs(pixels(page).mean() - dark) < 6, 60, "the level does nothing")
     for _ in range(3):
         page.get_by_role("button", name="Undo", exact=True).click()
         page.wait_for_timeout(400)

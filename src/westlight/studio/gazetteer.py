@@ -27,11 +27,14 @@ class Place(NamedTuple):
 def folded(text: str) -> str:
     """Lower case without accents, so that hands need not find them.
 
-    >>> folded("Ålesund"), folded("São Tomé")
-    ('alesund', 'sao tome')
+    Small letters are made of what is taken apart, and taken apart again: a letter of a
+    mathematical alphabet is a capital only once it is a plain one.
+
+    >>> folded("Ålesund"), folded("São Tomé"), folded("𝐀")
+    ('alesund', 'sao tome', 'a')
     """
-    plain = unicodedata.normalize("NFKD", text.casefold())
-    return "".join(c for c in plain if not unicodedata.combining(c))
+    plain = unicodedata.normalize("NFKD", unicodedata.normalize("NFKD", text).casefold())
+    return "".join(c for c in plain if not unicodedata.combining(c)).casefold()
 
 
 @lru_cache(maxsize=1)
