@@ -69,7 +69,7 @@ def test_reflectance_keeps_hue_and_knows_textures() -> None:
 def test_glass_and_own_light() -> None:
     pane = changed(Material(0.9, name="Pane"), MaterialChange(glass=True, clear_path=False))
     assert pane.is_pane
-    assert any("clear path" in d for d in doubts(pane))
+    assert any("clear path" in d.text for d in doubts(pane))
     assert not changed(pane, MaterialChange(glass=False)).is_pane
     lit = changed(Material(0.5), MaterialChange(emission_cd_m2=300.0))
     assert lit.emits
@@ -78,8 +78,39 @@ def test_glass_and_own_light() -> None:
 
 def test_doubts_are_said_with_a_remedy() -> None:
     assert doubts(Material(0.8)) == []
-    assert "80 %" in doubts(Material(0.97))[0]
-    assert "nearly black" in doubts(Material(0.05, transmission=0.9))[0]
+    assert "80 %" in doubts(Material(0.97))[0].text
+    assert "nearly black" in doubts(Material(0.05, transmission=0.9))[0].text
+
+
+def test_a_picture_in_its_light_fits_a_part_without_places_for_one() -> None:
+    """A wall that was not unwrapped shows the picture once, upright; its light follows it."""
+    half = np.zeros((32, 2, 4), np.uint8)
+    half[:16] = 255
+    picture = Texture("screen", half, srgb=True)
+    wall = Mesh.single("wall", [[0, 5, 0], [4, 5, 0], [4, 5, 2], [0, 5, 2]], SQUARE[1],
+                       Material(0.1, name="Screen"))  # fmt: skip
+    change = MaterialChange(emission_cd_m2=400.0, picture=picture)
+    (part,) = edited(Model([Part("Wall", wall)]), (), {"Screen": change})
+    assert part.mesh.uvs is not None
+    assert part.mesh.uvs.tolist() == [[0, 1], [1, 1], [1, 0], [0, 0]]
+    assert wall.uvs is None
+    scene = core.Scene()
+    material = part.mesh.materials[0]
+    scene.add_part(part)
+    scene.add_source(core.sources.Glow("screen", material, material.emission_rgb))
+    film = core.render(scene, core.View((2, 0, 1), (2, 5, 1), 50, 40, 20), samples=16)
+    luminance = film.beauty @ core.colour.AP1_LUMINANCE
+    assert luminance[7, 20] == pytest.approx(400, rel=0.02)
+    assert luminance[12, 20] == pytest.approx(0, abs=1)
+
+
+def test_a_picture_without_light_is_doubtful() -> None:
+    dark = Material(
+        0.1, name="Screen", emission_texture=Texture("t", np.zeros((1, 1, 4), np.uint8), True)
+    )
+    (doubt,) = doubts(dark)
+    assert doubt.change == {"emission_cd_m2": 200.0}
+    assert doubts(changed(dark, MaterialChange(emission_cd_m2=200.0))) == []
 
 
 def test_clay_with_exceptions() -> None:

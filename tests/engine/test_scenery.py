@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.transport.portals import Portal
 from westlight.engine.scenery import Scenery, air_of, part_of
 from westlight.engine.spec import (
@@ -57,6 +58,28 @@ def test_additions_join_the_parts_unless_switched_off(room: Path) -> None:
     assert names["Card"].blocker
     assert "Tree" not in names
     assert len(part_of(tree).mesh.faces) > 400
+
+
+def test_a_light_card_shines_with_its_luminance_and_colour(room: Path) -> None:
+    card = Addition(id="c", name="Card", kind="light card", position=(0, 1, 0.5),
+                    size_m=(1, 0.02, 0.6), colour="#ff8000", emission_cd_m2=700)  # fmt: skip
+    (material,) = part_of(card).mesh.materials
+    assert np.asarray(material.emission_rgb) @ AP1_LUMINANCE == pytest.approx(700)
+    assert material.emission_rgb[0] > 4 * material.emission_rgb[2]
+    assert material.emission_texture is None
+
+
+def test_what_is_covered_is_told_with_its_place(room: Path) -> None:
+    """Boxes hold what is seen of a part; together the shares cover the picture of a closed room."""
+    bench = Bench()
+    bench.show(spec(room, noise=0.5))
+    told = bench.live.covered()
+    assert sum(told["parts"].values()) > 0.5
+    assert set(told["boxes"]["parts"]) == set(told["parts"])
+    for name, (left, top, right, bottom) in told["boxes"]["parts"].items():
+        assert 0 <= left < right <= 1
+        assert 0 <= top < bottom <= 1
+        assert (right - left) * (bottom - top) >= told["parts"][name] - 1e-3
 
 
 def test_haze_of_settings() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -139,6 +140,62 @@ def test_importing_a_building(studio: Studio, tmp_path: Path) -> None:
     studio.undo(pid)
     assert studio.overview(pid)["models"] == []
     assert studio.plan(pid) is None
+
+
+def test_cameras_of_a_building_become_views(studio: Studio, tmp_path: Path) -> None:
+    """A new building brings its cameras with their lens; one that replaces it does not."""
+    pid = studio.create_project("House")
+    nodes = [{"mesh": 0}, {"name": "eye", "camera": 0, "translation": [1, 2, 3]},
+             {"name": "door", "camera": 0}]  # fmt: skip
+    file = glb(tmp_path / "h.glb", nodes=nodes, scenes=[{"nodes": [0, 1, 2]}])
+    studio.import_model(pid, file, "h.glb")
+    state = studio.overview(pid)
+    assert [v["name"] for v in state["views"]] == ["eye", "door"]
+    assert state["models"][0]["settings"]["cameras"] == 2
+    eye = state["views"][0]["settings"]
+    assert eye["position"] == pytest.approx([1, -3, 2])
+    # 0.8 rad across a height of 36 mm · 9/16.
+    assert eye["focal_length_mm"] == pytest.approx(10.125 / math.tan(0.4), rel=1e-6)
+    studio.import_model(pid, file, "h.glb")
+    assert len(studio.overview(pid)["views"]) == 2
+
+
+def test_what_is_made_to_shine_becomes_a_source(studio: Studio, tmp_path: Path) -> None:
+    """A material, a part's own copy and a light card, each in the step that lit it."""
+    pid = studio.create_project("House")
+    studio.import_model(pid, glb(tmp_path / "h.glb"), "h.glb")
+    row = studio.overview(pid)["models"][0]["id"]
+
+    def lit(edits: dict[str, Any]) -> list[str]:
+        studio.change(pid, "model", row, {"settings": {"edits": edits}})
+        return [s["name"] for s in studio.overview(pid)["sources"]]
+
+    assert lit({"materials": {"lamp": {"emission_cd_m2": 50}}}) == ["lamp"]
+    assert lit({"own_materials": {"left": {"emission_cd_m2": 90}}}) == ["lamp", "lamp (left)"]
+    card = {"id": "c", "name": "Light card 1", "kind": "light card", "position": [0, 0, 0],
+            "size_m": [1, 0.02, 1], "emission_cd_m2": 500}  # fmt: skip
+    assert lit({"additions": [card]}) == ["lamp", "lamp (left)", "Light card 1"]
+    studio.undo(pid)
+    assert [s["name"] for s in studio.overview(pid)["sources"]] == ["lamp", "lamp (left)"]
+
+
+def test_a_building_is_stood_up(studio: Studio, tmp_path: Path) -> None:
+    """The side that shows to the east is up afterwards; the plan is cut anew."""
+    pid = studio.create_project("House")
+    with pytest.raises(NotFound, match="import"):
+        studio.turn_up(pid, (1, 0, 0))
+    studio.import_model(pid, glb(tmp_path / "h.glb"), "h.glb")
+    before = studio.section(pid, (10, 0), 90)
+    studio.turn_up(pid, (1, 0, 0))
+    assert studio.overview(pid)["models"][0]["settings"]["up"] == "x"
+    after = studio.section(pid, (10, 0), 90)
+    assert before is not None
+    assert after is not None
+    # What ran east runs up; the section counts from its place at x = 10.
+    assert after["low"][1] == pytest.approx(before["low"][0] + 10, abs=0.02)
+    assert after["low"][0] != pytest.approx(before["low"][0], abs=0.02)
+    studio.undo(pid)
+    assert studio.overview(pid)["models"][0]["settings"]["up"] == "y"
 
 
 def test_importing_a_zip_with_an_obj(studio: Studio, tmp_path: Path) -> None:

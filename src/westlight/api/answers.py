@@ -201,6 +201,17 @@ class Lit(Answer):
     clear_path: bool
     solid: bool
     emission_cd_m2: float
+    #: Picture of its own light that was chosen here.
+    picture: str | None
+    picture_name: str
+
+
+class MaterialDoubt(Answer):
+    """What is doubtful about a material, and the change that cures it with a name for it."""
+
+    text: str
+    cure: str
+    change: dict[str, float | bool]
 
 
 class PartRow(Answer):
@@ -225,7 +236,7 @@ class MaterialRow(Lit):
     changed: bool
     textured: bool
     parts: int
-    doubts: list[str]
+    doubts: list[MaterialDoubt]
     not_clay: bool
 
 
@@ -392,12 +403,18 @@ class Sheet(Answer):
 
 
 class Finding(Answer):
-    """Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure."""
+    """Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure.
+
+    ``part`` or ``material`` is what it is about; ``change`` of the material cures it.
+    """
 
     text: str
     remedy: str
     part: str | None = None
+    material: str | None = None
     unit: str | None = None
+    cure: str | None = None
+    change: dict[str, float | bool] | None = None
 
 
 class StorageKind(Answer):

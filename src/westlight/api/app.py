@@ -15,7 +15,7 @@ from fastapi.staticfiles import StaticFiles
 from starlette.background import BackgroundTask
 from starlette.concurrency import run_in_threadpool
 
-from westlight.core.errors import ModelError, WestlightError
+from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
 from westlight.store import Store
 from westlight.studio import gazetteer
@@ -28,6 +28,7 @@ from westlight.studio.tables import LARGEST_BYTES
 from . import answers as A
 from .bodies import (
     Again,
+    Direction,
     Edit,
     EditKind,
     Grid,
@@ -257,12 +258,15 @@ def _papers(app: FastAPI, studio: Studio) -> None:
 def _building(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/import", response_model=A.Imported)
     async def import_model(project: str, file: UploadFile, up: str = "y") -> dict[str, Any]:
-        if up not in ("y", "z"):
-            raise ModelError("The up axis must be y or z.")
         name = Path(file.filename or "model").name
         async with _on_disk(file) as kept:
             report = await run_in_threadpool(studio.import_model, project, kept, name, up)
         return {"report": report, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/up", response_model=A.Project)
+    def turn_up(project: str, body: Direction) -> dict[str, Any]:
+        studio.turn_up(project, body.direction)
+        return studio.overview(project)
 
     @app.get("/api/projects/{project}/parts", response_model=A.Parts)
     def parts(project: str) -> dict[str, Any]:

@@ -22,6 +22,12 @@ class Body(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
 
+class Direction(Body):
+    """A direction of the building as it stands now."""
+
+    direction: tuple[float, float, float]
+
+
 class NewProject(Body):
     """A project to create."""
 

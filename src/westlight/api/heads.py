@@ -6,6 +6,8 @@ from typing import Literal
 
 from .answers import Answer, Facts, Match, Point, Track
 
+Box = tuple[float, float, float, float]
+
 
 class SourceNoise(Answer):
     """Noise one source makes in the mix, and what would cure it."""
@@ -252,6 +254,8 @@ class LeakRow(Answer):
 
     share: float
     position: Point
+    #: Where it lies in the picture, which may be outside 0…1; None behind the camera.
+    seen: tuple[float, float] | None
 
 
 class LeaksHead(Answer):
@@ -263,13 +267,21 @@ class LeaksHead(Answer):
     found: list[LeakRow]
 
 
+class Boxes(Answer):
+    """Left, top, right and bottom of what is seen of parts and materials, in shares of the picture."""
+
+    parts: dict[str, Box]
+    materials: dict[str, Box]
+
+
 class CoveredHead(Answer):
-    """Share of the picture that each part and each material covers."""
+    """Share of the picture that each part and each material covers, and where they lie in it."""
 
     kind: Literal["covered"]
     id: int
     parts: dict[str, float]
     materials: dict[str, float]
+    boxes: Boxes
 
 
 class BalanceHead(Answer):

@@ -128,6 +128,23 @@ class View:
             return 0.5
         return float(-(c[5] + c[8] * self.width_px / 2) / down)
 
+    def place_of(self, point: npt.ArrayLike) -> tuple[float, float] | None:
+        """Where a point in metres lies in the picture, from its top left in shares of it.
+
+        It may lie outside 0…1; None for a point that is not before the camera. The inverse of
+        `ray`, whatever stands between.
+
+        >>> view = View((0, 0, 1), (0, 5, 1), 35, 160, 90)
+        >>> view.place_of((0, 9, 1)), view.place_of((0, -1, 1))
+        ((0.5, 0.5), None)
+        """
+        c = self.camera_array().astype(np.float64)
+        sides = np.stack([c[6:9] * self.width_px, c[9:12] * self.height_px, c[3:6]], axis=1)
+        x, y, depth = np.linalg.solve(sides, np.asarray(point, float) - np.asarray(self.position))
+        if depth <= 1e-6:
+            return None
+        return round(float(x / depth), 6), round(float(y / depth), 6)
+
     def ray(self, x: float, y: float) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
         """Origin and unit direction through a point of the picture, x and y in 0…1 from top left."""
         c = self.camera_array().astype(np.float64)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import time
-from collections import Counter
 from dataclasses import asdict
 from typing import Any
 
@@ -192,9 +191,11 @@ class Answering(Showing):
         return {"part": part.name, "material": build.materials[row].name}
 
     def covered(self) -> dict[str, Any]:
-        """Share of the picture that each part and each material covers, seen through glass."""
-        parts: Counter[str] = Counter()
-        materials: Counter[str] = Counter()
+        """Share of the picture that each part and each material covers, seen through glass.
+
+        ``boxes`` holds where in the picture: left, top, right, bottom of each by name, 0…1.
+        """
+        seen: dict[str, dict[str, list[tuple[float, float]]]] = {"part": {}, "material": {}}
         if self.assembled is not None:
             view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
             columns, rows = COVER_GRID
@@ -202,12 +203,21 @@ class Answering(Showing):
                 x, y = (k % columns + 0.5) / columns, (k // columns + 0.5) / rows
                 hit = surface_under(self.assembled, *view.ray(x, y))
                 named = {} if hit is None else self._what_was_hit(int(hit[7]), int(hit[8]))
-                if named:
-                    parts[named["part"]] += 1
-                    materials[named["material"]] += 1
+                for kind, name in named.items():
+                    seen[kind].setdefault(name, []).append((x, y))
         whole = COVER_GRID[0] * COVER_GRID[1]
-        return {"parts": {n: round(k / whole, 4) for n, k in parts.items()},
-                "materials": {n: round(k / whole, 4) for n, k in materials.items()}}  # fmt: skip
+        half = np.array([0.5 / COVER_GRID[0], 0.5 / COVER_GRID[1]])
+        made: dict[str, Any] = {
+            f"{kind}s": {n: round(len(at) / whole, 4) for n, at in names.items()}
+            for kind, names in seen.items()
+        }
+        made["boxes"] = {
+            f"{kind}s": {n: [*np.round(np.min(at, axis=0) - half, 4).tolist(),
+                             *np.round(np.max(at, axis=0) + half, 4).tolist()]
+                         for n, at in names.items()}
+            for kind, names in seen.items()
+        }  # fmt: skip
+        return made
 
     def meter(self, x: float, y: float) -> dict[str, Any]:
         """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.
@@ -329,7 +339,9 @@ class Answering(Showing):
             return {"inside": False, "found": []}
         made = find_leaks(self.scene.bare(), self.spec.view.position,
                           self.scene.openings(self.spec.model))  # fmt: skip
+        view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
         return {"inside": made.inside, "found": [
-            {"share": round(x.share, 4), "position": [round(float(v), 2) for v in x.position]}
+            {"share": round(x.share, 4), "position": [round(float(v), 2) for v in x.position],
+             "seen": view.place_of(x.position)}
             for x in made.leaks
         ]}  # fmt: skip

@@ -12,9 +12,10 @@ import numpy as np
 
 from westlight import core
 from westlight.core.analysis import find_openings
+from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.finish import coverage_of
-from westlight.core.model import Material, MaterialChange, Part, additions, edited
+from westlight.core.model import Material, Part, additions, edited
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.build import GeometryBuild
@@ -32,7 +33,15 @@ from .spec import (
     PictureSpec,
     SourceSpec,
 )
-from .translate import colour_of, gain_of, matte_of, model_of, source_of
+from .translate import (
+    change_of,
+    colour_of,
+    gain_of,
+    matte_of,
+    model_of,
+    shining_picture,
+    source_of,
+)
 
 #: What geometry does not depend on.
 _AROUND = {"not_clay", "openings", "added_openings", "names", "tags"}
@@ -55,6 +64,15 @@ def part_of(a: Addition) -> Part:
         mesh = additions.tree(a.name, width, height, paint, bark, seed)
     elif a.kind == "blind":
         mesh = additions.blind(a.name, width, depth, height, a.tilt_deg, paint)
+    elif a.kind == "light card":
+        r, g, b = np.asarray(paint.rgb) / max(float(np.asarray(paint.rgb) @ AP1_LUMINANCE), 1e-6)
+        light = Material(
+            0.0,
+            emission_cd_m2=(r * a.emission_cd_m2, g * a.emission_cd_m2, b * a.emission_cd_m2),
+            name=a.name,
+            emission_texture=shining_picture(a.picture_path),
+        )
+        mesh = additions.card(a.name, width, height, light)
     else:
         mesh = additions.box(a.name, width, depth, height, paint)
     return additions.placed(a.name, mesh, a.position, a.turn_deg, a.kind == "blocker")
@@ -64,7 +82,7 @@ def parts_of(spec: ModelSpec) -> list[Part]:
     """Parts of the model of a spec with the artist's edits, and what was added around it."""
     e = spec.edits
     changes, own = (
-        {name: MaterialChange(**change.model_dump()) for name, change in of.items()}
+        {name: change_of(change) for name, change in of.items()}
         for of in (e.materials, e.own_materials)
     )
     parts = edited(model_of(spec), set(e.hidden), changes, own)

@@ -102,6 +102,8 @@ class MoonSettings(Settings):
 
 
 Share = Annotated[float, Field(ge=0, le=1)]
+#: Axis of a model file that points up.
+UpAxis = Literal["x", "y", "z", "-x", "-y", "-z"]
 
 
 class Place(Settings):
@@ -341,6 +343,10 @@ class MaterialEdit(Settings):
     clear_path: bool | None = None
     solid: bool | None = None
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
+    #: A picture its own light shows: its asset, what it is called, where it lies (filled in).
+    picture: str | None = None
+    picture_name: str = ""
+    picture_path: str | None = None
 
 
 Size = Annotated[float, Field(gt=0, le=2000)]
@@ -355,13 +361,18 @@ class Addition(Settings):
 
     id: str
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    kind: Literal["ground", "block", "tree", "blind", "blocker"]
+    kind: Literal["ground", "block", "tree", "blind", "blocker", "light card"]
     position: Point
     size_m: tuple[Size, Size, Size]
     turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     colour: Hex = "#8c8c8c"
     on: bool = True
+    #: Luminance of a light card, and the picture it shows: asset, name, path (filled in).
+    emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+    picture: str | None = None
+    picture_name: str = ""
+    picture_path: str | None = None
 
 
 class OpeningEdit(Settings):
@@ -434,7 +445,7 @@ class ModelSpec(Settings):
     """The building file, how it stands, and what was changed of it."""
 
     path: str
-    up: Literal["y", "z"] = "y"
+    up: UpAxis = "y"
     #: Metres of one unit of the file.
     scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     north_deg: float = 0.0

@@ -11,8 +11,9 @@ from typing import Any
 import numpy as np
 
 from westlight import core
-from westlight.core.colour import srgb_to_working
+from westlight.core.colour import AP1_TO_SRGB, srgb_encode, srgb_to_working
 from westlight.core.errors import WestlightError
+from westlight.core.files import read_linear
 from westlight.core.finish import (
     Backdrop,
     Curve,
@@ -26,7 +27,7 @@ from westlight.core.finish import (
     around,
     metered_ev,
 )
-from westlight.core.model import Material, Model, scaled
+from westlight.core.model import Material, MaterialChange, Model, Texture, scaled
 from westlight.core.photometry import ev100, shutter_for_ev
 from westlight.core.sky import Hdri, Sky
 from westlight.core.sources import (
@@ -51,6 +52,7 @@ from .spec import (
     FinishSettings,
     FixtureSettings,
     GlowSettings,
+    MaterialEdit,
     ModelSpec,
     MoonSettings,
     PartGradeSettings,
@@ -112,6 +114,25 @@ def model_of(spec: ModelSpec) -> Model:
     """The model of a spec as its file has it, kept between edits."""
     file = Path(spec.path)
     return _model(spec.path, spec.up, spec.scale, file.stat().st_mtime if file.is_file() else 0.0)
+
+
+def change_of(edit: MaterialEdit) -> MaterialChange:
+    """The core's change of a material."""
+    plain = edit.model_dump(exclude={"picture", "picture_name", "picture_path"})
+    return MaterialChange(**plain, picture=shining_picture(edit.picture_path))
+
+
+@lru_cache(maxsize=16)
+def _shining(path: str) -> Texture:
+    picture = np.clip(read_linear(Path(path)) @ AP1_TO_SRGB.T, 0, 1)
+    pixels = np.full((*picture.shape[:2], 4), 255, np.uint8)
+    pixels[..., :3] = np.round(np.asarray(srgb_encode(picture)) * 255)
+    return Texture(Path(path).stem, pixels, srgb=True)
+
+
+def shining_picture(path: str | None) -> Texture | None:
+    """A picture of the shelf as a texture of emitted light: what it burns out at is its white."""
+    return None if path is None else _shining(path)
 
 
 def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:

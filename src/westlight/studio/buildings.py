@@ -11,13 +11,14 @@ from typing import Any
 from westlight import core
 from westlight.core.analysis import Cutter, Plan
 from westlight.core.model import Model as Building
-from westlight.core.model import scaled
+from westlight.core.model import scaled, up_towards
+from westlight.core.model.edit import own_name
 from westlight.engine.reading import read_safely
-from westlight.engine.spec import GlowSettings
 from westlight.store import Asset, Model, Source, View
 from westlight.store.rows import new_id
 
 from . import checks, edits, exchange, importing, inventory
+from .errors import NotFound
 from .scenes import Scenes
 from .settings import ModelState
 
@@ -56,10 +57,8 @@ class Buildings(Scenes):
             steps.append({"kind": "model", "id": new_id(), "before": None, "after": after})
             sources = self._rows(session, Source, project_id)
             known = {s.settings.get("material") for s in sources}
-            for n, glow in enumerate(g for g in report["glows"] if g not in known):
-                state = {"project_id": project_id, "name": glow, "position": len(sources) + n,
-                         "settings": GlowSettings(material=glow).model_dump(mode="json")}  # fmt: skip
-                steps.append({"kind": "source", "id": new_id(), "before": None, "after": state})
+            glows = [g for g in report["glows"] if g not in known]
+            steps += edits.glow_steps(project_id, glows, len(sources))
             for n, (lamp, made) in enumerate(exchange.sources_of_lights(report["lights"])):
                 if lamp not in {s.name for s in sources}:
                     state = {"project_id": project_id, "name": lamp, "settings": made,
@@ -69,10 +68,55 @@ class Buildings(Scenes):
                 # A building that replaces another is looked at from the same views.
                 view = self._rows(session, View, project_id)[0]
                 before = edits.state_of("view", view)
-                framed = {**before, "settings": importing.framing(report)}
+                (name, settings), *others = importing.views_of(report)
+                framed = {**before, "name": name or view.name, "settings": settings}
                 steps.append({"kind": "view", "id": view.id, "before": before, "after": framed})
+                for n, (name, settings) in enumerate(others):
+                    state = {"project_id": project_id, "name": name, "settings": settings,
+                             "position": view.position + 1 + n}  # fmt: skip
+                    steps.append({"kind": "view", "id": new_id(), "before": None, "after": state})
             edits.record(session, project_id, f"Import {name}", steps)
         return report
+
+    def change(
+        self, project_id: str, kind: str, row_id: str, patch: dict[str, Any],
+        label: str = "", gesture: str | None = None,
+    ) -> None:  # fmt: skip
+        """Lay a patch over a row, as one edit; what an edit of the building makes shine is a source."""
+        if kind != "model":
+            super().change(project_id, kind, row_id, patch, label, gesture)
+            return
+        with self.store.session() as session:
+
+            def glows(model: edits.State) -> list[edits.State]:
+                names = self._shining(ModelState.model_validate(model["settings"]))
+                rows = self._rows(session, Source, project_id) if names else []
+                known = {row.settings.get("material") for row in rows}
+                new = [n for n in names if n not in known]
+                return edits.glow_steps(project_id, new, len(rows))
+
+            edits.change(session, project_id, kind, row_id, patch, label, gesture, glows)
+
+    def _shining(self, state: ModelState) -> list[str]:
+        """Materials that the edits of a building make shine, by name; those of light cards are theirs."""
+        e = state.edits
+        names = [n for n, m in e.materials.items() if m.emission_cd_m2]
+        names += [a.name for a in e.additions if a.kind == "light card"]
+        single = {n for n, m in e.own_materials.items() if m.emission_cd_m2}
+        if single:
+            parts = (p for p in self._building(state).parts if p.name in single)
+            names += dict.fromkeys(own_name(m, p) for p in parts for m in p.mesh.materials)
+        return names
+
+    def turn_up(self, project_id: str, direction: tuple[float, float, float]) -> None:
+        """Stand the building on another side: what shows in a direction of it now is up then."""
+        with self.store.session() as session:
+            rows = self._rows(session, Model, project_id)
+            if not rows:
+                raise NotFound("There is no building to turn; import one first.")
+            row_id, up = rows[0].id, ModelState.model_validate(rows[0].settings).up
+        self.change(project_id, "model", row_id,
+                    {"settings": {"up": up_towards(up, direction)}}, "Turn the building up")  # fmt: skip
 
     def _model_state(self, file: Path, up: str) -> tuple[dict[str, Any], dict[str, Any]]:
         report = read_safely(file, up)
@@ -87,6 +131,7 @@ class Buildings(Scenes):
                                   size_bytes=size))  # fmt: skip
         fields = ("triangles", "parts", "materials", "size_m", "remarks", "glows")
         state = ModelState(asset=asset_id, suffix=file.suffix.lower(), up=up,
+                           cameras=len(report["cameras"]), lamps=len(report["lights"]),
                            **{f: report[f] for f in fields})  # fmt: skip
         return state.model_dump(mode="json"), report
 

@@ -61,7 +61,8 @@ def findings(
     for material in model.materials:
         if material.name not in state.edits.materials:
             for doubt in doubts(material):
-                say(f"{material.name}: {doubt}", "Change it under Materials.")
+                say(f"{material.name}: {doubt.text}", "It can be changed under Materials, too.",
+                    material=material.name, cure=doubt.cure, change=doubt.change)  # fmt: skip
     for names in _duplicates(model):
         say(f"“{names[1]}” stands exactly where “{names[0]}” does.",
             "Hide one of them: their faces flicker into each other.", names[1])  # fmt: skip

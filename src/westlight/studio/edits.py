@@ -6,14 +6,16 @@ which makes undo and redo the same few lines for every kind of edit.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from pydantic import BaseModel, TypeAdapter, ValidationError
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from westlight.engine.spec import SourceSettings, ViewSettings
+from westlight.engine.spec import GlowSettings, SourceSettings, ViewSettings
 from westlight.store import History, Look, Model, Project, Source, View
+from westlight.store.rows import new_id
 
 from .errors import BadEdit, NotFound
 from .settings import LookState, ModelState
@@ -99,11 +101,24 @@ def record(
     session.add(History(project_id=project_id, label=label, gesture=gesture, changes=changes))
 
 
+def glow_steps(project_id: str, materials: Sequence[str], first: int) -> list[State]:
+    """Steps that make a source of each material that shines, from a position in the list on."""
+    return [
+        {"kind": "source", "id": new_id(), "before": None, "after": {
+            "project_id": project_id, "name": name, "position": first + n,
+            "settings": GlowSettings(material=name).model_dump(mode="json")}}
+        for n, name in enumerate(materials)
+    ]  # fmt: skip
+
+
 def change(
     session: Session, project_id: str, kind: str, row_id: str, patch: State,
-    label: str = "", gesture: str | None = None,
+    label: str = "", gesture: str | None = None, also: Callable[[State], list[State]] | None = None,
 ) -> None:  # fmt: skip
-    """Lay ``patch`` over a row (columns, and ``settings`` member by member) as one edit."""
+    """Lay ``patch`` over a row (columns, and ``settings`` member by member) as one edit.
+
+    ``also`` tells what else belongs to the edit, from the state of the row after it.
+    """
     row = _row(session, kind, row_id)
     if kind != "project" and row.project_id != project_id:
         raise NotFound(f"This {kind} belongs to another project.")
@@ -116,7 +131,8 @@ def change(
         after["settings"] = validated(kind, after["settings"])
     if after != before:
         step = {"kind": kind, "id": row_id, "before": before, "after": after}
-        record(session, project_id, label or f"Change {kind}", [step], gesture)
+        more = also(after) if also else []
+        record(session, project_id, label or f"Change {kind}", [step, *more], gesture)
 
 
 def add(

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import zipfile
+import zlib
 from pathlib import Path
 from typing import Any
 
@@ -10,9 +12,13 @@ from westlight import core
 from westlight.core.errors import ModelError
 from westlight.core.model import Model
 from westlight.core.model.write import write_glb
+from westlight.core.view import FILM_WIDTH_MM
 from westlight.engine.spec import ViewSettings
 
 from .settings import ModelState
+
+#: Cameras of a file that become views.
+MOST_VIEWS = 12
 
 
 def unpacked(file: Path, folder: Path) -> Path:
@@ -25,7 +31,7 @@ def unpacked(file: Path, folder: Path) -> Path:
             for entry in entries:
                 # extract() keeps names inside the folder, whatever they say.
                 opened.extract(entry, folder)
-    except zipfile.BadZipFile as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError) as error:
         raise ModelError(
             f"“{file.name}” is not a zip file or is damaged; pack it again."
         ) from error
@@ -43,8 +49,14 @@ def packed(file: Path, up: str) -> Path:
     return target
 
 
-def framing(report: dict[str, Any]) -> dict[str, Any]:
-    """A view from the south-west that takes in a whole building, or the model's first camera."""
+def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+    """Names and settings of the views of a new building: its cameras, or one that takes it in.
+
+    Without cameras the one view looks from the south-west and has no name of its own.
+    """
+    if report["cameras"]:
+        return [(c["name"] or f"Camera {n}", _through(c).model_dump(mode="json"))
+                for n, c in enumerate(report["cameras"][:MOST_VIEWS], 1)]  # fmt: skip
     low, high = report["low"], report["high"]
     middle = [(a + b) / 2 for a, b in zip(low, high, strict=True)]
     size = max(high[0] - low[0], high[1] - low[1], high[2] - low[2], 0.1)
@@ -53,11 +65,16 @@ def framing(report: dict[str, Any]) -> dict[str, Any]:
         target=(middle[0], middle[1], middle[2]),
         focal_length_mm=28, upright=True,
     )  # fmt: skip
-    if report["cameras"]:
-        camera = report["cameras"][0]
-        view = ViewSettings(position=camera["position"], target=camera["target"],
-                            focal_length_mm=28, upright=False)  # fmt: skip
-    return view.model_dump(mode="json")
+    return [("", view.model_dump(mode="json"))]
+
+
+def _through(camera: dict[str, Any]) -> ViewSettings:
+    """A view through a camera of the file, which tells its angle across the height."""
+    aspect = 16 / 9
+    half = math.tan(math.radians(camera["vertical_fov_deg"]) / 2)
+    focal = FILM_WIDTH_MM / aspect / 2 / half if half > 0 else 28.0
+    return ViewSettings(position=camera["position"], target=camera["target"], upright=False,
+                        aspect=aspect, focal_length_mm=min(max(focal, 8.0), 400.0))  # fmt: skip
 
 
 def carried_over(old: ModelState, new: ModelState, building: Model) -> ModelState:

@@ -6,9 +6,10 @@ from collections import Counter
 from collections.abc import Sequence
 from typing import Any
 
-from westlight.core.model import Material, MaterialChange, Model, doubts, mean_reflectance
+from westlight.core.model import Material, Model, doubts, mean_reflectance
 from westlight.core.model.edit import changed
 from westlight.engine.spec import MaterialEdit, Tag
+from westlight.engine.translate import change_of
 
 from .checks import LAMP_WORDS
 from .settings import ModelState
@@ -43,11 +44,11 @@ def described(model: Model, state: ModelState) -> dict[str, Any]:
     materials = []
     for material in model.materials:
         edit = state.edits.materials.get(material.name)
-        now = changed(material, MaterialChange(**edit.model_dump())) if edit else material
+        now = changed(material, change_of(edit)) if edit else material
         materials.append({
-            "name": material.name, "changed": edit is not None, **_state(now),
+            "name": material.name, "changed": edit is not None, **_state(material, edit),
             "textured": now.base_texture is not None,
-            "parts": len(users[material.name]), "doubts": doubts(now),
+            "parts": len(users[material.name]), "doubts": [d._asdict() for d in doubts(now)],
             "not_clay": material.name in state.edits.not_clay,
         })  # fmt: skip
     return {"parts": sorted(parts, key=lambda p: (str(p["group"]).lower(), str(p["name"]).lower())),
@@ -56,11 +57,13 @@ def described(model: Model, state: ModelState) -> dict[str, Any]:
 
 def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, Any]:
     """What of a material decides light, with an edit laid over it."""
-    now = changed(material, MaterialChange(**edit.model_dump())) if edit else material
+    now = changed(material, change_of(edit)) if edit else material
     return {
         "reflectance": round(mean_reflectance(now), 4), "roughness": now.roughness,
         "metallic": now.metallic, "glass": now.is_pane, "clear_path": now.clear_path,
         "solid": now.is_pane and not now.sheet, "emission_cd_m2": round(max(now.emission_rgb), 2),
+        "picture": edit.picture if edit else None,
+        "picture_name": edit.picture_name if edit else "",
     }  # fmt: skip
 
 

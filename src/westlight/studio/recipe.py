@@ -8,8 +8,11 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from westlight.engine.spec import (
+    Addition,
     FinishSettings,
     FixtureSettings,
+    MaterialEdit,
+    ModelEdits,
     ModelSpec,
     MoonSettings,
     PictureSpec,
@@ -82,7 +85,7 @@ def picture_of(
         state = ModelState.model_validate(model.settings)
         path = assets.path(state.asset, state.suffix)
         building = ModelSpec(path=str(path), up=state.up, scale=state.scale, north_deg=project.north_deg,
-                             edits=state.edits)  # fmt: skip
+                             edits=_with_pictures(state.edits, assets))  # fmt: skip
     return PictureSpec(
         model=building,
         view=_camera(view, look),
@@ -96,6 +99,20 @@ def picture_of(
         air=look.air,
         bounced=look.bounced,
     )
+
+
+def _with_pictures(edits: ModelEdits, assets: AssetStore) -> ModelEdits:
+    """Edits of a building with the paths of the pictures that materials and cards shine with."""
+
+    def found(edit: MaterialEdit | Addition) -> Any:
+        path = None if edit.picture is None else str(assets.path(edit.picture, ".exr"))
+        return edit if path is None else edit.model_copy(update={"picture_path": path})
+
+    return edits.model_copy(update={
+        "materials": {n: found(m) for n, m in edits.materials.items()},
+        "own_materials": {n: found(m) for n, m in edits.own_materials.items()},
+        "additions": [found(a) for a in edits.additions],
+    })  # fmt: skip
 
 
 def _with_files(sources: list[SourceSpec], assets: AssetStore) -> list[SourceSpec]:

@@ -18,6 +18,7 @@ from westlight.engine.spec import (
     ModelEdits,
     Settings,
     SkyKind,
+    UpAxis,
 )
 
 
@@ -98,11 +99,13 @@ class ModelState(Settings):
 
     asset: str
     suffix: str
-    up: Literal["y", "z"] = "y"
+    up: UpAxis = "y"
     scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     triangles: int = 0
     parts: int = 0
     materials: int = 0
+    cameras: int = 0
+    lamps: int = 0
     size_m: tuple[float, float, float] = (0.0, 0.0, 0.0)
     remarks: list[str] = Field(default_factory=list)
     glows: list[str] = Field(default_factory=list)

@@ -810,6 +810,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Turn Up */
+        post: operations["turn_up_api_projects__project__up_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/versions/{version}": {
         parameters: {
             query?: never;
@@ -1096,13 +1113,18 @@ export interface components {
              * @default #8c8c8c
              */
             colour: string;
+            /**
+             * Emission Cd M2
+             * @default 0
+             */
+            emission_cd_m2: number;
             /** Id */
             id: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "ground" | "block" | "tree" | "blind" | "blocker";
+            kind: "ground" | "block" | "tree" | "blind" | "blocker" | "light card";
             /** Name */
             name: string;
             /**
@@ -1110,6 +1132,15 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /** Picture */
+            picture: string | null;
+            /**
+             * Picture Name
+             * @default
+             */
+            picture_name: string;
+            /** Picture Path */
+            picture_path: string | null;
             /** Position */
             position: [
                 number,
@@ -1312,6 +1343,30 @@ export interface components {
             file: string;
         };
         /**
+         * Boxes
+         * @description Left, top, right and bottom of what is seen of parts and materials, in shares of the picture.
+         */
+        Boxes: {
+            /** Materials */
+            materials: {
+                [key: string]: [
+                    number,
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Parts */
+            parts: {
+                [key: string]: [
+                    number,
+                    number,
+                    number,
+                    number
+                ];
+            };
+        };
+        /**
          * Brought
          * @description Lamps and cameras that were brought in, and the project with them.
          */
@@ -1369,9 +1424,10 @@ export interface components {
         };
         /**
          * CoveredHead
-         * @description Share of the picture that each part and each material covers.
+         * @description Share of the picture that each part and each material covers, and where they lie in it.
          */
         CoveredHead: {
+            boxes: components["schemas"]["Boxes"];
             /** Id */
             id: number;
             /**
@@ -1435,6 +1491,18 @@ export interface components {
              * @default 1
              */
             stops: number;
+        };
+        /**
+         * Direction
+         * @description A direction of the building as it stands now.
+         */
+        Direction: {
+            /** Direction */
+            direction: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Edit
@@ -1570,8 +1638,18 @@ export interface components {
         /**
          * Finding
          * @description Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure.
+         *
+         *     ``part`` or ``material`` is what it is about; ``change`` of the material cures it.
          */
         Finding: {
+            /** Change */
+            change: {
+                [key: string]: number | boolean;
+            } | null;
+            /** Cure */
+            cure: string | null;
+            /** Material */
+            material: string | null;
             /** Part */
             part: string | null;
             /** Remedy */
@@ -2227,6 +2305,11 @@ export interface components {
                 number,
                 number
             ];
+            /** Seen */
+            seen: [
+                number,
+                number
+            ] | null;
             /** Share */
             share: number;
         };
@@ -2303,6 +2386,10 @@ export interface components {
             glass: boolean;
             /** Metallic */
             metallic: number;
+            /** Picture */
+            picture: string | null;
+            /** Picture Name */
+            picture_name: string;
             /** Reflectance */
             reflectance: number;
             /** Roughness */
@@ -2421,6 +2508,20 @@ export interface components {
             minutes: number;
         };
         /**
+         * MaterialDoubt
+         * @description What is doubtful about a material, and the change that cures it with a name for it.
+         */
+        MaterialDoubt: {
+            /** Change */
+            change: {
+                [key: string]: number | boolean;
+            };
+            /** Cure */
+            cure: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * MaterialEdit
          * @description Changes of one material of the model; see `core.model.MaterialChange`.
          */
@@ -2433,6 +2534,15 @@ export interface components {
             glass: boolean | null;
             /** Metallic */
             metallic: number | null;
+            /** Picture */
+            picture: string | null;
+            /**
+             * Picture Name
+             * @default
+             */
+            picture_name: string;
+            /** Picture Path */
+            picture_path: string | null;
             /** Reflectance */
             reflectance: number | null;
             /** Roughness */
@@ -2450,7 +2560,7 @@ export interface components {
             /** Clear Path */
             clear_path: boolean;
             /** Doubts */
-            doubts: string[];
+            doubts: components["schemas"]["MaterialDoubt"][];
             /** Emission Cd M2 */
             emission_cd_m2: number;
             /** Glass */
@@ -2463,6 +2573,10 @@ export interface components {
             not_clay: boolean;
             /** Parts */
             parts: number;
+            /** Picture */
+            picture: string | null;
+            /** Picture Name */
+            picture_name: string;
             /** Reflectance */
             reflectance: number;
             /** Roughness */
@@ -2546,9 +2660,19 @@ export interface components {
         ModelState: {
             /** Asset */
             asset: string;
+            /**
+             * Cameras
+             * @default 0
+             */
+            cameras: number;
             edits: components["schemas"]["ModelEdits"];
             /** Glows */
             glows: string[];
+            /**
+             * Lamps
+             * @default 0
+             */
+            lamps: number;
             /**
              * Materials
              * @default 0
@@ -2591,7 +2715,7 @@ export interface components {
              * @default y
              * @enum {string}
              */
-            up: "y" | "z";
+            up: "x" | "y" | "z" | "-x" | "-y" | "-z";
         };
         /**
          * MoonFacts
@@ -5623,6 +5747,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Stepped"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    turn_up_api_projects__project__up_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Direction"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
                 };
             };
             /** @description Validation Error */

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Addition } from "../api/types";
 import { editModel, set, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
+import { PictureShelf } from "./PictureShelf";
 import { Section } from "./Section";
 import { degrees, metres } from "./words";
 
@@ -11,6 +12,7 @@ const KINDS: { kind: Addition["kind"]; label: string; hint: string }[] = [
   { kind: "blind", label: "Blind", hint: "Level slats before a window" },
   { kind: "ground", label: "Ground", hint: "A level surface that bounces its colour" },
   { kind: "blocker", label: "Blocker", hint: "Stops or tints light, is not seen" },
+  { kind: "light card", label: "Light card", hint: "Shines, plain or with a picture: a screen" },
 ];
 
 const CARDS = [
@@ -141,11 +143,33 @@ function Details({
       {line("Height", a.position[2], a.position[2] - 10, a.position[2] + 10, at(2))}
       {line("Width", a.size_m[0], 0.05, 200, size(0), metres, true)}
       {a.kind !== "tree" &&
+        a.kind !== "light card" &&
         line(a.kind === "blind" ? "Slat" : "Depth", a.size_m[1], 0.01, 200, size(1), metres, true)}
       {a.kind !== "ground" && line("Tall", a.size_m[2], 0.02, 100, size(2), metres, true)}
       {line("Turned", a.turn_deg, -180, 180, (turn_deg) => ({ turn_deg }), degrees)}
       {a.kind === "blind" &&
         line("Tilt", a.tilt_deg, -80, 80, (tilt_deg) => ({ tilt_deg }), degrees)}
+      {a.kind === "light card" && (
+        <>
+          {line(
+            "Own light",
+            a.emission_cd_m2,
+            1,
+            50_000,
+            (emission_cd_m2) => ({ emission_cd_m2 }),
+            (v) => `${v.toFixed(0)} cd/m²`,
+            true,
+          )}
+          <PictureShelf
+            label="Shining picture"
+            none="Plain light"
+            asset={a.picture}
+            onChoose={(picture, picture_name) =>
+              onChange({ picture, picture_name }, `Picture of ${a.name}`)
+            }
+          />
+        </>
+      )}
       <div className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Colour</span>
         <span className="flex items-center gap-1">

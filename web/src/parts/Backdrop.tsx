@@ -1,76 +1,22 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
-import { answer, api, form } from "../api/client";
-import { editLook, say } from "../state/studio";
+import { editLook } from "../state/studio";
 import { line, plus, SHARE, type FinishState } from "./FinishLine";
+import { PictureShelf } from "./PictureShelf";
 import { Section } from "./Section";
 
 const across = (v: number) => `${v > 0 ? "+" : ""}${(v * 100).toFixed(0).replace("-", "−")} %`;
 
 /** A picture behind the windows or the building, that only the camera sees. */
 export function Backdrop({ backdrop }: { backdrop: FinishState["backdrop"] }) {
-  const client = useQueryClient();
-  const chooser = useRef<HTMLInputElement>(null);
-  const shelf = useQuery({
-    queryKey: ["backdrops"],
-    queryFn: () => answer(api.GET("/api/backdrops")),
-    staleTime: Infinity,
-  });
   const choose = (asset: string | null, name: string) =>
     editLook({ finish: { backdrop: { asset, name } } } as never, asset ? name : "No backdrop");
   return (
-    <Section
-      title="Backdrop"
-      aside={
-        <button className="quiet underline" onClick={() => chooser.current?.click()}>
-          Add a picture
-        </button>
-      }
-    >
-      <input
-        ref={chooser}
-        type="file"
-        accept=".jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr"
-        hidden
-        aria-label="Backdrop file"
-        onChange={async (e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (!file) return;
-          try {
-            const made = await answer(api.POST("/api/backdrops", form(file)));
-            await client.invalidateQueries({ queryKey: ["backdrops"] });
-            void choose(made.id, made.name);
-          } catch (error) {
-            say(error);
-          }
-        }}
+    <Section title="Backdrop">
+      <PictureShelf
+        label="Backdrop"
+        none="The sky itself"
+        asset={backdrop.asset}
+        onChoose={(asset, name) => void choose(asset, name)}
       />
-      <div className="grid grid-cols-3 gap-1" role="group" aria-label="Backdrops">
-        <button
-          className={`h-[46px] border text-[11.5px] ${backdrop.asset ? "border-rule text-ink-2" : "border-ink"}`}
-          aria-pressed={!backdrop.asset}
-          onClick={() => void choose(null, "")}
-        >
-          The sky itself
-        </button>
-        {shelf.data?.map((b) => (
-          <button
-            key={b.id}
-            title={b.name}
-            aria-label={b.name}
-            aria-pressed={b.id === backdrop.asset}
-            className={`h-[46px] overflow-hidden border ${b.id === backdrop.asset ? "border-ink outline-1 outline-ink" : "border-rule"}`}
-            onClick={() => void choose(b.id, b.name)}
-          >
-            <img
-              src={`/api/backdrops/${b.id}/thumbnail`}
-              alt=""
-              className="h-full w-full object-cover"
-            />
-          </button>
-        ))}
-      </div>
       {backdrop.asset && (
         <div className="mt-1">
           {line("backdrop", "stops", "Brightness", -6, 6, 0.1, 0, plus(1, " EV"))}

@@ -1,55 +1,90 @@
 import { useState } from "react";
 import { answer, api } from "../api/client";
-import { askLeaks } from "../state/picture";
-import { edit, say, set, useStudio } from "../state/studio";
+import type { Schemas } from "../api/types";
+import { askCovered, askLeaks } from "../state/picture";
+import { edit, editModel, say, set, useStudio } from "../state/studio";
 import { Section } from "./Section";
 import { metres, percent } from "./words";
+
+type Box = [number, number, number, number];
 
 interface Row {
   text: string;
   remedy: string;
+  /** Where it is in the picture; null where it is not seen, undefined for the whole building. */
+  box?: Box | null;
+  found?: { part: string | null; material: string | null };
   act?: { label: string; run: () => void };
+}
+
+/** Half the side of what is framed around a hole, in shares of the picture. */
+const HOLE = 0.05;
+
+/** A frame around a place that may lie outside the picture. */
+function around(seen: [number, number] | null): Box | null {
+  if (!seen || Math.min(...seen) < 0 || Math.max(...seen) > 1) return null;
+  const low = seen.map((v) => Math.max(v - HOLE, 0));
+  const high = seen.map((v) => Math.min(v + HOLE, 1));
+  return [...low, ...high] as Box;
 }
 
 /** Looks the building over for what will trouble its light. */
 export function Check() {
   const project = useStudio((s) => s.project);
+  const framed = useStudio((s) => s.framed);
   const [rows, setRows] = useState<Row[] | null>(null);
   const [busy, setBusy] = useState(false);
   const model = project?.models[0];
   if (!project || !model) return null;
+  const cure = (f: Schemas["Finding"]): Row["act"] => {
+    const { unit, material, change } = f;
+    if (unit)
+      return {
+        label: `Take it as ${unit}`,
+        run: () => {
+          const settings = { scale: project.units[unit] ?? 1 };
+          void edit("model", model.id, { settings }, `Made in ${unit}`);
+        },
+      };
+    if (material && change)
+      return {
+        label: f.cure ?? "Change it",
+        run: () =>
+          void editModel(
+            { materials: { [material]: change } } as never,
+            `${f.cure ?? "Change"}: ${material}`,
+          ),
+      };
+    return undefined;
+  };
   const look = async () => {
     setBusy(true);
+    set({ framed: null });
     try {
-      const [found, leaks] = await Promise.all([
+      const [found, leaks, covered] = await Promise.all([
         answer(
           api.GET("/api/projects/{project}/check", { params: { path: { project: project.id } } }),
         ),
         askLeaks(),
+        askCovered(),
       ]);
-      const made: Row[] = found.map(({ text, remedy, part, unit }) => ({
-        text,
-        remedy,
-        act: unit
-          ? {
-              label: `Take it as ${unit}`,
-              run: () =>
-                void edit(
-                  "model",
-                  model.id,
-                  { settings: { scale: project.units[unit] ?? 1 } },
-                  `Made in ${unit}`,
-                ),
-            }
-          : part
-            ? { label: "Show it", run: () => set({ found: { part, material: null } }) }
+      const made: Row[] = found.map((f) => ({
+        text: f.text,
+        remedy: f.remedy,
+        box: f.part
+          ? (covered.boxes.parts[f.part] ?? null)
+          : f.material
+            ? (covered.boxes.materials[f.material] ?? null)
             : undefined,
+        found: f.part || f.material ? { part: f.part, material: f.material } : undefined,
+        act: cure(f),
       }));
       for (const leak of leaks.found)
         made.push({
           text: `Open sky is seen from the camera by a hole near ${leak.position.map(metres).join(", ")} (${percent(leak.share)} of all directions).`,
           remedy:
             "If it is a door or window, add an opening there; if a wall is missing, close it with a block.",
+          box: around(leak.seen),
           act: {
             label: "Add an opening",
             run: () => set({ stage: "Daylight", picking: "opening", placing: null }),
@@ -79,6 +114,19 @@ export function Check() {
             <p>{r.text}</p>
             <p className="text-ink-2">
               {r.remedy}{" "}
+              {(r.box || r.found) && (
+                <button
+                  className="quiet underline"
+                  aria-pressed={!!r.box && framed === r.box}
+                  onClick={() => {
+                    set({ framed: framed === r.box ? null : (r.box ?? null) });
+                    if (r.found) set({ found: r.found });
+                  }}
+                >
+                  Show it
+                </button>
+              )}
+              {r.box === null && <span> It is not seen in this view.</span>}{" "}
               {r.act && (
                 <button className="quiet underline" onClick={r.act.run}>
                   {r.act.label}

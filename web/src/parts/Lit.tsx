@@ -1,8 +1,9 @@
 import { useState } from "react";
 import type { Schemas } from "../api/types";
 import { Amount } from "./Amount";
+import { PictureShelf } from "./PictureShelf";
 
-export type Patch = Record<string, number | boolean | null>;
+export type Patch = Record<string, number | boolean | string | null>;
 
 const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
 
@@ -15,6 +16,8 @@ export const AS_IN_THE_FILE: Patch = {
   clear_path: null,
   solid: null,
   emission_cd_m2: null,
+  picture: null,
+  picture_name: "",
 };
 
 export function Tick(p: { label: string; value: boolean; onChange: (v: boolean) => void }) {
@@ -67,6 +70,21 @@ export function Lit(p: {
       {!row.glass && line("roughness", "Roughness", 1, percent)}
       {!row.glass && line("metallic", "Metal", 1, percent)}
       {line("emission_cd_m2", "Own light", 20_000, (v) => `${v.toFixed(0)} cd/m²`)}
+      {row.emission_cd_m2 > 0 && (
+        <details className="py-[2px]">
+          <summary className="text-ink-2">
+            {row.picture_name ? `Shows “${row.picture_name}”` : "A picture in its light"}
+          </summary>
+          <PictureShelf
+            label="Shining picture"
+            none="Plain light"
+            asset={row.picture}
+            onChoose={(picture, picture_name) =>
+              p.onChange({ picture, picture_name }, `Picture in the light of ${p.name}`)
+            }
+          />
+        </details>
+      )}
       <Tick
         label="Glass"
         value={row.glass}

@@ -11,6 +11,7 @@ export function Overlay({ view }: { view: View }) {
   const metering = useStudio((s) => s.metering);
   const under = useStudio((s) => s.under);
   const patch = useHunt((s) => s.patch);
+  const framed = useStudio((s) => s.framed);
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">
       <ProofOverlay />
@@ -25,6 +26,7 @@ export function Overlay({ view }: { view: View }) {
         </b>
       ))}
       {metering && under && <Under reading={under} />}
+      {framed && <Frame box={framed} />}
       {patch && (
         <i
           className="absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
@@ -32,6 +34,36 @@ export function Overlay({ view }: { view: View }) {
         />
       )}
     </div>
+  );
+}
+
+/** Corners around a place of the picture. */
+function Frame({ box: [left, top, right, bottom] }: { box: [number, number, number, number] }) {
+  const share = (v: number) => `${v * 100}%`;
+  return (
+    <svg
+      className="absolute overflow-visible"
+      data-testid="framed"
+      style={{
+        left: share(left),
+        top: share(top),
+        width: share(right - left),
+        height: share(bottom - top),
+      }}
+      viewBox="0 0 100 100"
+      preserveAspectRatio="none"
+      fill="none"
+    >
+      {["rgb(0 0 0 / 0.6)", "var(--sun-on-mount)"].map((colour, i) => (
+        <path
+          key={colour}
+          d="M0 25V0H25M75 0H100V25M100 75V100H75M25 100H0V75"
+          stroke={colour}
+          strokeWidth={i === 0 ? 4 : 2}
+          vectorEffect="non-scaling-stroke"
+        />
+      ))}
+    </svg>
   );
 }
 

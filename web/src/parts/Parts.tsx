@@ -26,7 +26,7 @@ export function usePartList() {
 }
 
 /** Shares of the picture that parts and materials cover; asked anew when view or building change. */
-function useCovered() {
+export function useCovered() {
   const project = useStudio((s) => s.project);
   const viewId = useStudio((s) => s.viewId);
   const lit = useStudio((s) => !!s.frame && !s.frame.empty && !s.frame.moving);
@@ -226,18 +226,16 @@ function Material(p: {
       {open && (
         <div className="pl-2">
           {row.doubts.map((d) => (
-            <p key={d} className="text-sun">
-              {d}
+            <p key={d.text} className="text-sun">
+              {d.text}{" "}
+              <button
+                className="quiet underline"
+                onClick={() => p.onChange(d.change, `${d.cure}: ${row.name}`)}
+              >
+                {d.cure}
+              </button>
             </p>
           ))}
-          {row.reflectance > 0.9 && !row.glass && row.emission_cd_m2 === 0 && (
-            <button
-              className="quiet underline"
-              onClick={() => p.onChange({ reflectance: 0.8 }, `${row.name} to 80 %`)}
-            >
-              Bring it to 80 %
-            </button>
-          )}
           <Lit row={row} name={row.name} onChange={p.onChange} />
           {!row.glass && (
             <Tick label="Keeps itself in clay" value={row.not_clay} onChange={p.onClay} />

@@ -2,10 +2,11 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Plan, View } from "../api/types";
-import { edit, set, useStudio, useView } from "../state/studio";
+import { set, useStudio, useView } from "../state/studio";
 import { Amount } from "./Amount";
 import { Choice } from "./Choice";
 import { Dimensions } from "./Dimensions";
+import { North, ScaleBar, Up } from "./SheetArrows";
 import { Eye, type Flat, Lamps, type Lie, path, Portals, Things } from "./SheetMarks";
 import { metres } from "./words";
 
@@ -21,9 +22,14 @@ const PLAN: Lie = {
   moved: ([, , z], [x, y]) => [x, y, z],
 };
 
-function sectionOf(looking: number, through: Flat): Lie {
+/** Which way of the building lies to the right of a section. */
+function sectionRight(looking: number): Flat {
   const a = (looking * Math.PI) / 180;
-  const right: Flat = [Math.sin(a), -Math.cos(a)];
+  return [Math.sin(a), -Math.cos(a)];
+}
+
+function sectionOf(looking: number, through: Flat): Lie {
+  const right = sectionRight(looking);
   const along = ([x, y]: Point) => (x - through[0]) * right[0] + (y - through[1]) * right[1];
   return {
     flat: (p) => [along(p), p[2]],
@@ -53,10 +59,11 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
       : chosen === "north" || chosen === "south"
         ? [0, through]
         : [through, 0];
-  const model = project?.models[0]?.id;
+  const model = project?.models[0];
+  const stood = model && `${model.id} ${model.settings.up} ${model.settings.scale}`;
   const params = { path: { project: project?.id ?? "" } };
   const cut = useQuery({
-    queryKey: ["cut", project?.id, model, kind, kind === "plan" ? height : [looking, at]],
+    queryKey: ["cut", project?.id, stood, kind, kind === "plan" ? height : [looking, at]],
     queryFn: () =>
       kind === "plan"
         ? answer(
@@ -81,6 +88,7 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
         lie={level ? PLAN : sectionOf(looking, at)}
         level={level}
         north={level ? project.north_deg : 0}
+        right={level ? null : sectionRight(looking)}
         view={view}
       />
       {level && (
@@ -146,7 +154,15 @@ interface Window {
   span: number;
 }
 
-function Drawing(p: { cut: Plan | null; lie: Lie; level: boolean; north: number; view: View }) {
+function Drawing(p: {
+  cut: Plan | null;
+  lie: Lie;
+  level: boolean;
+  north: number;
+  /** To the right of a section; null on a plan. */
+  right: Flat | null;
+  view: View;
+}) {
   const { cut, lie, level } = p;
   const drawing = useRef<SVGSVGElement>(null);
   const [shown, setShown] = useState<Window | null>(null);
@@ -249,7 +265,9 @@ function Drawing(p: { cut: Plan | null; lie: Lie; level: boolean; north: number;
         )}
         <Eye view={p.view} lie={lie} unit={unit} level={level} placeOf={placeOf} />
       </svg>
-      <ScaleBar span={w.span} north={level ? p.north : null} />
+      <ScaleBar span={w.span}>
+        {p.right ? <Up right={p.right} /> : <North degrees={p.north} />}
+      </ScaleBar>
       {shown && (
         <button
           className="quiet absolute top-1 right-1 bg-sheet px-1 text-[11.5px] underline"
@@ -258,72 +276,6 @@ function Drawing(p: { cut: Plan | null; lie: Lie; level: boolean; north: number;
           Fit
         </button>
       )}
-    </div>
-  );
-}
-
-/** Where north is; dragged round, it turns the building against the sky. */
-function North({ degrees }: { degrees: number }) {
-  const project = useStudio((s) => s.project?.id);
-  const arrow = useRef<SVGSVGElement>(null);
-  const [held, setHeld] = useState<number | null>(null);
-  const save = () => {
-    if (held !== null && project)
-      void edit("project", project, { north_deg: held }, "Turn north").then(() => setHeld(null));
-  };
-  return (
-    <svg
-      ref={arrow}
-      width="30"
-      height="34"
-      viewBox="-15 -17 30 34"
-      role="slider"
-      tabIndex={0}
-      aria-label="North"
-      aria-valuenow={held ?? degrees}
-      className="pointer-events-auto cursor-grab touch-none"
-      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-      onPointerMove={(e) => {
-        const box = arrow.current?.getBoundingClientRect();
-        if (!box || !e.currentTarget.hasPointerCapture(e.pointerId)) return;
-        const [x, y] = [e.clientX - box.left - box.width / 2, e.clientY - box.top - box.height / 2];
-        if (Math.hypot(x, y) > 3) setHeld(-Math.round((Math.atan2(x, -y) * 180) / Math.PI));
-      }}
-      onPointerUp={save}
-      onKeyDown={(e) => {
-        const step = { ArrowLeft: 1, ArrowRight: -1 }[e.key];
-        if (step) setHeld(Math.round((held ?? degrees) + step * (e.shiftKey ? 10 : 1)));
-      }}
-      onBlur={save}
-    >
-      <title>Drag to turn north</title>
-      <g transform={`rotate(${-(held ?? degrees)})`} stroke="var(--ink-2)" fill="none">
-        <path d="M0 12V-6M-3.5 -2L0 -7L3.5 -2" />
-        <text y="-8" fontSize="9" textAnchor="middle" fill="var(--ink-2)" stroke="none">
-          N
-        </text>
-      </g>
-      {held !== null && (
-        <text x="0" y="16" fontSize="8" textAnchor="middle" fill="var(--ink)">
-          {held}°
-        </text>
-      )}
-    </svg>
-  );
-}
-
-/** A bar of a round number of metres, and where north is. */
-function ScaleBar({ span, north }: { span: number; north: number | null }) {
-  const round = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].findLast((m) => m < span / 3) ?? 0.1;
-  return (
-    <div className="pointer-events-none absolute inset-x-2 bottom-1 flex items-end justify-between text-[10.5px] text-ink-2">
-      <span
-        className="border-b border-ink-2 text-center"
-        style={{ width: `${(round / span) * 100}%` }}
-      >
-        {round} m
-      </span>
-      {north !== null && <North degrees={north} />}
     </div>
   );
 }

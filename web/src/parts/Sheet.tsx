@@ -17,7 +17,8 @@ export function Sheet() {
   const held = useStudio((s) => s.held);
   const lookId = useStudio((s) => s.lookId);
   const facts = useStudio((s) => s.facts);
-  const model = project?.models[0]?.id;
+  const building = project?.models[0];
+  const model = building && `${building.id} ${building.settings.up} ${building.settings.scale}`;
   const plan = useQuery({
     queryKey: ["plan", project?.id, model],
     queryFn: () =>

@@ -1,19 +1,24 @@
 import { useRef, useState } from "react";
+import type { Building } from "../api/types";
 import { Additions } from "../parts/Additions";
 import { Amount } from "../parts/Amount";
 import { Check } from "../parts/Check";
-import { Choice } from "../parts/Choice";
 import { Parts } from "../parts/Parts";
 import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../parts/Section";
 import { degrees } from "../parts/words";
 import { edit, importModel, useStudio } from "../state/studio";
 
+type UpAxis = Building["up"];
+const UP_AXES: UpAxis[] = ["y", "z", "x", "-x", "-y", "-z"];
+
+const found = (n: number, what: string) => `${n || "no"} ${what}${n === 1 ? "" : "s"}`;
+
 /** The building and where it stands. */
 export function Site() {
   const project = useStudio((s) => s.project);
   const input = useRef<HTMLInputElement>(null);
-  const [up, setUp] = useState<"y" | "z">("y");
+  const [up, setUp] = useState<UpAxis>("y");
   if (!project) return null;
   const model = project.models[0];
   const field = (
@@ -45,6 +50,9 @@ export function Site() {
               {model.settings.triangles.toLocaleString("en").replace(/,/g, " ")} triangles ·{" "}
               {model.settings.materials} materials
               <br />
+              {found(model.settings.cameras, "camera")}, {found(model.settings.lamps, "lamp")} in
+              the file
+              <br />
               {model.settings.size_m
                 .map((v) => (v * model.settings.scale).toFixed(1))
                 .join(" × ")}{" "}
@@ -64,15 +72,22 @@ export function Site() {
         )}
         <div className="mb-2 grid grid-cols-[78px_1fr] items-center gap-2">
           <span className="text-ink-2">Up in file</span>
-          <Choice
-            label="Up axis of the file"
-            value={up}
-            options={[
-              { value: "y", label: "y" },
-              { value: "z", label: "z" },
-            ]}
-            onChoose={setUp}
-          />
+          <select
+            className="entry"
+            aria-label="Up axis of the file"
+            value={model?.settings.up ?? up}
+            onChange={(e) => {
+              const axis = e.target.value as UpAxis;
+              if (model) void edit("model", model.id, { settings: { up: axis } }, "Up in the file");
+              else setUp(axis);
+            }}
+          >
+            {UP_AXES.map((axis) => (
+              <option key={axis} value={axis}>
+                {axis.replace("-", "−")}
+              </option>
+            ))}
+          </select>
         </div>
         {model && (
           <label className="mb-2 grid grid-cols-[78px_1fr] items-center gap-2">
@@ -108,7 +123,7 @@ export function Site() {
           aria-label="File to import"
           onChange={(e) => {
             const file = e.target.files?.[0];
-            if (file) void importModel(file, up);
+            if (file) void importModel(file, model?.settings.up ?? up);
             e.target.value = "";
           }}
         />

@@ -120,6 +120,7 @@ const USUAL: Record<Addition["kind"], Pick<Addition, "size_m" | "colour">> = {
   blind: { size_m: [1.5, 0.05, 1.6], colour: "#d8d4c8" },
   ground: { size_m: [30, 30, 0.1], colour: "#8a8578" },
   blocker: { size_m: [2, 0.02, 1.5], colour: "#060606" },
+  "light card": { size_m: [1.2, 0.02, 0.8], colour: "#ffffff" },
 };
 
 async function addAt(kind: Addition["kind"], x: number, y: number) {
@@ -134,7 +135,7 @@ async function addAt(kind: Addition["kind"], x: number, y: number) {
   // On a wall it hangs a little before it, on the floor it stands.
   const [px, py, pz] = hit.position;
   const [nx, ny] = hit.normal;
-  const gap = kind === "blind" || kind === "blocker" ? 0.1 : 0;
+  const gap = { blind: 0.1, blocker: 0.1, "light card": 0.03 }[kind as string] ?? 0;
   const upright = Math.hypot(nx, ny) > 0.5;
   const made: Addition = {
     id: Math.random().toString(36).slice(2, 10),
@@ -144,6 +145,10 @@ async function addAt(kind: Addition["kind"], x: number, y: number) {
     turn_deg: upright ? Math.round((Math.atan2(ny, nx) * 180) / Math.PI - 90) : 0,
     tilt_deg: kind === "blind" ? 35 : 0,
     on: true,
+    emission_cd_m2: kind === "light card" ? 500 : 0,
+    picture: null,
+    picture_name: "",
+    picture_path: null,
     ...USUAL[kind],
   };
   set({ picking: null });

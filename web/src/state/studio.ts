@@ -5,6 +5,7 @@ import { create } from "zustand";
 import { answer, api, form, Refusal } from "../api/client";
 import type {
   Addition,
+  Building,
   Facts,
   FrameHead,
   Look,
@@ -88,6 +89,8 @@ interface State {
   drawingLine: boolean;
   /** Part and material that were picked in the picture. */
   found: { part: string | null; material: string | null } | null;
+  /** A place of the picture that a finding is about: left, top, right, bottom, 0…1. */
+  framed: [number, number, number, number] | null;
   /** The light as it was traced, while a key is held. */
   plain: boolean;
   frame: FrameHead | null;
@@ -123,6 +126,7 @@ export const useStudio = create<State>(() => ({
   sectionLine: null,
   drawingLine: false,
   found: null,
+  framed: null,
   frame: null,
   facts: null,
   contributions: {},
@@ -285,7 +289,7 @@ export function edit(kind: Kind, id: string, body: object, label: string, gestur
 
 /** Look from another view; readings belong to the picture they were taken in. */
 export function showView(viewId: string) {
-  set({ viewId, held: null, readings: [] });
+  set({ viewId, held: null, readings: [], framed: null });
 }
 
 /** Change what was edited of the building: parts, materials, additions, openings. */
@@ -403,7 +407,7 @@ export async function newProject(name: string) {
   }
 }
 
-export async function importModel(file: File, up: "y" | "z") {
+export async function importModel(file: File, up: Building["up"]) {
   const { project } = get();
   if (!project) return;
   set({ note: `Reading ${file.name} …`, problem: "" });

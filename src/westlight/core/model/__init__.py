@@ -3,10 +3,10 @@
 from .edit import MaterialChange, doubts, edited, mean_reflectance
 from .lights import write_lights
 from .material import Material, Texture
-from .parts import Mesh, Model, ModelCamera, ModelLight, Part, scaled
+from .parts import Mesh, Model, ModelCamera, ModelLight, Part, scaled, up_towards
 from .read import read_model
 
 __all__ = [
     "Material", "MaterialChange", "Mesh", "Model", "ModelCamera", "ModelLight", "Part", "Texture", "doubts",
-    "edited", "mean_reflectance", "read_model", "scaled", "write_lights",
+    "edited", "mean_reflectance", "read_model", "scaled", "up_towards", "write_lights",
 ]  # fmt: skip

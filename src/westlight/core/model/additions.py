@@ -53,6 +53,18 @@ def box(name: str, width: float, depth: float, height: float, material: Material
     return Mesh.single(name, points, _BOX_FACES, material)
 
 
+def card(name: str, width: float, height: float, material: Material) -> Mesh:
+    """An upright card across y, seen the right way round from +y; a picture fits it once.
+
+    >>> card("c", 2, 1, Material()).vertices.max(axis=0).tolist()
+    [1.0, 0.0, 1.0]
+    """
+    x = width / 2
+    corners = [[-x, 0, 0], [x, 0, 0], [x, 0, height], [-x, 0, height]]
+    return Mesh.single(name, corners, [[0, 1, 2], [0, 2, 3]], material,
+                       uvs=[[1, 1], [0, 1], [0, 0], [1, 0]])  # fmt: skip
+
+
 def ground(name: str, width: float, depth: float, material: Material) -> Mesh:
     """A level piece of ground."""
     x, y = width / 2, depth / 2

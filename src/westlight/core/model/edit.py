@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 
@@ -22,7 +23,7 @@ class MaterialChange:
 
     ``reflectance`` is the mean luminance 0…1 it should have, texture and tint kept in proportion;
     ``glass`` makes it a pane or takes that away; ``solid`` glass has two sides and refracts, a thin
-    pane is one face; ``emission_cd_m2`` is its luminance.
+    pane is one face; ``emission_cd_m2`` is its luminance, that of the white of ``picture``.
     """
 
     reflectance: float | None = None
@@ -32,6 +33,7 @@ class MaterialChange:
     clear_path: bool | None = None
     solid: bool | None = None
     emission_cd_m2: float | None = None
+    picture: Texture | None = None
 
 
 @lru_cache(maxsize=1024)
@@ -79,6 +81,8 @@ def changed(material: Material, change: MaterialChange) -> Material:
         hue = np.asarray(material.emission_rgb) if material.emits else np.ones(3)
         rgb = hue / float(hue @ AP1_LUMINANCE) * change.emission_cd_m2
         fields["emission_cd_m2"] = tuple(float(v) for v in rgb)
+    if change.picture is not None:
+        fields["emission_texture"] = change.picture
     return replace(material, **fields)  # type: ignore[arg-type]
 
 
@@ -107,7 +111,7 @@ def edited(
         if new and any(m in new for m in part.mesh.materials):
             if part.mesh not in meshes:
                 swapped = [new.get(m, m) for m in part.mesh.materials]
-                meshes[part.mesh] = replace(part.mesh, materials=swapped)
+                meshes[part.mesh] = with_picture_places(replace(part.mesh, materials=swapped))
             part = replace(part, mesh=meshes[part.mesh])
         change = (own or {}).get(part.name)
         if change is not None and change != MaterialChange():
@@ -116,25 +120,69 @@ def edited(
     return out
 
 
+def own_name(material: Material, part: Part) -> str:
+    """What the copy of a material is called that one part has for itself."""
+    return f"{material.name} ({part.name})"
+
+
 def _with_own(part: Part, change: MaterialChange, copies: dict[tuple[Mesh, str], Mesh]) -> Mesh:
     """The mesh of a part with copies of its materials; parts of one name and mesh share one."""
     key = part.mesh, part.name
     if key not in copies:
-        made = [
-            replace(changed(m, change), name=f"{m.name} ({part.name})") for m in part.mesh.materials
-        ]
-        copies[key] = replace(part.mesh, materials=made)
+        made = [replace(changed(m, change), name=own_name(m, part)) for m in part.mesh.materials]
+        copies[key] = with_picture_places(replace(part.mesh, materials=made))
     return copies[key]
 
 
-def doubts(material: Material) -> list[str]:
-    """What is doubtful about a material for light, with what to do, in the artist's words."""
+def with_picture_places(mesh: Mesh) -> Mesh:
+    """A mesh whose shining picture fits it once, if its file does not say how pictures lie on it.
+
+    The picture lies flat on the two longest sides of the mesh's box, upright as far as that goes.
+    """
+    if mesh.uvs is not None or not any(m.emission_texture for m in mesh.materials):
+        return mesh
+    points = mesh.vertices.astype(np.float64)
+    low, size = points.min(axis=0), np.ptp(points, axis=0)
+    across, up = sorted(np.argsort(-size, kind="stable")[:2])
+    uvs = (points[:, [across, up]] - low[[across, up]]) / np.maximum(size[[across, up]], 1e-9)
+    # The first row of a picture is its top.
+    uvs[:, 1] = 1 - uvs[:, 1]
+    return replace(mesh, uvs=uvs.astype(np.float32))
+
+
+class MaterialDoubt(NamedTuple):
+    """What is doubtful about a material for light, in the artist's words, and what cures it.
+
+    ``cure`` says what is done, ``change`` are the properties of `MaterialChange` that do it.
+    """
+
+    text: str
+    cure: str
+    change: dict[str, float | bool]
+
+
+def doubts(material: Material) -> list[MaterialDoubt]:
+    """What is doubtful about a material for light.
+
+    >>> [d.cure for d in doubts(Material(0.97))]
+    ['Bring it to 80 %']
+    """
     out = []
     mean = mean_reflectance(material)
     if not material.is_pane and not material.emits and mean > BRIGHTEST:
-        out.append(f"It reflects {mean:.0%}; no real paint does. 80 % still reads as white.")
+        out.append(MaterialDoubt(
+            f"It reflects {mean:.0%}; no real paint does. 80 % still reads as white.",
+            "Bring it to 80 %", {"reflectance": 0.8}))  # fmt: skip
     if material.is_pane and float(np.asarray(material.rgb) @ AP1_LUMINANCE) < 0.2:
-        out.append("This glass is nearly black: it shuts the light out. Raise its reflectance.")
+        out.append(MaterialDoubt(
+            "This glass is nearly black: it shuts the light out.",
+            "Make it clear", {"reflectance": 0.9}))  # fmt: skip
     if material.is_pane and not material.clear_path:
-        out.append("Light cannot find its way through this glass; a clear path lets it.")
+        out.append(MaterialDoubt(
+            "Light cannot find its way through this glass; a clear path lets it.",
+            "Clear its path", {"clear_path": True}))  # fmt: skip
+    if material.emission_texture is not None and not material.emits:
+        out.append(MaterialDoubt(
+            "It has a picture for its own light, but no light: it stays dark.",
+            "Give it 200 cd/m²", {"emission_cd_m2": 200.0}))  # fmt: skip
     return out

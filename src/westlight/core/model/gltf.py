@@ -35,6 +35,11 @@ _KNOWN = {"KHR_materials_transmission", "KHR_materials_ior", "KHR_materials_volu
           "KHR_materials_emissive_strength", "KHR_texture_transform", "KHR_lights_punctual",
           "KHR_materials_specular", "KHR_materials_unlit"}  # fmt: skip
 MAX_TEXTURE_PX = 4096
+#: Larger pictures are left out; the reading library would take them for an attack.
+LARGEST_TEXTURE_PX = 16_384
+Image.MAX_IMAGE_PIXELS = LARGEST_TEXTURE_PX**2
+#: Values of an accessor that has no buffer and is all zero.
+MOST_ZEROS = 50_000_000
 
 
 class _Entry(dict[str, Any]):
@@ -128,6 +133,8 @@ class _Reader:
         except (IndexError, KeyError) as error:
             raise ModelError(f"“{self.file.name}” is damaged; export it again.") from error
         if entry.bufferView is None:
+            if entry.count > MOST_ZEROS:
+                raise ModelError(f"“{self.file.name}” is damaged; export it again.")
             return np.zeros((entry.count, width), dtype)
         content, start, stride = self.view_bytes(entry.bufferView)
         start += entry.byteOffset or 0
@@ -160,12 +167,16 @@ class _Reader:
             else:
                 raw = self.uri(image.uri)
             with Image.open(io.BytesIO(raw)) as opened:
+                if max(opened.size) > LARGEST_TEXTURE_PX:
+                    raise ModelError(f"it is larger than {LARGEST_TEXTURE_PX} pixels.")
+                # Reduced before it is given four channels: one of 16k would take a gigabyte.
+                whole = opened.size
+                opened.thumbnail((MAX_TEXTURE_PX, MAX_TEXTURE_PX))
                 picture = opened.convert("RGBA")
         except (ModelError, OSError, ValueError) as error:
             self.remarks.append(f"The texture “{name}” is missing or unreadable: {error}")
             return None
-        if max(picture.size) > MAX_TEXTURE_PX:
-            picture.thumbnail((MAX_TEXTURE_PX, MAX_TEXTURE_PX))
+        if max(whole) > MAX_TEXTURE_PX:
             self.remarks.append(f"The texture “{name}” was reduced to {MAX_TEXTURE_PX} pixels.")
         return Texture(str(name), np.asarray(picture), srgb)
 
@@ -323,10 +334,13 @@ class _Reader:
         while stack:
             index, above, path = stack.pop()
             seen += 1
-            if seen > 2_000_000 or len(path) > 200:
+            # Nodes form trees: none is reached twice.
+            if seen > len(self.gltf.nodes):
                 raise ModelError(f"The parts of “{self.file.name}” refer to each other in a ring.")
             node = self.gltf.nodes[index]
             matrix = above @ _node_matrix(node)
+            if not np.isfinite(matrix).all():
+                raise ModelError(f"The place of “{node.name or index}” is not a number.")
             name = node.name or f"part {index}"
             here = (*path, name)
             if node.mesh is not None:
@@ -383,5 +397,8 @@ def read_gltf(file: Path, up: str = "y") -> Model:
     """Read a glTF 2.0 or GLB file; raises `ModelError`. Lengths in metres, result z up."""
     try:
         return _Reader(file, up).walk()
-    except (IndexError, TypeError, KeyError, AttributeError) as error:
+    except ModelError:
+        raise
+    except Exception as error:
+        # What a damaged description makes of any line of the reader cannot be told beforehand.
         raise ModelError(f"“{file.name}” is damaged; export it again.") from error

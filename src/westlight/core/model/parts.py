@@ -120,21 +120,53 @@ class Model:
         return low, np.max([b[1] for b in boxes], axis=0)
 
 
-def scaled(model: Model, factor: float) -> Model:
-    """The model with every length multiplied, for files whose unit is not the metre."""
-    if factor == 1.0:
-        return model
-    k = np.diag([factor, factor, factor, 1.0])
-    parts = [replace(p, matrix=k @ p.matrix) for p in model.parts]
+#: Axes of a file that can point up, and how each turns its x, y, z to ours.
+UPRIGHT: dict[str, npt.NDArray[np.float64]] = {
+    "y": np.array([[1.0, 0, 0], [0, 0, -1], [0, 1, 0]]),
+    "z": np.eye(3),
+    "x": np.array([[0.0, 0, -1], [0, 1, 0], [1, 0, 0]]),
+    "-x": np.array([[0.0, 0, 1], [0, 1, 0], [-1, 0, 0]]),
+    "-y": np.array([[1.0, 0, 0], [0, 0, 1], [0, -1, 0]]),
+    "-z": np.array([[1.0, 0, 0], [0, -1, 0], [0, 0, -1]]),
+}
 
-    def grown(point: tuple[float, float, float]) -> tuple[float, float, float]:
-        return point[0] * factor, point[1] * factor, point[2] * factor
+
+def up_towards(up: str, direction: npt.ArrayLike) -> str:
+    """Axis of the file that must point up so that what shows in a direction now stands up then.
+
+    >>> up_towards("y", (1, 0, 0)), up_towards("z", (0, 0, -1))
+    ('x', '-z')
+    """
+    in_file = UPRIGHT[up].T @ np.asarray(direction, float)
+    axis = int(np.argmax(np.abs(in_file)))
+    return ("" if in_file[axis] > 0 else "-") + "xyz"[axis]
+
+
+def turned(model: Model, turn: npt.NDArray[np.float64]) -> Model:
+    """The model carried by a 3×3 matrix: turned, or made larger."""
+    k = np.eye(4)
+    k[:3, :3] = turn
+
+    def carried(point: tuple[float, float, float]) -> tuple[float, float, float]:
+        x, y, z = turn @ np.asarray(point)
+        return float(x), float(y), float(z)
+
+    def pointed(direction: tuple[float, float, float]) -> tuple[float, float, float]:
+        x, y, z = (d := turn @ np.asarray(direction)) / max(float(np.linalg.norm(d)), 1e-12)
+        return float(x), float(y), float(z)
 
     cameras = [
-        replace(c, position=grown(c.position), target=grown(c.target)) for c in model.cameras
+        replace(c, position=carried(c.position), target=carried(c.target)) for c in model.cameras
     ]
-    lights = [replace(light, position=grown(light.position)) for light in model.lights]
+    lights = [replace(light, position=carried(light.position), direction=pointed(light.direction))
+              for light in model.lights]  # fmt: skip
+    parts = [replace(p, matrix=k @ p.matrix) for p in model.parts]
     return replace(model, parts=parts, cameras=cameras, lights=lights)
+
+
+def scaled(model: Model, factor: float) -> Model:
+    """The model with every length multiplied, for files whose unit is not the metre."""
+    return model if factor == 1.0 else turned(model, np.eye(3) * factor)
 
 
 def place(matrix: npt.NDArray[np.float64], points: npt.ArrayLike) -> npt.NDArray[np.float64]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..errors import ModelError
-from .parts import Model, clean
+from .parts import UPRIGHT, Model, clean, turned
 
 #: Largest file accepted, in bytes.
 MAX_FILE_BYTES = 2_000_000_000
@@ -15,8 +15,8 @@ SUFFIXES = (".glb", ".gltf", ".obj", ".ifc")
 def read_model(path: str | Path, up: str | None = None) -> Model:
     """Read a building model: GLB or glTF 2.0 (y up), Wavefront OBJ, or IFC.
 
-    ``up`` names the axis that points up in the file, "y" or "z"; by default y, as glTF demands and
-    OBJ writers usually do. Lengths are taken as metres. An IFC file tells both itself. Raises `ModelError`
+    ``up`` names the axis that points up in the file, "x", "y" or "z", with a minus if it points
+    down; by default y, as glTF demands and OBJ writers usually do. Lengths are taken as metres. An IFC file tells both itself. Raises `ModelError`
     with words for the artist when a file is missing, broken, too large or of another kind.
     """
     from .gltf import read_gltf
@@ -35,12 +35,15 @@ def read_model(path: str | Path, up: str | None = None) -> Model:
     if suffix not in SUFFIXES:
         raise ModelError(f"“{file.name}” is not a GLB, glTF, OBJ or IFC file; export one of these.")
     axis = up or "y"
-    if axis not in ("y", "z"):
-        raise ModelError("The up axis must be y or z.")
+    if axis not in UPRIGHT:
+        raise ModelError("The up axis must be x, y or z, with a minus if it points down.")
     if suffix == ".ifc":
         model = read_ifc(file)
     else:
-        model = read_obj(file, axis) if suffix == ".obj" else read_gltf(file, axis)
+        known = axis if axis in ("y", "z") else "z"
+        model = read_obj(file, known) if suffix == ".obj" else read_gltf(file, known)
+        if known != axis:
+            model = turned(model, UPRIGHT[axis])
     if not model.triangle_count:
         raise ModelError(f"“{file.name}” holds no triangles; export the building as meshes.")
     model.remarks += clean(list({id(p.mesh): p.mesh for p in model.parts}.values()))

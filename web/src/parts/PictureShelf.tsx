@@ -1,0 +1,74 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useRef } from "react";
+import { answer, api, form } from "../api/client";
+import { say } from "../state/studio";
+
+/** Pictures of the shelf to choose from, one's own added; the first choice is none. */
+export function PictureShelf(p: {
+  label: string;
+  /** What it is without a picture. */
+  none: string;
+  asset: string | null;
+  onChoose: (asset: string | null, name: string) => void;
+}) {
+  const client = useQueryClient();
+  const chooser = useRef<HTMLInputElement>(null);
+  const shelf = useQuery({
+    queryKey: ["backdrops"],
+    queryFn: () => answer(api.GET("/api/backdrops")),
+    staleTime: Infinity,
+  });
+  const add = async (file: File) => {
+    try {
+      const made = await answer(api.POST("/api/backdrops", form(file)));
+      await client.invalidateQueries({ queryKey: ["backdrops"] });
+      p.onChoose(made.id, made.name);
+    } catch (error) {
+      say(error);
+    }
+  };
+  return (
+    <>
+      <input
+        ref={chooser}
+        type="file"
+        accept=".jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr"
+        hidden
+        aria-label={`${p.label} file`}
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (file) void add(file);
+        }}
+      />
+      <div className="grid grid-cols-3 gap-1" role="group" aria-label={`${p.label}s`}>
+        <button
+          className={`h-[46px] border text-[11.5px] ${p.asset ? "border-rule text-ink-2" : "border-ink"}`}
+          aria-pressed={!p.asset}
+          onClick={() => p.onChoose(null, "")}
+        >
+          {p.none}
+        </button>
+        {shelf.data?.map((b) => (
+          <button
+            key={b.id}
+            title={b.name}
+            aria-label={b.name}
+            aria-pressed={b.id === p.asset}
+            className={`h-[46px] overflow-hidden border ${b.id === p.asset ? "border-ink outline-1 outline-ink" : "border-rule"}`}
+            onClick={() => p.onChoose(b.id, b.name)}
+          >
+            <img
+              src={`/api/backdrops/${b.id}/thumbnail`}
+              alt=""
+              className="h-full w-full object-cover"
+            />
+          </button>
+        ))}
+      </div>
+      <button className="quiet underline" onClick={() => chooser.current?.click()}>
+        Add a picture
+      </button>
+    </>
+  );
+}
