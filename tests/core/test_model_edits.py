@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
 
@@ -111,6 +113,38 @@ def test_a_picture_without_light_is_doubtful() -> None:
     (doubt,) = doubts(dark)
     assert doubt.change == {"emission_cd_m2": 200.0}
     assert doubts(changed(dark, MaterialChange(emission_cd_m2=200.0))) == []
+
+
+def test_other_paint_shares_the_geometry() -> None:
+    """Repainted, a build is the same to the last number as one made from scratch, hierarchies shared."""
+    whole = model()
+    build = GeometryBuild(whole.parts)
+    paint = {"Paint": MaterialChange(reflectance=0.2, roughness=0.1)}
+    quick, fresh = (
+        build.repainted(edited(whole, (), paint)),
+        GeometryBuild(edited(whole, (), paint)),
+    )
+    assert quick is not None
+    assert quick.scenes is build.scenes
+    assert np.array_equal(quick.material_floats, fresh.material_floats)
+    assert np.array_equal(quick.material_ints, fresh.material_ints)
+    assert np.array_equal(quick.triangle_material, fresh.triangle_material)
+    assert build.material_floats[0, 0] == pytest.approx(0.6)
+
+
+@pytest.mark.parametrize(
+    "edit",
+    [
+        {"hidden": ["Floor"]},
+        {"changes": {"Paint": MaterialChange(emission_cd_m2=5.0)}},
+        {"changes": {"Paint": MaterialChange(glass=True)}},
+        {"own": {"Wall 2": MaterialChange(reflectance=0.1)}},
+    ],
+)
+def test_what_is_more_than_paint_is_built_anew(edit: dict[str, Any]) -> None:
+    """Parts gone, light, glass, or one copy told from the others."""
+    whole = model()
+    assert GeometryBuild(whole.parts).repainted(edited(whole, **edit)) is None
 
 
 def test_clay_with_exceptions() -> None:

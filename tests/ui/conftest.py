@@ -23,6 +23,7 @@ def page(server: Server) -> Iterator[Page]:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.set_default_timeout(90_000)
         problems: list[str] = []
         page.on("pageerror", lambda error: problems.append(str(error)))
         page.goto(server.address)

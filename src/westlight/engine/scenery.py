@@ -140,6 +140,14 @@ class Scenery:
         found = find_openings(parts, assemble(build, []).top)
         return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
 
+    def repainted(self, model: ModelSpec) -> Scenery | None:
+        """The scenery of a model that differs in paint only, made at once; None if it must be built."""
+        parts = parts_of(model)
+        build = self.build.repainted(parts)
+        if build is None:
+            return None
+        return replace(self, key=geometry_key(model), build=build, parts=parts)
+
     def bare(self) -> EmbreeScene:
         """The building as rays meet it, without bodies of lamps."""
         if self._bare is None:

@@ -137,8 +137,10 @@ class LiveState:
             self.scene = None
             return
         if self.scene is None or self.scene.key != geometry_key(model):
-            self.send({"kind": "note", "text": "Reading the model…"}, b"")
-            self.scene = Scenery.of(model)
+            painted = self.scene and self.scene.repainted(model)
+            if painted is None:
+                self.send({"kind": "note", "text": "Reading the model…"}, b"")
+            self.scene = painted or Scenery.of(model)
             self.films, self._last, self._sources = Films(), {}, {}
             self._assembled_key = ""
 

@@ -9,7 +9,9 @@ import numpy as np
 
 from westlight.core.errors import ModelError
 from westlight.core.model import Model, doubts
+from westlight.core.model.edit import changed
 from westlight.core.model.parts import Part, place
+from westlight.engine.translate import change_of
 
 from .settings import ModelState
 
@@ -59,10 +61,10 @@ def findings(
         say("The building lies far from its origin.", "Move it to the origin and export it again; "
             "shadows lose their edges out there.")  # fmt: skip
     for material in model.materials:
-        if material.name not in state.edits.materials:
-            for doubt in doubts(material):
-                say(f"{material.name}: {doubt.text}", "It can be changed under Materials, too.",
-                    material=material.name, cure=doubt.cure, change=doubt.change)  # fmt: skip
+        edit = state.edits.materials.get(material.name)
+        for doubt in doubts(changed(material, change_of(edit)) if edit else material):
+            say(f"{material.name}: {doubt.text}", "It can be changed under Materials, too.",
+                material=material.name, cure=doubt.cure, change=doubt.change)  # fmt: skip
     for names in _duplicates(model):
         say(f"“{names[1]}” stands exactly where “{names[0]}” does.",
             "Hide one of them: their faces flicker into each other.", names[1])  # fmt: skip

@@ -111,7 +111,7 @@ export function Parts() {
         <div className="mb-1 flex gap-1">
           <input
             className="entry flex-1"
-            placeholder="Search parts and materials"
+            placeholder="Search"
             aria-label="Search parts and materials"
             value={wanted}
             onChange={(e) => setWanted(e.target.value)}
@@ -210,10 +210,10 @@ function Material(p: {
           {row.name}
           {row.changed && <span className="text-ink-2"> · changed</span>}
         </span>
-        <span className={row.doubts.length > 0 ? "text-sun" : "text-ink-2"}>
+        <span className={`whitespace-nowrap ${row.doubts.length > 0 ? "text-sun" : "text-ink-2"}`}>
           {p.covered >= 0.0005 && (
             <span className="mr-2 text-[11.5px] text-ink-3">
-              {(p.covered * 100).toFixed(1)} % of the picture
+              {(p.covered * 100).toFixed(1)} % seen
             </span>
           )}
           {row.emission_cd_m2 > 0

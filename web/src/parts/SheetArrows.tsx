@@ -63,7 +63,7 @@ export function Up({ right: [rx, ry] }: { right: Flat }) {
       <title>Lies the building on its side? Drag the arrow to where up should be</title>
       <g transform={`rotate(${side * 90})`} stroke="var(--ink-2)" fill="none">
         <path d="M0 12V-6M-3.5 -2L0 -7L3.5 -2M-6 12H6" />
-        <text y="-8" fontSize="8" textAnchor="middle" fill="var(--ink-2)" stroke="none">
+        <text y="-9" fontSize="9.5" textAnchor="middle" fill="var(--ink-2)" stroke="none">
           up
         </text>
       </g>

@@ -261,7 +261,8 @@ def assemble(
             source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *rows
     floats = _stacked(made.floats, np.zeros((0, L.EMITTER_FLOATS))).astype(np.float32)
     numbers = _stacked(made.ints, np.zeros((0, L.EMITTER_INTS), np.int32))
-    same = before is not None and before.build is build
+    # A building in other paint has the same hierarchies.
+    same = before is not None and before.build.scenes is build.scenes
     if same and before is not None and before.stands_like(floats, numbers):
         top, first, per_body, of_primitive = (
             before.top, before.arrays.emitter_first, before.arrays.emitter_triangles,

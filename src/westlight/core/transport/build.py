@@ -7,8 +7,10 @@ Rebuilt when the model changes; what surrounds it, sources and portals, is put t
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from copy import copy
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -103,13 +105,39 @@ class GeometryBuild:
     def __init__(self, parts: Sequence[Part]) -> None:
         self._parts = list(parts)
         self.materials: list[Material] = list({m: None for p in parts for m in p.mesh.materials})
-        self.material_floats, self.material_ints, textures = _material_arrays(self.materials)
-        self.texels, self.texture_ints = _texture_arrays(textures)
+        self._textures: dict[Texture, int] = {}
+        self.material_floats, self.material_ints = _material_arrays(self.materials, self._textures)
+        self.texels, self.texture_ints = _texture_arrays(list(self._textures))
         self._cut_table = cut_table(self.materials, self.material_ints, self.texture_ints)
         self._cut_data: list[npt.NDArray[np.int64]] = []
         chunks, placed = self._chunks(parts)
         self._join(chunks, placed)
         self.pane_scene = self._panes_alone()
+
+    def repainted(self, parts: Sequence[Part]) -> GeometryBuild | None:
+        """The build of the same parts with other paint, sharing all geometry; None if that differs.
+
+        What light can pass, where holes are and what shines must stay: geometry is sorted by it.
+        """
+        paint: dict[Material, Material] = {}
+        if len(parts) != len(self._parts):
+            return None
+        for old, new in zip(self._parts, parts, strict=True):
+            if old is not new and not _same_shape(old, new):
+                return None
+            for m, n in zip(old.mesh.materials, new.mesh.materials, strict=True):
+                if paint.setdefault(m, n) is not n:
+                    return None
+        pairs = paint.items()
+        if any(getattr(m, k) != getattr(n, k) for m, n in pairs for k in _SORTED_BY):
+            return None
+        used = {t for n in paint.values() for t in (n.rough_texture, n.normal_texture)}
+        if len(set(paint.values())) < len(paint) or used - {None, *self._textures}:
+            return None
+        made = copy(self)
+        made._parts, made.materials = list(parts), [paint[m] for m in self.materials]
+        made.material_floats, made.material_ints = _material_arrays(made.materials, self._textures)
+        return made
 
     @cached_property
     def bounds(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
@@ -275,11 +303,29 @@ class GeometryBuild:
         return total / len(inside) + 0.02
 
 
-def _material_arrays(materials: Sequence[Material]) -> tuple[F4, I4, list[Texture]]:
+#: What of a material decides where its triangles are kept.
+_SORTED_BY = ("is_pane", "clear_path", "emits", "cutout", "alpha", "base_texture",
+              "emission_texture", "uv_transform", "vertex_colours")  # fmt: skip
+
+
+def _same_shape(old: Part, new: Part) -> bool:
+    """Whether two parts differ in names and paint at most."""
+    a, b = old.mesh, new.mesh
+    if old.blocker != new.blocker or len(a.materials) != len(b.materials):
+        return False
+    arrays: list[tuple[Any, Any]] = [(old.matrix, new.matrix), (a.vertices, b.vertices), (a.faces, b.faces),
+              (a.face_material, b.face_material), (a.normals, b.normals), (a.uvs, b.uvs),
+              (a.colours, b.colours)]  # fmt: skip
+    return all(
+        x is y or (x is not None and y is not None and np.array_equal(x, y)) for x, y in arrays
+    )
+
+
+def _material_arrays(materials: Sequence[Material], textures: dict[Texture, int]) -> tuple[F4, I4]:
+    """Rows of materials; their textures are numbered on, after those that are known."""
     floats = np.zeros((max(len(materials), 1), L.MATERIAL_FLOATS), np.float32)
     ints = np.full((max(len(materials), 1), L.MATERIAL_INTS), -1, np.int32)
     ints[:, L.M_KIND] = L.KIND_SURFACE
-    textures: dict[Texture, int] = {}
 
     def row(texture: Texture | None) -> int:
         return -1 if texture is None else textures.setdefault(texture, len(textures))
@@ -300,7 +346,7 @@ def _material_arrays(materials: Sequence[Material]) -> tuple[F4, I4, list[Textur
             ints[i, L.M_KIND] = L.KIND_SHEET if m.sheet else L.KIND_INTERFACE
         elif m.is_pane:
             ints[i, L.M_KIND] = L.KIND_SHADING_SHEET if m.sheet else L.KIND_GLASS
-    return floats, ints, list(textures)
+    return floats, ints
 
 
 def _reduced(pixels: npt.NDArray[np.uint8]) -> npt.NDArray[np.uint8]:

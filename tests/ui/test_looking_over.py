@@ -1,0 +1,93 @@
+"""Looking the building over, light cards, standing it up: the Site stage's newer hands, in the browser."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from ..conftest import wait_for
+from .test_first_light import brightest, lit, pixels
+from .test_hunting import at
+
+
+def undo(page: Page, times: int) -> None:
+    """Take back some edits."""
+    for _ in range(times):
+        page.get_by_role("button", name="Undo", exact=True).click()
+        page.wait_for_timeout(400)
+
+
+def test_a_finding_is_framed_and_cured(page: Page) -> None:
+    """Buckets brighter than any paint are found, shown where they stand, and cured by a click."""
+    lit(page)
+    page.keyboard.press("1")
+    materials = page.get_by_role("list", name="Materials")
+    page.get_by_label("Search parts and materials").fill("galvanised")
+    materials.get_by_role("button", name=re.compile("galvanised")).click()
+    field = materials.get_by_label("Reflectance, value")
+    field.fill("96")
+    field.press("Enter")
+    expect(materials.get_by_role("button", name="Bring it to 80 %")).to_be_visible()
+    page.get_by_role("button", name="Look the building over").click()
+    finding = (
+        page.get_by_role("list", name="Findings")
+        .get_by_role("listitem")
+        .filter(has_text="galvanised")
+    )
+    show = finding.get_by_role("button", name="Show it")
+    show.click()
+    frame, picture = page.get_by_test_id("framed"), page.get_by_test_id("picture")
+    expect(frame).to_be_visible()
+    inner, outer = frame.bounding_box(), picture.bounding_box()
+    assert inner is not None
+    assert outer is not None
+    # The buckets stand in the lower right of the room.
+    assert inner["x"] > outer["x"] + 0.4 * outer["width"]
+    assert inner["y"] > outer["y"] + 0.5 * outer["height"]
+    show.click()
+    expect(frame).not_to_be_visible()
+    finding.get_by_role("button", name="Bring it to 80 %").click()
+    expect(materials.get_by_label("Reflectance, value")).to_have_value("80 %")
+    undo(page, 2)
+
+
+def test_a_light_card_is_a_source_with_a_picture(page: Page) -> None:
+    """Clicked onto the floor it shines and stands on the strip; a picture is laid into its light."""
+    lit(page)
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Light card").click()
+    at(page, 0.5, 0.85)
+    card = page.get_by_role("list", name="Sources").get_by_role("listitem", name="Light card 1")
+    expect(card).to_be_visible()
+    wait_for(lambda: card.locator("img").count() > 0 and brightest(card) > 40, 90, "it stays dark")
+    page.get_by_role("list", name="Additions").get_by_role(
+        "button", name="Light card 1"
+    ).first.click()
+    shelf = page.get_by_role("group", name="Shining pictures")
+    picture = shelf.get_by_role("button").nth(1)
+    picture.click()
+    expect(picture).to_have_attribute("aria-pressed", "true")
+    undo(page, 2)
+    expect(card).not_to_be_visible()
+
+
+def test_up_is_dragged_on_the_section(page: Page) -> None:
+    """An arrow key turns up, Enter stands the building up; undone, it is as it was."""
+    lit(page)
+    before = pixels(page)
+    page.keyboard.press("1")
+    axis = page.get_by_label("Up axis of the file")
+    expect(axis).to_have_value("y")
+    page.get_by_role("button", name="section", exact=True).click()
+    arrow = page.get_by_role("slider", name="Up")
+    arrow.focus()
+    arrow.press("ArrowRight")
+    expect(arrow).to_have_attribute("aria-valuetext", "right in the section")
+    arrow.press("Enter")
+    expect(axis).not_to_have_value("y")
+    undo(page, 1)
+    expect(axis).to_have_value("y")
+    page.get_by_role("button", name="sun", exact=True).click()
+    lit(page)
+    wait_for(lambda: abs(pixels(page) - before).mean() < 12, 90, "the room is not as before")
