@@ -149,8 +149,9 @@ class LiveState:
             self.assembled = None
             return
         north = self.spec.model.north_deg
+        # A moved camera looks at the same scene.
         key = "|".join([scene_key(self.spec), *(s.id for s in self.spec.sources),
-                        *(self._key(s, 0) for s in self.spec.sources)])  # fmt: skip
+                        *(self._light_keys[s.id] for s in self.spec.sources)])  # fmt: skip
         sources = [self._source(s, north) for s in self.spec.sources]
         self.gains = {
             s.id: gain_of(s, source) for s, source in zip(self.spec.sources, sources, strict=True)
