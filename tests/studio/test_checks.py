@@ -47,6 +47,8 @@ def test_what_is_doubtful_is_found_with_a_remedy() -> None:
     assert "“Pendant 2” looks like a lamp" in texts
     assert "Pendant 1" not in texts
     assert all(f["remedy"] for f in found)
+    bare = Model([block("house", 4, plaster)], remarks=["The texture “brick” is missing."])
+    assert "zip" in findings(bare, STATE, [])[0]["remedy"]
     giant = findings(Model([block("house", 4000, plaster)]), STATE, [])
     assert giant[0]["unit"] == "mm"
     assert findings(Model([block("house", 4, plaster)]), STATE, []) == []

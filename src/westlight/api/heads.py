@@ -249,6 +249,14 @@ class FixtureDoubtsHead(Answer):
     found: list[FixtureDoubt]
 
 
+class Unanswered(Answer):
+    """A question that could not be answered, and why in words."""
+
+    kind: Literal["unanswered"]
+    id: int
+    text: str
+
+
 class LeakRow(Answer):
     """A hole: share of all directions that see the sky by it, and a place near it in metres."""
 
@@ -309,6 +317,7 @@ SOCKET_HEADS: list[type[Answer]] = [
     ContributionHead,
     Picked,
     Said,
+    Unanswered,
     FactsHead,
     CurveHead,
     GradeHead,

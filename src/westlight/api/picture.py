@@ -20,6 +20,7 @@ from westlight.engine.host import EngineHost
 from westlight.engine.spec import FinishSettings
 from westlight.studio.studio import Studio
 
+from .answers import Answer
 from .heads import (
     AimHead,
     BalanceHead,
@@ -34,6 +35,7 @@ from .heads import (
     OpeningsHead,
     PatternHead,
     Picked,
+    Unanswered,
 )
 
 log = structlog.get_logger()
@@ -54,6 +56,8 @@ class PictureSocket:
         self._in_flight = 0
         self._showing: dict[str, Any] = {}
         self._changed = asyncio.Event()
+        self._telling = asyncio.Lock()
+        self._answering: set[asyncio.Task[None]] = set()
         self._facts_at = 0.0
 
     async def serve(self) -> None:
@@ -68,7 +72,7 @@ class PictureSocket:
             pass
         finally:
             stop()
-            for task in tasks:
+            for task in [*tasks, *self._answering]:
                 task.cancel()
 
     def _from_engine(self, head: dict[str, Any], body: bytes) -> None:
@@ -76,7 +80,8 @@ class PictureSocket:
         self._loop.call_soon_threadsafe(self._put, head, body)
 
     def _put(self, head: dict[str, Any], body: bytes) -> None:
-        name = f"{head['kind']}{head.get('source', '')}"
+        # What is newer takes the place of what waits; answers belong to their questions.
+        name = f"{head['kind']}{head.get('source', '')}{head.get('id', '')}"
         self._waiting.pop(name, None)
         self._waiting[name] = (head, body)
         self._wake.set()
@@ -106,10 +111,22 @@ class PictureSocket:
             self._showing = message
             self._changed.set()
         elif kind in self._ASKED:
-            answer = await self._ASKED[kind](self, message)
-            self._put(answer.model_dump(), b"")
+            # Answers take their time; meanwhile frames go on being drawn and states being told.
+            task = asyncio.create_task(self._answer(kind, message))
+            self._answering.add(task)
+            task.add_done_callback(self._answering.discard)
 
-    async def _ask(self, what: str, timeout_s: float = 10.0, **of: Any) -> dict[str, Any]:
+    async def _answer(self, kind: str, message: Message) -> None:
+        """Answer a question about the picture as it was told last."""
+        try:
+            await self._catch_up()
+            answer: Answer = await self._ASKED[kind](self, message)
+        except (TimeoutError, WestlightError) as error:
+            text = str(error) or "The picture is busy; ask again in a moment."
+            answer = Unanswered(kind="unanswered", id=message["id"], text=text)
+        self._put(answer.model_dump(), b"")
+
+    async def _ask(self, what: str, timeout_s: float = 60.0, **of: Any) -> dict[str, Any]:
         return await asyncio.to_thread(self.engine.ask, what, timeout_s, **of)
 
     async def _start(self, m: Message) -> GradeHead:
@@ -120,7 +137,7 @@ class PictureSocket:
         return CurveHead(kind="curve", id=m["id"], **await self._ask("starting_curve"))
 
     async def _pattern(self, m: Message) -> PatternHead:
-        made = await self._ask("pattern", 60.0, step_deg=m["step_deg"], picked=m["picked"])
+        made = await self._ask("pattern", step_deg=m["step_deg"], picked=m["picked"])
         if made:
             project = self._showing["project"]
             made = await asyncio.to_thread(self.studio.with_real_suns, project, made)
@@ -134,7 +151,7 @@ class PictureSocket:
         return Picked(kind="picked", id=m["id"], **await self._ask(m["kind"], x=m["x"], y=m["y"]))
 
     async def _aim(self, m: Message) -> AimHead:
-        found = await self._ask("aim", 30.0, x=m["x"], y=m["y"], through=m.get("through"))
+        found = await self._ask("aim", x=m["x"], y=m["y"], through=m.get("through"))
         if "problem" not in found:
             shown = self._showing
             found = await asyncio.to_thread(
@@ -160,7 +177,7 @@ class PictureSocket:
         return LeaksHead(kind="leaks", id=m["id"], **await self._ask("leaks"))
 
     async def _estimate(self, m: Message) -> EstimateHead:
-        made = await self._ask("estimate", 30.0, width_px=m["width_px"], noise=m["noise"])
+        made = await self._ask("estimate", width_px=m["width_px"], noise=m["noise"])
         return EstimateHead(kind="estimate", id=m["id"], **made)
 
     async def _balance(self, m: Message) -> BalanceHead:
@@ -179,8 +196,14 @@ class PictureSocket:
         """Tell the engine the newest state; states that came in between are skipped."""
         while True:
             await self._changed.wait()
-            self._changed.clear()
-            await self._refresh()
+            await self._catch_up()
+
+    async def _catch_up(self) -> None:
+        """The engine knows the newest state after this."""
+        async with self._telling:
+            if self._changed.is_set():
+                self._changed.clear()
+                await self._refresh()
 
     async def _refresh(self) -> None:
         m = self._showing

@@ -65,6 +65,9 @@ def findings(
         for doubt in doubts(changed(material, change_of(edit)) if edit else material):
             say(f"{material.name}: {doubt.text}", "It can be changed under Materials, too.",
                 material=material.name, cure=doubt.cure, change=doubt.change)  # fmt: skip
+    for remark in model.remarks:
+        if "missing" in remark:
+            say(remark, "Put the file beside the model, pack both as a zip and import it again.")
     for names in _duplicates(model):
         say(f"“{names[1]}” stands exactly where “{names[0]}” does.",
             "Hide one of them: their faces flicker into each other.", names[1])  # fmt: skip

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from westlight.core.analysis import Cutter
 from westlight.core.model import Model as Building
-from westlight.engine.spec import FixtureSettings, ViewSettings
+from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSettings
 from westlight.store import (
     Asset,
     AssetStore,
@@ -73,7 +73,9 @@ class Projects:
             session.add(project)
             session.flush()
             view = ViewSettings().model_dump(mode="json")
-            look = LookState().model_dump(mode="json")
+            # Whatever building comes, its first picture is neither burnt nor black.
+            first = LookState(exposure=ExposureSettings(automatic="whole"))
+            look = first.model_dump(mode="json")
             session.add(View(project_id=project.id, name="View 1", settings=view))
             session.add(Look(project_id=project.id, name="Day", settings=look))
             return project.id

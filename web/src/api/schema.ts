@@ -3900,6 +3900,21 @@ export interface components {
             /** Time Zone */
             time_zone: string;
         };
+        /**
+         * Unanswered
+         * @description A question that could not be answered, and why in words.
+         */
+        Unanswered: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "unanswered";
+            /** Text */
+            text: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */

@@ -38,6 +38,7 @@ export type Head =
   | FrameHead
   | Schemas["ContributionHead"]
   | Schemas["Said"]
+  | Schemas["Unanswered"]
   | Schemas["FactsHead"]
   | Picked
   | Schemas["CurveHead"]

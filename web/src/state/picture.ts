@@ -1,7 +1,8 @@
 // The picture's socket: says what is shown and held, draws the frames that come back.
 
 import type { Head, Picked, Reading } from "../api/types";
-import { get, set, useStudio } from "./studio";
+import { Refusal } from "../api/client";
+import { get, say, set, useStudio } from "./studio";
 
 let socket: WebSocket | null = null;
 let canvas: HTMLCanvasElement | null = null;
@@ -29,9 +30,9 @@ function show() {
   if (queued) return;
   queued = true;
   requestAnimationFrame(() => {
+    if (!queued) return;
     queued = false;
     const s = get();
-    if (!s.project || !s.lookId || !s.viewId) return;
     // Under a moving hand two states are on their way at a time: one being traced, one waiting.
     // States nobody will see cost the processor what their pictures would need.
     const now = performance.now();
@@ -41,21 +42,28 @@ function show() {
       return;
     }
     if (s.moving) onTheWay += 1;
-    asked = now;
-    behind = false;
-    send({
-      kind: "show",
-      project: s.project.id,
-      look: s.lookId,
-      view: s.viewId,
-      held: s.held,
-      moving: s.moving,
-      paused: s.paused,
-      plain: s.plain,
-      reading: s.reading,
-      find: s.find,
-      width: pictureWidth(),
-    });
+    tell();
+  });
+}
+
+/** Say what is shown and held. */
+function tell() {
+  const s = get();
+  if (!s.project || !s.lookId || !s.viewId) return;
+  asked = performance.now();
+  behind = queued = false;
+  send({
+    kind: "show",
+    project: s.project.id,
+    look: s.lookId,
+    view: s.viewId,
+    held: s.held,
+    moving: s.moving,
+    paused: s.paused,
+    plain: s.plain,
+    reading: s.reading,
+    find: s.find,
+    width: pictureWidth(),
   });
 }
 
@@ -140,6 +148,12 @@ function connect() {
 /** Start the connection; every change of what is shown is told to the server. */
 export function startPicture() {
   connect();
+  // A question that could not be answered is said, wherever it was asked.
+  window.addEventListener("unhandledrejection", (event) => {
+    if (!(event.reason instanceof Refusal)) return;
+    event.preventDefault();
+    say(event.reason);
+  });
   window.addEventListener("resize", show);
   useStudio.subscribe((s, before) => {
     if (
@@ -168,8 +182,12 @@ const asks = new Map<number, (head: Answered) => void>();
 /** Ask about the picture; the answer carries the number of the question. */
 function ask<K extends Answered["kind"]>(kind: string, of: object): Promise<Answer<K>> {
   const id = ++questions;
-  return new Promise((resolve) => {
-    asks.set(id, (head) => resolve(head as Answer<K>));
+  // The question is about the picture as it is now, not as it was told a moment ago.
+  if (queued || behind) tell();
+  return new Promise((resolve, reject) => {
+    asks.set(id, (head) =>
+      head.kind === "unanswered" ? reject(new Refusal(head.text)) : resolve(head as Answer<K>),
+    );
     send({ kind, id, ...of });
   });
 }
@@ -209,9 +227,10 @@ export const askBalance = (wishes: [number, number, number][]) =>
 export const askEstimate = (width: number, noise: number) =>
   ask<"estimate">("estimate", { width_px: width, noise });
 
-/** Holes by which the sky is seen from the camera. */
+/** Which parts and materials are seen, how much of each, and where. */
 export const askCovered = () => ask<"covered">("covered", {});
 
+/** Holes by which the sky is seen from the camera. */
 export const askLeaks = () => ask<"leaks">("leaks", {});
 
 /** The surface under a point of the picture, x and y in 0…1. */
