@@ -95,20 +95,18 @@ def sky_source(made: Any) -> Any:
 def wheel_room(folder: Path, sky: Any, portals: bool) -> Any:
     """The demo interior under a sky and its pendants, with or without its openings."""
     from westlight import core
-    from westlight.core.analysis import find_openings
+    from westlight.core.analysis import find_doorways, find_openings
     from westlight.core.transport.assemble import assemble
-    from westlight.core.transport.portals import Portal
-    from westlight.studio.demo import WEST_DOORS
 
     scene = core.Scene()
     scene.add_model(folder / "saltmarsh.glb")
     scene.add_source(sky_source(sky))
     scene.add_source(core.sources.Sphere("lamp", (0, 0, 2.4), 0.1, luminous_flux_lm=2000))
     build = scene.geometry()
-    found = find_openings(scene.parts, assemble(build, []).top)
-    d = WEST_DOORS
-    door = Portal(d.position, d.inward, d.width, d.height, name=d.name)
-    return assemble(build, scene.sources, portals=[*found, door] if portals else [])
+    top = assemble(build, []).top
+    found = find_openings(scene.parts, top)
+    found += find_doorways(scene.parts, top, found)
+    return assemble(build, scene.sources, portals=found if portals else [])
 
 
 def small_room(sky: Any, portals: bool) -> Any:

@@ -10,7 +10,15 @@ from PIL import Image
 
 from westlight import core
 from westlight.core import Material, Scene, View
-from westlight.core.analysis import Cutter, close_surface, find_leaks, portal_between
+from westlight.core.analysis import (
+    Cutter,
+    close_surface,
+    find_doorways,
+    find_leaks,
+    portal_between,
+    portal_gain,
+    same_hole,
+)
 from westlight.core.finish import Backdrop, Finish, PartGrade, backdrop_of, coverage_of, developed
 from westlight.core.model import Model, additions, scaled
 from westlight.core.photometry import saturation_luminance
@@ -96,6 +104,37 @@ def test_holes_are_found_where_no_opening_is() -> None:
     both = find_leaks(top, (1.5, 2, 1.5), [])
     assert sum(x.share for x in both.leaks) > 3 * made.leaks[0].share
     assert not find_leaks(top, (20, 2, 1.5), []).inside
+
+
+def test_a_hole_without_a_pane_is_an_opening() -> None:
+    """Its size to a step of the measure; the window that is known is left alone; a box has none."""
+    scene = Scene()
+    room(scene)
+    top = scene.assembled().top
+    (found,) = find_doorways(scene.parts, top, [WINDOW])
+    assert found.position == pytest.approx([4, 3.25, 1.75], abs=0.08)
+    assert found.inward == pytest.approx([-1, 0, 0], abs=1e-6)
+    assert (found.width, found.height) == pytest.approx((0.5, 0.5), abs=0.11)
+    assert same_hole(found, Portal((4, 3.2, 1.7), (1, 0, 0), 0.4, 0.6))
+    assert not same_hole(found, WINDOW)
+    shut = Scene()
+    box(shut, (0, 0, 0), (4, 4, 3), Material(0.5))
+    assert find_doorways(shut.parts, shut.assembled().top, [WINDOW]) == []
+
+
+def test_the_gain_of_a_portal_is_measured() -> None:
+    """A window of 1 m² into a room: daylight drawn through it is far calmer in equal time."""
+    bare, guided = Scene(), Scene()
+    for scene in (bare, guided):
+        room(scene)
+        scene.add_source(core.sources.SkySource("sky", core.sky.cie_sky(1, 40)))
+    for hole in (WINDOW, Portal((4, 3.25, 1.75), (-1, 0, 0), 0.5, 0.5)):
+        guided.add_portal(hole.position, hole.inward, hole.width, hole.height)
+    view = core.View((0.5, 0.5, 1.5), (3.9, 2, 1.2), 24, 64, 36)
+    made = portal_gain(bare.assembled(), guided.assembled(), 0, view)
+    assert made.direct > 2
+    assert made.whole > 1.1
+    assert made.direct > made.whole
 
 
 def test_an_opening_between_two_corners_faces_the_room() -> None:

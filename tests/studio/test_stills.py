@@ -90,7 +90,9 @@ def test_mix_again_remove_and_free(studio: Studio, project: str, tmp_path: Path)
         (one,) = done(studio, project, first)
         assert {f["kind"] for f in one["files"]} == {"png", "light"}
         look = studio.overview(project)["looks"][0]["id"]
-        studio.change(project, "look", look, {"settings": {"exposure": {"iso": 25.0, "automatic": "off"}}})
+        studio.change(
+            project, "look", look, {"settings": {"exposure": {"iso": 25.0, "automatic": "off"}}}
+        )
         second = studio.mix_still(project, first, look)
         (two,) = done(studio, project, second)
     finally:

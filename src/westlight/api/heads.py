@@ -223,6 +223,15 @@ class OpeningsHead(Answer):
     found: list[Opening]
 
 
+class PortalGainHead(Answer):
+    """By how much openings lessen the noise of the sky in equal time; null where there is nothing."""
+
+    kind: Literal["gain"]
+    id: int
+    direct: float | None
+    whole: float | None
+
+
 class OpeningHead(Answer):
     """An opening between two clicked corners, or what was wrong with them."""
 
@@ -326,6 +335,7 @@ SOCKET_HEADS: list[type[Answer]] = [
     NeutralHead,
     OpeningsHead,
     OpeningHead,
+    PortalGainHead,
     FixtureDoubtsHead,
     LeaksHead,
     CoveredHead,

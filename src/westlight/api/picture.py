@@ -35,6 +35,7 @@ from .heads import (
     OpeningsHead,
     PatternHead,
     Picked,
+    PortalGainHead,
     Unanswered,
 )
 
@@ -166,6 +167,9 @@ class PictureSocket:
         made = await self._ask("opening_between", corners=m["corners"])
         return OpeningHead(kind="opening", id=m["id"], **made)
 
+    async def _gain(self, m: Message) -> PortalGainHead:
+        return PortalGainHead(kind="gain", id=m["id"], **await self._ask("portal_gain"))
+
     async def _doubts(self, m: Message) -> FixtureDoubtsHead:
         made = await self._ask("fixture_doubts")
         return FixtureDoubtsHead(kind="doubts", id=m["id"], **made)
@@ -187,7 +191,7 @@ class PictureSocket:
     #: Questions about the picture; each carries a number that its answer gives back.
     _ASKED: ClassVar = {
         "start": _start, "curve": _curve, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
-        "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening,
+        "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening, "gain": _gain,
         "doubts": _doubts, "leaks": _leaks, "covered": _covered,
         "balance": _balance, "estimate": _estimate,
     }  # fmt: skip

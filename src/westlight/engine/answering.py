@@ -17,6 +17,7 @@ from westlight.core.analysis import (
     opening_under,
     pattern_map,
     portal_between,
+    portal_gain,
     read_spot,
     suggested_balance,
     sun_grid,
@@ -36,6 +37,8 @@ from .spec import FixtureSettings, SkySettings, SunSettings
 from .still import USUAL_FALL
 from .translate import ev_of, finish_of, view_of
 
+#: Size of the picture in which the gain of openings is measured.
+GAIN_GRID = 160, 88
 #: Largest number a half float can hold.
 HALF_TOP = 65504.0
 #: Widest scene-linear picture that is kept of a proof.
@@ -142,9 +145,32 @@ class Answering(Showing):
 
     def openings(self) -> dict[str, Any]:
         """Openings of the building as they were found, and the share of the light each lets in."""
-        if self.scene is None:
+        if self.scene is None or self.spec.model is None:
             return {"found": []}
-        return {"found": [described(p) for p in self.scene.found]}
+        return {"found": [described(p) for p in self.scene.found_for(self.spec.model)]}
+
+    def portal_gain(self) -> dict[str, Any]:
+        """By how much openings lessen the noise of the sky in this view, in equal time.
+
+        Nulls where no opening is in use or no sky shines.
+        """
+        nothing: dict[str, Any] = {"direct": None, "whole": None}
+        row = next((i for i, s in enumerate(self.spec.sources)
+                    if isinstance(s.settings, SkySettings) and s.counts), None)  # fmt: skip
+        if self.scene is None or self.spec.model is None or row is None:
+            return nothing
+        if not self.scene.openings(self.spec.model):
+            return nothing
+        source = self._source(self.spec.sources[row], self.spec.model.north_deg)
+        bare, guided = (
+            self.scene.assemble(
+                self.spec.model_copy(update={"closed": False, "portals": on}), [source]
+            )
+            for on in (False, True)
+        )
+        view = view_of(self.spec.view, GAIN_GRID[0], GAIN_GRID[1])
+        made = portal_gain(bare, guided, 0, view, self.spec.bounces)
+        return {"direct": round(made.direct, 2), "whole": round(made.whole, 2)}
 
     def opening_between(self, corners: list[tuple[float, float]]) -> dict[str, Any]:
         """An opening between two opposite corners clicked in the picture, facing the room."""

@@ -13,6 +13,8 @@ from typing import Any
 
 import structlog
 
+from westlight.core.errors import WestlightError
+
 from .process import run
 from .spec import PictureSpec
 
@@ -133,7 +135,9 @@ class EngineHost:
                 self._failures = 0
             if head["kind"] == "answer":
                 waiting = self._answers.get(head["id"])
-                if waiting is not None:
+                if waiting is not None and "problem" in head:
+                    waiting.set_exception(WestlightError(head["problem"]))
+                elif waiting is not None:
                     waiting.set_result(head["answer"])
                 continue
             self._tell(head, body)

@@ -12,12 +12,11 @@ from .live import LivePicture, describe_failure
 from .spec import PictureSpec
 
 #: What can be asked of the present picture, and the method that knows.
-ANSWERS = {"pick": "pick", "meter": "meter", "starting_grade": "starting_grade",
-           "starting_curve": "starting_curve",
-           "pattern": "pattern", "aim": "aim", "neutral": "neutral", "proof": "proof",
-           "openings": "openings", "opening_between": "opening_between",
-           "fixture_doubts": "fixture_doubts", "leaks": "leaks", "covered": "covered", "balance": "balance",
-           "estimate": "estimate"}  # fmt: skip
+ANSWERS = frozenset({
+    "pick", "meter", "starting_grade", "starting_curve", "pattern", "aim", "neutral", "proof",
+    "openings", "opening_between", "portal_gain", "fixture_doubts", "leaks", "covered", "balance",
+    "estimate",
+})  # fmt: skip
 
 
 def run(connection: Connection) -> None:
@@ -42,8 +41,16 @@ def run(connection: Connection) -> None:
                 if message["kind"] == "spec":
                     latest = message["spec"]
                 elif message["kind"] == "ask":
-                    answer = getattr(live, ANSWERS[message["what"]])(**message["of"])
-                    send({"kind": "answer", "id": message["id"], "answer": answer}, b"")
+                    told = {"kind": "answer", "id": message["id"]}
+                    try:
+                        # What was told before the question belongs to it.
+                        if latest is not None:
+                            live.apply(latest)
+                            latest = None
+                        told["answer"] = getattr(live, message["what"])(**message["of"])
+                    except Exception as error:
+                        told["problem"] = describe_failure(error)
+                    send(told, b"")
             try:
                 if latest is not None:
                     live.apply(latest)

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from westlight import core
-from westlight.core.analysis import find_openings
+from westlight.core.analysis import find_doorways, find_openings, same_hole
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.finish import coverage_of
@@ -106,6 +106,14 @@ def _edited(portal: Portal, edit: OpeningEdit) -> Portal:
     return replace(portal, inward=inward, gain=portal.gain * 2.0**edit.gain)
 
 
+def _added(model: ModelSpec) -> list[Portal]:
+    """Openings placed by hand."""
+    return [
+        Portal(a.position, a.inward, a.width, a.height, 2.0**a.gain, name=a.name)
+        for a in model.edits.added_openings
+    ]
+
+
 @dataclass
 class Lit:
     """A scene with the sources of a spec: those that were chosen, the core's own, their gains."""
@@ -137,7 +145,9 @@ class Scenery:
         """Read and build a model; raises `ModelError`."""
         parts = parts_of(model)
         build = GeometryBuild(parts)
-        found = find_openings(parts, assemble(build, []).top)
+        top = assemble(build, []).top
+        found = find_openings(parts, top)
+        found += find_doorways(parts, top, found)
         return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
 
     def repainted(self, model: ModelSpec) -> Scenery | None:
@@ -157,13 +167,14 @@ class Scenery:
     def openings(self, model: ModelSpec) -> list[Portal]:
         """Openings as the artist left them: those found, edited, then those added."""
         edits = model.edits.openings
-        own = [_edited(p, edits.get(p.name, OpeningEdit())) for p in self.found
+        own = [_edited(p, edits.get(p.name, OpeningEdit())) for p in self.found_for(model)
                if edits.get(p.name, OpeningEdit()).on]  # fmt: skip
-        added = [
-            Portal(a.position, a.inward, a.width, a.height, 2.0**a.gain, name=a.name)
-            for a in model.edits.added_openings
-        ]
-        return own + added
+        return own + _added(model)
+
+    def found_for(self, model: ModelSpec) -> list[Portal]:
+        """Openings that were found, without those the artist placed by hand as well."""
+        by_hand = _added(model)
+        return [p for p in self.found if not any(same_hole(a, p) for a in by_hand)]
 
     def assemble(
         self, spec: PictureSpec, sources: Sequence[Source], before: Assembled | None = None

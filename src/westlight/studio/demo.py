@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any
 
 from westlight.engine.spec import (
-    AddedOpening,
     ExposureSettings,
     FinishSettings,
     FixtureSettings,
@@ -25,9 +24,6 @@ from .settings import LookState, Mix, SkyState, SunState
 
 NAME = "Saltmarsh Pottery"
 PLACE = {"latitude_deg": 43.6, "longitude_deg": -9.1, "time_zone": "Etc/GMT-1", "north_deg": 12.0}
-#: The open west doors: no pane stands in them, so they are an opening by hand.
-WEST_DOORS = AddedOpening(name="West doors", position=(-6.2, 0.0, 1.5), inward=(1.0, 0.0, 0.0),
-                          width=3.4, height=3.0)  # fmt: skip
 #: Views and looks of the gallery.
 GALLERY = [("Wheel room", "Late sun"), ("From the quay", "Blue hour"), ("Wheel room", "Kiln night"),
            ("Gallery", "Blue hour"), ("Kiln yard", "Kiln night")]  # fmt: skip

@@ -54,7 +54,6 @@ class Studio(Buildings):
             if known["name"] == demo.NAME:
                 return str(known["id"])
         building = self._model_state(folder / "saltmarsh.glb", "y")
-        building[0]["edits"]["added_openings"] = [demo.WEST_DOORS.model_dump(mode="json")]
         files = sorted((folder / "photometry").glob("*.*"))
         cards = [self.add_photometry(file.read_bytes(), file.name) for file in files]
         shelf = {c["name"]: c["asset"] for c in cards}

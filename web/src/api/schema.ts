@@ -3386,6 +3386,23 @@ export interface components {
             ][][];
         };
         /**
+         * PortalGainHead
+         * @description By how much openings lessen the noise of the sky in equal time; null where there is nothing.
+         */
+        PortalGainHead: {
+            /** Direct */
+            direct: number | null;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "gain";
+            /** Whole */
+            whole: number | null;
+        };
+        /**
          * Project
          * @description A project with everything in it, and the labels of the next undo and redo.
          */

@@ -47,6 +47,7 @@ export type Head =
   | Schemas["NeutralHead"]
   | Schemas["OpeningsHead"]
   | Schemas["OpeningHead"]
+  | Schemas["PortalGainHead"]
   | Schemas["FixtureDoubtsHead"]
   | Schemas["CoveredHead"]
   | Schemas["LeaksHead"]

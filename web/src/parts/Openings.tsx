@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Look, ModelEdits } from "../api/types";
-import { askOpenings } from "../state/picture";
+import { askGain, askOpenings } from "../state/picture";
 import { editLook, editModel, set, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";
@@ -38,6 +38,42 @@ export function useOpenings() {
 }
 
 const UNTOUCHED = { on: true, turned: false, gain: 0 };
+
+/** What openings are worth in this view: noise in equal time, measured when asked. */
+function Gain() {
+  const view = useStudio((s) => s.viewId);
+  const look = useStudio((s) => s.lookId);
+  const [asked, setAsked] = useState("");
+  const measured = useQuery({
+    queryKey: ["gain", view, look],
+    queryFn: askGain,
+    enabled: asked === view + look,
+    staleTime: Infinity,
+    gcTime: 0,
+  });
+  const { direct, whole } = measured.data ?? { direct: null, whole: null };
+  return (
+    <p className="mb-1 text-ink-2" data-testid="portal-gain">
+      {measured.isFetching
+        ? "Measuring: some seconds …"
+        : measured.data &&
+          (direct === null || whole === null
+            ? "Nothing to measure: no opening is in use, or the sky is dark or muted."
+            : `In this view, in equal time, noise of daylight ÷ ${whole.toFixed(1)}; of what comes in directly ÷ ${direct.toFixed(1)}.`)}{" "}
+      {!measured.isFetching && (
+        <button
+          className="quiet underline"
+          onClick={() => {
+            if (asked === view + look) void measured.refetch();
+            setAsked(view + look);
+          }}
+        >
+          {measured.data ? "Measure again" : "Measure what they save here"}
+        </button>
+      )}
+    </p>
+  );
+}
 
 /** Window portals: which openings light is drawn through, one by one, and those placed by hand. */
 export function Openings({ sky }: { sky: Look["sky"] }) {
@@ -180,6 +216,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           </li>
         ))}
       </ul>
+      {rows.length > 0 && <Gain />}
       <button
         className="button"
         aria-pressed={picking === "opening"}

@@ -213,6 +213,9 @@ export const askCurve = async () => (await ask<"curve">("curve", {})).points;
 /** The openings that were found in the building. */
 export const askOpenings = async () => (await ask<"openings">("openings", {})).found;
 
+/** By how much openings lessen the noise of the sky in this view, in equal time. */
+export const askGain = () => ask<"gain">("gain", {});
+
 /** An opening between two opposite corners clicked in the picture. */
 export const askOpening = (corners: [number, number][]) => ask<"opening">("opening", { corners });
 

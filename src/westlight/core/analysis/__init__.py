@@ -2,12 +2,14 @@
 
 from .aim import Aim, Spell, aim, nearest, opening_under, spells
 from .balance import Balance, suggested_balance
+from .doorways import find_doorways, same_hole
 from .doubts import Leaks, close_surface, find_leaks
 from .meter import Reading, read_spot
 from .noise import remedy
 from .openings import find_openings, portal_between
 from .pattern import PatternMap, pattern_map, sun_grid, sun_on
 from .plan import Cutter, Plan, cut_plan
+from .portal_gain import PortalGain, portal_gain
 
 __all__ = [
     "Aim",
@@ -16,19 +18,23 @@ __all__ = [
     "Leaks",
     "PatternMap",
     "Plan",
+    "PortalGain",
     "Reading",
     "Spell",
     "aim",
     "close_surface",
     "cut_plan",
+    "find_doorways",
     "find_leaks",
     "find_openings",
     "nearest",
     "opening_under",
     "pattern_map",
     "portal_between",
+    "portal_gain",
     "read_spot",
     "remedy",
+    "same_hole",
     "spells",
     "suggested_balance",
     "sun_grid",

@@ -18,7 +18,7 @@ LOOKS, INSIDE_SHARE = 6000, 0.55
 ONE_HOLE_M = 1.2
 
 
-def _sphere(count: int) -> Array:
+def evenly(count: int) -> Array:
     """Unit directions (count, 3) spread evenly."""
     z = 1 - 2 * (np.arange(count) + 0.5) / count
     phi = np.arange(count) * 2.399963
@@ -41,7 +41,7 @@ def close_surface(
 
     A surface it shines away from does no harm. None if there is none.
     """
-    at, ways = np.asarray(position, float), _sphere(160)
+    at, ways = np.asarray(position, float), evenly(160)
     if shines is not None:
         n = np.asarray(shines, float)
         # Grazing directions carry little light and would meet the surface it is mounted on.
@@ -74,7 +74,7 @@ def find_leaks(top: EmbreeScene, position: Sequence[float], openings: Sequence[P
 
     An open door is one of them as long as it has no opening.
     """
-    at, ways = np.asarray(position, float), _sphere(LOOKS)
+    at, ways = np.asarray(position, float), evenly(LOOKS)
     distances = top.distances(np.broadcast_to(at, ways.shape), ways)
     gone = ~np.isfinite(distances)
     upper = ways[:, 2] > 0
@@ -83,7 +83,7 @@ def find_leaks(top: EmbreeScene, position: Sequence[float], openings: Sequence[P
         return Leaks(False, [])
     free = ways[gone]
     for p in openings:
-        free = free[~_through(p, at, free)]
+        free = free[~leaving_by(p, at, free)]
     # A hole lies about as far as what is met around it.
     met = ~gone
     groups: list[list[Array]] = []
@@ -98,7 +98,7 @@ def find_leaks(top: EmbreeScene, position: Sequence[float], openings: Sequence[P
     return Leaks(True, sorted(found, key=lambda x: -x.share)[:8])
 
 
-def _through(p: Portal, at: Array, ways: Array) -> npt.NDArray[np.bool_]:
+def leaving_by(p: Portal, at: Array, ways: Array) -> npt.NDArray[np.bool_]:
     """Which rays from a point leave by a portal."""
     u, v, n = p.axes()
     middle = np.asarray(p.position, float)

@@ -42,7 +42,7 @@ def find_openings(parts: Sequence[Part], top: EmbreeScene) -> list[Portal]:
     for group in _groups(_pane_faces(parts)):
         portal = _rectangle(group)
         if portal is not None:
-            inward = _inward(portal, top)
+            inward = facing_room(portal, top)
             if inward is not None:
                 found.append(inward)
     found.sort(key=lambda p: -p.width * p.height)
@@ -71,7 +71,7 @@ def portal_between(a: Sequence[float], b: Sequence[float], top: EmbreeScene) -> 
     else:
         normal = (-float(across[1]) / width, float(across[0]) / width, 0.0)
         made = Portal(tuple(middle), normal, width, abs(float(across[2])))
-    return _inward(made, top)
+    return facing_room(made, top)
 
 
 def _pane_faces(parts: Sequence[Part]) -> list[_Face]:
@@ -142,7 +142,7 @@ def _rectangle(group: list[_Face]) -> Portal | None:
     return Portal(tuple(float(x) for x in middle), tuple(float(x) for x in n), width, height)
 
 
-def _inward(portal: Portal, top: EmbreeScene) -> Portal | None:
+def facing_room(portal: Portal, top: EmbreeScene) -> Portal | None:
     """The portal turned to face the room; None if both sides are outdoors or both inside."""
     middle, n = np.asarray(portal.position), np.asarray(portal.inward)
     u, v, _ = portal.axes()
