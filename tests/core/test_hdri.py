@@ -46,6 +46,21 @@ def test_sun_of_a_picture_is_found_and_taken_out() -> None:
     assert Hdri(np.full((16, 32, 3), 7.0, np.float32)).brightest() is None
 
 
+@pytest.mark.parametrize(("turn", "tilt", "mirror"), [(0, 0, True), (70, 0, False), (-35, 12, False),
+                                                      (110, -20, True)])  # fmt: skip
+def test_a_lobe_stands_where_the_laid_picture_shows_it(
+    turn: float, tilt: float, mirror: bool
+) -> None:
+    sky = with_sun(40.0, 35.0)
+    lobe = sky.brightest()
+    laid = Hdri(sky.adjusted(rotation_deg=turn, tilt_deg=tilt, mirror=mirror)).brightest()
+    assert lobe is not None
+    assert laid is not None
+    azimuth, elevation = lobe.placed(turn, tilt, mirror)
+    assert (laid.azimuth_deg - azimuth + 180) % 360 - 180 == pytest.approx(0, abs=0.6)
+    assert laid.elevation_deg == pytest.approx(elevation, abs=0.5)
+
+
 def test_turning_and_calibrating() -> None:
     """Rotation is clockwise, mirroring swaps east and west, calibration sets the lux."""
     sky = with_sun(90.0, 20.0)

@@ -13,9 +13,12 @@ from PIL import Image
 from westlight.core.errors import PictureFileError
 from westlight.core.files import write_exr
 from westlight.core.finish import CubeError
+from westlight.core.sky import Hdri
 from westlight.core.sky.hdri import row_solid_angles
+from westlight.core.sources import HdriSource
+from westlight.engine.translate import sky_picture
 from westlight.store import Store
-from westlight.studio.daylight import hours_of, months_of, times_of
+from westlight.studio.daylight import hours_of, kept_of, months_of, times_of
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.settings import LookState
 from westlight.studio.sheets import Sheet, Sheets
@@ -81,6 +84,74 @@ def test_film_tables_are_kept_by_content(studio: Studio) -> None:
         studio.add_table(b"\xff\xfe binary", "bad.cube")
     with pytest.raises(CubeError, match="too large"):
         studio.add_table(b"0" * 80_000_001, "huge.cube")
+
+
+@pytest.mark.parametrize("calibrated", [None, 20_000.0])
+def test_a_swapped_sun_brings_its_light(
+    studio: Studio, tmp_path: Path, calibrated: float | None
+) -> None:
+    """On open ground it is as bright as before, and back again; the picture is turned and mirrored."""
+    card = studio.skies.add(sky_file(tmp_path), "East sun.exr")
+    pid = studio.create_project("Sky")
+    look = studio.overview(pid)["looks"][0]["id"]
+    hdri = {"asset": card["asset"], "rotation_deg": 30.0, "mirror": True, "lux": calibrated}
+    studio.change(pid, "look", look, {"settings": {"sky": {"model": "hdri", "hdri": hdri}}})
+
+    def ground() -> tuple[float, float]:
+        """Lux of sun and sky on open ground."""
+        row = studio.overview(pid)["looks"][0]["settings"]
+        sun, p = row["sun"], row["sky"]["hdri"]
+        path = str(studio.assets.path(card["asset"], ".exr"))
+        sky = sky_picture(path, p["without_sun"])
+        source = HdriSource("s", sky, mirror=p["mirror"], horizontal_illuminance_lx=p["lux"])
+        from_sun = (sun["lux"] or 0.0) * np.sin(np.radians(sun["elevation_deg"]))
+        return from_sun, Hdri(source.pixels()).horizontal_illuminance()
+
+    _, before = ground()
+    studio.picture_sun(pid, look, "swap")
+    sun, sky = ground()
+    assert sun + sky == pytest.approx(before, rel=0.01)
+    assert sun > 0.7 * before
+    placed = studio.overview(pid)["looks"][0]["settings"]["sun"]
+    # Mirrored, 90° is 270°; turned on by 30° it is 300°.
+    assert placed["azimuth_deg"] == pytest.approx(300, abs=1.5)
+    studio.picture_sun(pid, look, "swap")
+    assert ground()[1] == pytest.approx(before, rel=0.01)
+    assert studio.overview(pid)["looks"][0]["settings"]["sun"]["lux"] is None
+
+
+def test_picture_and_sun_are_brought_into_line_either_way(studio: Studio, tmp_path: Path) -> None:
+    card = studio.skies.add(sky_file(tmp_path), "East sun.exr")
+    pid = studio.create_project("Sky")
+    look = studio.overview(pid)["looks"][0]["id"]
+    with pytest.raises(BadEdit, match="shelf"):
+        studio.picture_sun(pid, look, "swap")
+    sky = {"model": "hdri", "hdri": {"asset": card["asset"]}}
+    sun = {"mode": "free", "azimuth_deg": 200.0, "elevation_deg": 30.0}
+    studio.change(pid, "look", look, {"settings": {"sky": sky, "sun": sun}})
+    studio.picture_sun(pid, look, "turn picture")
+    settings = studio.overview(pid)["looks"][0]["settings"]
+    assert settings["sky"]["hdri"]["rotation_deg"] == pytest.approx(110, abs=1.5)
+    studio.change(pid, "look", look, {"settings": {"sky": {"hdri": {"rotation_deg": -20.0}}}})
+    studio.picture_sun(pid, look, "move sun")
+    moved = studio.overview(pid)["looks"][0]["settings"]["sun"]
+    assert (moved["azimuth_deg"], moved["elevation_deg"]) == pytest.approx((70, 45), abs=1.5)
+
+
+def test_kept_suns_become_pictures_of_a_sheet(studio: Studio) -> None:
+    day = {"day": "2026-06-21", "minutes": 495.0, "azimuth_deg": 80.0, "elevation_deg": 20.0}
+    kept = LookState.model_validate(
+        {"kept_suns": [{**day, "mode": "time"}, {**day, "mode": "free"}]}
+    )
+    (first, by_time), (second, free) = kept_of(kept, *PLACE)
+    assert first == "21 June, 08:15"
+    assert by_time == {"day": "2026-06-21", "minutes": 495.0, "sun": {"mode": "time"}}
+    assert "azimuth 80°" in second
+    assert free["sun"] == {"mode": "free", "azimuth_deg": 80.0, "elevation_deg": 20.0}
+    pid = studio.create_project("Bare")
+    row = studio.overview(pid)
+    with pytest.raises(BadEdit, match="No sun is kept"):
+        studio.make_sheet(pid, row["looks"][0]["id"], row["views"][0]["id"], "kept")
 
 
 def test_hours_of_a_day_and_months_of_a_year() -> None:

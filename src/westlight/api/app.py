@@ -44,6 +44,7 @@ from .bodies import (
     NewSheet,
     NewStill,
     Note,
+    PictureSun,
     StillAct,
 )
 from .picture import PictureSocket
@@ -379,6 +380,11 @@ def _levels(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/looks/{look}/levels", response_model=A.Project)
     def levels(project: str, look: str, body: LevelsOf) -> dict[str, Any]:
         studio.copy_levels(project, look, body.look, body.source)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/looks/{look}/picture-sun", response_model=A.Project)
+    def picture_sun(project: str, look: str, body: PictureSun) -> dict[str, Any]:
+        studio.picture_sun(project, look, body.act)
         return studio.overview(project)
 
 

@@ -10,6 +10,7 @@ from westlight.engine.spec import Bounced
 from westlight.engine.still import Share
 from westlight.engine.still_files import Kind as FileKind
 from westlight.engine.still_files import Pass
+from westlight.studio.picture_sun import Act
 from westlight.studio.stills import NAMES
 
 Kind = Literal["view", "look", "source"]
@@ -75,11 +76,11 @@ class Grid(Body):
 
 
 class NewSheet(Body):
-    """A contact sheet to make: over the day, the year, all looks and views, or all views."""
+    """A contact sheet to make: over the day, the year, kept suns, all looks and views, all views."""
 
     look: str
     view: str
-    kind: Literal["day", "year", "looks", "views"]
+    kind: Literal["day", "year", "kept", "looks", "views"]
 
 
 class NewProof(Body):
@@ -107,6 +108,12 @@ class LevelsOf(Body):
 
     look: str
     source: str | None = None
+
+
+class PictureSun(Body):
+    """What to do with the sun of a sky picture."""
+
+    act: Act
 
 
 class Note(Body):

@@ -28,6 +28,8 @@ class SunSettings(Settings):
     elevation_deg: Annotated[float, Field(ge=-90, le=90)] = 30.0
     size: Annotated[float, Field(gt=0, le=40)] = 1.0
     kelvin: Kelvin | None = None
+    #: Lux on a plane facing it, taken over from a sky picture; None for that of the clear sky.
+    lux: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
 
 

@@ -190,8 +190,8 @@ def source_of(
     """
     s = spec.settings
     if isinstance(s, SunSettings):
-        return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, size=s.size,
-                   kelvin=s.kelvin, haze=s.haze)  # fmt: skip
+        return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, s.lux, s.size, s.kelvin,
+                   haze=s.haze)  # fmt: skip
     if isinstance(s, MoonSettings):
         lux = core.moon.moon_lux(s.elevation_deg, s.lux, s.haze)
         return Sun(spec.id, s.azimuth_deg - north_deg, s.elevation_deg, lux,
@@ -254,7 +254,7 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     if isinstance(s, MoonSettings):
         leave_out = {"lux", "haze"}
     elif isinstance(s, SunSettings):
-        leave_out = {"kelvin", "haze"}
+        leave_out = {"kelvin", "lux", "haze"}
     elif isinstance(s, FixtureSettings):
         leave_out = {"lumen", "kelvin", "colour", "photometry_name", "efficacy", "unit", "fill",
                      "group"}  # fmt: skip

@@ -78,7 +78,8 @@ def facts(look: LookState, latitude: float, longitude: float, time_zone: str) ->
         sky_lx = core.sky.cie_sky(look.sky.cie_type, elevation).horizontal_illuminance()
     else:
         sky_lx = sky.horizontal_illuminance()
-    sun_lx = sky.sun_normal_illuminance() * max(math.sin(math.radians(elevation)), 0.0)
+    normal_lx = sky.sun_normal_illuminance() if look.sun.lux is None else look.sun.lux
+    sun_lx = normal_lx * max(math.sin(math.radians(elevation)), 0.0)
     return {
         "azimuth_deg": round(azimuth, 2),
         "elevation_deg": round(elevation, 2),
@@ -146,6 +147,22 @@ def times_of(
             "day": near[0].date().isoformat(), "minutes": _minutes(near[0]),
             "apart_deg": round(near[1], 1)},
     }  # fmt: skip
+
+
+def kept_of(
+    look: LookState, latitude: float, longitude: float, time_zone: str
+) -> list[tuple[str, dict[str, Any]]]:
+    """Captions and settings of the sun positions that were kept, in their order."""
+    out = []
+    for k in look.kept_suns:
+        sun: dict[str, Any] = {"mode": k.mode}
+        if k.mode == "free":
+            sun |= {"azimuth_deg": k.azimuth_deg, "elevation_deg": k.elevation_deg}
+            caption = f"azimuth {k.azimuth_deg:.0f}°, elevation {k.elevation_deg:.0f}°"
+        else:
+            caption = f"{k.day.day} {k.day:%B}, {int(k.minutes) // 60:02}:{int(k.minutes) % 60:02}"
+        out.append((caption, {"day": k.day.isoformat(), "minutes": k.minutes, "sun": sun}))
+    return out
 
 
 def hours_of(

@@ -53,6 +53,7 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
     found = [
         (SUN_ID, "Sun", SunSettings(azimuth_deg=azimuth, elevation_deg=elevation,
                                     size=look.sun.size, kelvin=look.sun.kelvin,
+                                    lux=look.sun.lux,
                                     haze=look.sky.haze)),
         (SKY_ID, sky_name(look),
          SkySettings(**placed, **sky.model_dump(exclude={"portals", "closed"}))),

@@ -6,10 +6,11 @@ from typing import Any
 
 from westlight import core
 from westlight.engine.spec import PictureSpec, ViewSettings
+from westlight.engine.translate import sky_picture
 from westlight.store import Look, Model, Project, Source, View
 
-from . import daylight, edits, recipe
-from .errors import NotFound
+from . import daylight, edits, picture_sun, recipe
+from .errors import BadEdit, NotFound
 from .projects import Projects
 from .settings import LookState
 
@@ -72,6 +73,16 @@ class Scenes(Projects):
         """When the real sun stands where a look's free sun does."""
         p, look = self._look(project_id, look_id, None)
         return daylight.stands(look, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def picture_sun(self, project_id: str, look_id: str, act: picture_sun.Act) -> None:
+        """Swap the sun of a look's sky picture, or bring picture and sun into line, as one edit."""
+        p, look = self._look(project_id, look_id, None)
+        if look.sky.model != "hdri" or look.sky.hdri.asset is None:
+            raise BadEdit("Choose a sky picture from the shelf first.")
+        whole = sky_picture(str(self.assets.path(look.sky.hdri.asset, ".exr")))
+        sun = daylight.sun_of(look, p.latitude_deg, p.longitude_deg, p.time_zone)
+        settings, label = picture_sun.patch_of(act, look, whole, sun)
+        self.change(project_id, "look", look_id, {"settings": settings}, label)
 
     def with_real_suns(self, project_id: str, scored: dict[str, Any]) -> dict[str, Any]:
         """A pattern map with ``real``: whether the sun ever stands at a position at this site."""

@@ -30,6 +30,18 @@ class SunState(Settings):
     elevation_deg: Annotated[float, Field(ge=-90, le=90)] = 20.0
     size: Annotated[float, Field(gt=0, le=40)] = 1.0
     kelvin: Kelvin | None = None
+    #: Lux on a plane facing it, taken over from a sky picture; None for that of the clear sky.
+    lux: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
+
+
+class KeptSun(Settings):
+    """A position of the sun that was kept: by date and clock time, or free."""
+
+    mode: Literal["time", "free"] = "time"
+    day: date
+    minutes: Annotated[float, Field(ge=0, le=1440)]
+    azimuth_deg: Annotated[float, Field(ge=0, le=360)]
+    elevation_deg: Annotated[float, Field(ge=-90, le=90)]
 
 
 class SkyState(SkyKind):
@@ -69,6 +81,8 @@ class LookState(Settings):
     day: date = date(2026, 10, 11)
     minutes: Annotated[float, Field(ge=0, le=1440)] = 972.0
     sun: SunState = Field(default_factory=SunState)
+    #: Positions of the sun to choose from, for a sheet of their pictures.
+    kept_suns: Annotated[list[KeptSun], Field(max_length=24)] = Field(default_factory=list)
     sky: SkyState = Field(default_factory=SkyState)
     exposure: ExposureSettings = Field(default_factory=ExposureSettings)
     finish: FinishSettings = Field(default_factory=FinishSettings)

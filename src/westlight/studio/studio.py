@@ -311,7 +311,7 @@ class Studio(Buildings):
         return proofs.difference_picture(kept, picture["linear"])
 
     def make_sheet(self, project_id: str, look_id: str, view_id: str, kind: str) -> dict[str, Any]:
-        """Begin a contact sheet: "day", "year" (of this view and look), "looks" or "views"."""
+        """Begin a contact sheet: "day", "year", "kept" suns (of this view and look), "looks", "views"."""
         project, look, view, _, _ = self._shown(project_id, look_id, view_id)
         state = LookState.model_validate(look.settings)
         place = (project.latitude_deg, project.longitude_deg, project.time_zone)
@@ -319,9 +319,9 @@ class Studio(Buildings):
             looks = [(r.id, r.name) for r in self._rows(session, Look, project_id)]
             views = [(r.id, r.name) for r in self._rows(session, View, project_id)]
         shots: list[tuple[str, str, str, dict[str, Any]]] = []
-        if kind in ("day", "year"):
-            times = (daylight.hours_of if kind == "day" else daylight.months_of)(state, *place)
-            for caption, take in times:
+        suns = {"day": daylight.hours_of, "year": daylight.months_of, "kept": daylight.kept_of}
+        if kind in suns:
+            for caption, take in suns[kind](state, *place):
                 shots.append((caption, look_id, view_id, take))
             title = f"{project.name}: {view.name}, {look.name}"
         elif kind == "looks":
@@ -337,8 +337,11 @@ class Studio(Buildings):
         if specs and specs[0].model is None:
             raise BadEdit("There is no building to render; import one on the Site stage.")
         if not specs:
-            raise BadEdit("The sun does not rise on this day; choose another date.")
-        order = ContactOrder(specs=specs, folder="", metered=kind in ("day", "year"))
+            raise BadEdit(
+                "No sun is kept yet; find one and keep it." if kind == "kept"
+                else "The sun does not rise on this day; choose another date."
+            )  # fmt: skip
+        order = ContactOrder(specs=specs, folder="", metered=kind in suns)
         takes = [{"look": i, "view": j, "settings": take} for _, i, j, take in shots]
         return self.sheets.begin(project_id, title, order, [s[0] for s in shots], takes).describe()
 

@@ -399,6 +399,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/looks/{look}/picture-sun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Picture Sun */
+        post: operations["picture_sun_api_projects__project__looks__look__picture_sun_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/looks/{look}/schedule.csv": {
         parameters: {
             query?: never;
@@ -2273,6 +2290,29 @@ export interface components {
             };
         };
         /**
+         * KeptSun
+         * @description A position of the sun that was kept: by date and clock time, or free.
+         */
+        KeptSun: {
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Elevation Deg */
+            elevation_deg: number;
+            /** Minutes */
+            minutes: number;
+            /**
+             * Mode
+             * @default time
+             * @enum {string}
+             */
+            mode: "time" | "free";
+        };
+        /**
          * LampDoubt
          * @description What is doubtful about a fixture, and settings that would cure it.
          */
@@ -2437,6 +2477,8 @@ export interface components {
             day: string;
             exposure: components["schemas"]["ExposureSettings"];
             finish: components["schemas"]["FinishSettings"];
+            /** Kept Suns */
+            kept_suns: components["schemas"]["KeptSun"][];
             /**
              * Minutes
              * @default 972
@@ -2839,14 +2881,14 @@ export interface components {
         };
         /**
          * NewSheet
-         * @description A contact sheet to make: over the day, the year, all looks and views, or all views.
+         * @description A contact sheet to make: over the day, the year, kept suns, all looks and views, all views.
          */
         NewSheet: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "day" | "year" | "looks" | "views";
+            kind: "day" | "year" | "kept" | "looks" | "views";
             /** Look */
             look: string;
             /** View */
@@ -3321,6 +3363,17 @@ export interface components {
              * @default false
              */
             without_sun: boolean;
+        };
+        /**
+         * PictureSun
+         * @description What to do with the sun of a sky picture.
+         */
+        PictureSun: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "swap" | "turn picture" | "move sun";
         };
         /**
          * Place
@@ -3857,6 +3910,8 @@ export interface components {
             elevation_deg: number;
             /** Kelvin */
             kelvin: number | null;
+            /** Lux */
+            lux: number | null;
             /**
              * Mode
              * @default time
@@ -4892,6 +4947,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_sun_api_projects__project__looks__look__picture_sun_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PictureSun"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -4,7 +4,7 @@ import { answer, api } from "../api/client";
 import type { Look, Sheet } from "../api/types";
 import { editLook, say, set, showView, useStudio } from "../state/studio";
 
-type Kind = "day" | "year" | "looks" | "views";
+type Kind = "day" | "year" | "kept" | "looks" | "views";
 
 /** Small pictures made in the background; click one to take what it shows. */
 export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[] }) {
@@ -37,7 +37,7 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
   const ready = made?.pictures.filter((p) => p.ready).length ?? 0;
   return (
     <>
-      <div className="grid grid-cols-2 gap-1">
+      <div className={`grid gap-1 ${kinds.length === 3 ? "grid-cols-3" : "grid-cols-2"}`}>
         {kinds.map((k) => (
           <button key={k.kind} className="button" onClick={() => void begin(k.kind)}>
             {k.label}

@@ -1,8 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { answer, api, form } from "../api/client";
-import type { Look, SkyCard } from "../api/types";
-import { editLook, hold, NO_MIX, release, say, useStudio } from "../state/studio";
+import type { Look, Schemas, SkyCard } from "../api/types";
+import { accept, editLook, hold, release, say, useStudio } from "../state/studio";
 import { Amount, type AmountKind } from "./Amount";
 import { degrees, lux, signed } from "./words";
 
@@ -219,50 +219,51 @@ export function PictureSky({ look }: { look: Look }) {
   );
 }
 
-/** The sun in the picture: swap it for the real one, or bring the two into line. */
+/** The sun in the picture: swap it for that of the look, or bring the two into line, either way. */
 function SunOfPicture({ card, look }: { card: SkyCard; look: Look }) {
   const { hdri } = look.sky;
-  const facts = useStudio((s) => s.facts);
-  const level = look.mix.sun?.level ?? 0;
+  const lookId = useStudio((s) => s.lookId);
+  const project = useStudio((s) => s.project?.id ?? "");
   if (!card.sun) return <p className="text-ink-2">No sun stands in this picture.</p>;
-  const mirrored = hdri.mirror ? 360 - card.sun.azimuth_deg : card.sun.azimuth_deg;
-  const azimuth_deg = (mirrored + hdri.rotation_deg + 720) % 360;
-  const { elevation_deg } = card.sun;
-  const swap = () =>
-    editLook(
-      hdri.without_sun
-        ? { sky: { hdri: { without_sun: false } }, mix: { sun: { ...NO_MIX, muted: true } } }
-        : {
-            sky: { hdri: { without_sun: true } },
-            sun: { mode: "free", azimuth_deg, elevation_deg },
-            mix: { sun: { ...NO_MIX, level, muted: false } },
-          },
-      hdri.without_sun ? "Sun back into the picture" : "Swap the sun",
-    );
+  const act = async (what: Schemas["PictureSun"]["act"]) => {
+    try {
+      const params = { path: { project, look: lookId } };
+      const asked = api.POST("/api/projects/{project}/looks/{look}/picture-sun", {
+        params,
+        body: { act: what },
+      });
+      accept(await answer(asked));
+    } catch (error) {
+      say(error);
+    }
+  };
   return (
-    <div className="mb-1">
+    <div className="mb-1" role="group" aria-label="Sun of the picture">
       <p className="text-ink-2">
-        Its sun: azimuth {degrees(azimuth_deg)}, elevation {degrees(elevation_deg)},{" "}
-        {lux(card.sun.lux)}
+        Its sun: elevation {degrees(card.sun.elevation_deg)}, {lux(card.sun.lux)} before calibration
       </p>
-      <div className="my-1 grid grid-cols-2 gap-1">
-        <button className="button" aria-pressed={hdri.without_sun} onClick={() => void swap()}>
+      <div className="my-1 grid grid-cols-3 gap-1">
+        <button
+          className="button px-1"
+          aria-pressed={hdri.without_sun}
+          title="Take its light out of the picture and give it to the sun of the look"
+          onClick={() => void act("swap")}
+        >
           {hdri.without_sun ? "Sun back in" : "Swap the sun"}
         </button>
         <button
-          className="button"
-          disabled={!facts}
+          className="button px-1"
           title="Turn the picture so that its sun stands where the sun of the look does"
-          onClick={() => {
-            if (!facts) return;
-            const turn = facts.azimuth_deg - mirrored;
-            void editLook(
-              { sky: { hdri: { rotation_deg: ((turn + 540) % 360) - 180 } } },
-              "Line the picture up",
-            );
-          }}
+          onClick={() => void act("turn picture")}
         >
-          Line it up
+          Turn picture
+        </button>
+        <button
+          className="button px-1"
+          title="Put the sun of the look where the sun of the picture stands"
+          onClick={() => void act("move sun")}
+        >
+          Move sun
         </button>
       </div>
     </div>

@@ -4,13 +4,14 @@ import { Amount } from "../parts/Amount";
 import { ContactSheet } from "../parts/ContactSheet";
 import { AimTheSun, Hunt } from "../parts/Hunt";
 import { Choice } from "../parts/Choice";
+import { KeptSuns } from "../parts/KeptSuns";
 import { Openings } from "../parts/Openings";
 import { Section } from "../parts/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
 import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
-import { degrees, signed } from "../parts/words";
+import { degrees, lux, signed } from "../parts/words";
 
 type Sky = Look["sky"];
 
@@ -122,6 +123,17 @@ export function Daylight() {
             onHold={(v) => holdSun({ kelvin: Math.round(v / 50) * 50 }, false)}
             onRelease={() => void release("Colour of the sun")}
           />
+          {sun.lux !== null && (
+            <p className="text-ink-2">
+              {lux(sun.lux)} taken from a picture ·{" "}
+              <button
+                className="quiet underline"
+                onClick={() => void editLook({ sun: { lux: null } } as never, "Physical sun")}
+              >
+                as the air gives
+              </button>
+            </p>
+          )}
           {sun.kelvin !== null && (
             <button
               className="quiet underline"
@@ -198,8 +210,10 @@ export function Daylight() {
           kinds={[
             { kind: "day", label: "Over this day" },
             { kind: "year", label: "Over the year" },
+            { kind: "kept", label: "Of those kept" },
           ]}
         />
+        <KeptSuns />
       </Section>
       <Openings sky={sky} />
       <Air />

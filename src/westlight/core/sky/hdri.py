@@ -43,6 +43,22 @@ class Lobe:
         """Illuminance in lux on a plane facing it."""
         return float(self.irradiance_rgb @ AP1_LUMINANCE)
 
+    def placed(
+        self, rotation_deg: float = 0.0, tilt_deg: float = 0.0, mirror: bool = False
+    ) -> tuple[float, float]:
+        """Azimuth and elevation in degrees of the lobe in the picture as `Hdri.adjusted` lays it.
+
+        >>> lobe = Lobe(30, 20, 0, np.zeros(3), np.zeros(0, int), np.zeros(0, int))
+        >>> lobe.placed(rotation_deg=15, mirror=True)
+        (345.0, 20.0)
+        """
+        azimuth = (-self.azimuth_deg if mirror else self.azimuth_deg) + rotation_deg
+        a, e, t = np.radians([azimuth, self.elevation_deg, tilt_deg])
+        x, y, z = np.sin(a) * np.cos(e), np.cos(a) * np.cos(e), np.sin(e)
+        y, z = y * np.cos(t) - z * np.sin(t), y * np.sin(t) + z * np.cos(t)
+        turned = math.degrees(math.atan2(x, y)) % 360
+        return round(turned, 4), round(math.degrees(math.asin(min(max(z, -1), 1))), 4)
+
 
 def row_solid_angles(height: int, width: int) -> Array:
     """Solid angle in sr of one pixel of each row of a latitude–longitude picture, (height,)."""
