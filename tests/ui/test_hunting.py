@@ -197,7 +197,7 @@ def test_hour_sheet_and_a_paused_still(page: Page) -> None:
     """Pictures come in one after another and can be stopped; a still waits and goes on."""
     lit(page)
     page.keyboard.press("3")
-    page.get_by_role("button", name="Over this day").click()
+    page.get_by_role("button", name="This day").click()
     sheet = page.get_by_role("region", name="Hour sheet")
     expect(sheet.get_by_test_id("sheet-progress")).to_contain_text("of 12")
     expect(sheet.locator("img").first).to_be_visible(timeout=600_000)

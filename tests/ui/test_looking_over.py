@@ -72,6 +72,36 @@ def test_a_light_card_is_a_source_with_a_picture(page: Page) -> None:
     expect(card).not_to_be_visible()
 
 
+def test_the_sun_of_a_picture_is_swapped(page: Page) -> None:
+    """A sky picture wraps the chart; its sun is handed to the look with its light, and a sun is kept."""
+    lit(page)
+    page.get_by_role("button", name="Keep this sun").click()
+    kept = page.get_by_role("list", name="Kept suns").get_by_role("listitem")
+    expect(kept).to_have_count(1)
+    azimuth = page.get_by_test_id("azimuth").inner_text()
+    page.get_by_role("radio", name="Picture", exact=True).click()
+    page.get_by_role("button", name=re.compile("High cirrus evening")).click()
+    expect(page.get_by_role("img", name="The sky picture around the chart")).to_be_visible()
+    swap = page.get_by_role("button", name="Swap the sun")
+    swap.click()
+    expect(page.get_by_text("taken from a picture")).to_be_visible()
+    expect(page.get_by_role("radio", name="Free")).to_be_checked()
+    expect(page.get_by_test_id("azimuth")).not_to_have_text(azimuth)
+    kept.get_by_role("button").first.click()
+    expect(page.get_by_test_id("azimuth")).to_have_text(azimuth)
+    undo(page, 5)
+    expect(kept).to_have_count(0)
+    lit(page)
+
+
+def test_what_openings_save_is_measured(page: Page) -> None:
+    lit(page)
+    said = page.get_by_test_id("portal-gain")
+    said.get_by_role("button").click()
+    expect(said).to_contain_text(re.compile(r"daylight ÷ \d+\.\d"), timeout=200_000)
+    expect(page.get_by_role("list", name="Openings")).to_contain_text("Doorway 1")
+
+
 def test_up_is_dragged_on_the_section(page: Page) -> None:
     """An arrow key turns up, Enter stands the building up; undone, it is as it was."""
     lit(page)

@@ -38,7 +38,7 @@ from .still import USUAL_FALL
 from .translate import ev_of, finish_of, view_of
 
 #: Size of the picture in which the gain of openings is measured.
-GAIN_GRID = 160, 88
+GAIN_GRID = 96, 54
 #: Largest number a half float can hold.
 HALF_TOP = 65504.0
 #: Widest scene-linear picture that is kept of a proof.

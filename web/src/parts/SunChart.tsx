@@ -1,6 +1,7 @@
 import { memo, useMemo, useRef } from "react";
 import type { Daylight, Fixture, Plan, Track } from "../api/types";
 import { HeatMap } from "./HeatMap";
+import { SkyRing } from "./SkyRing";
 import { hold, release, set, useLook, useStudio, useView } from "../state/studio";
 
 const SIZE = 256;
@@ -85,6 +86,7 @@ export function SunChart({ daylight, plan }: { daylight: Daylight; plan: Plan | 
   };
   return (
     <div className="relative w-full">
+      {look.sky.model === "hdri" && look.sky.hdri.asset && <SkyRing hdri={look.sky.hdri} />}
       <ChartDrawing chart={chart} plan={plan} />
       <svg
         ref={drawing}
@@ -164,7 +166,7 @@ const ChartDrawing = memo(function ChartDrawing({
   return (
     <svg
       viewBox={`0 0 ${SIZE} ${SIZE}`}
-      className="w-full select-none will-change-transform"
+      className="relative w-full select-none will-change-transform"
       role="img"
       aria-label="Plan of the building with the path of the sun"
     >
@@ -200,7 +202,14 @@ const ChartDrawing = memo(function ChartDrawing({
         <path d={line(chart.longest)} opacity="0.9" />
         <path d={line(chart.shortest)} opacity="0.9" />
       </g>
-      <g fontSize="9.5" fill="var(--ink-2)" textAnchor="middle">
+      <g
+        fontSize="9.5"
+        fill="var(--ink-2)"
+        textAnchor="middle"
+        stroke="var(--sheet)"
+        strokeWidth="2.5"
+        paintOrder="stroke"
+      >
         <text x={MIDDLE} y="9">
           N
         </text>

@@ -1,6 +1,27 @@
 import { describe, expect, it } from "vitest";
 import { guideLines, spiral } from "./Guides";
+import { ringPlace } from "./SkyRing";
 import { amount } from "./words";
+
+describe("the sky picture around the chart", () => {
+  const at = (azimuth: number, laid: { rotation_deg: number; mirror: boolean }) => {
+    const a = (azimuth * Math.PI) / 180;
+    return ringPlace(0.5 + 0.45 * Math.sin(a), 0.5 - 0.45 * Math.cos(a), laid)?.[0];
+  };
+  it("has its middle to the north and turns clockwise", () => {
+    expect(at(0, { rotation_deg: 0, mirror: false })).toBeCloseTo(0.5);
+    expect(at(90, { rotation_deg: 0, mirror: false })).toBeCloseTo(0.75);
+    expect(at(90, { rotation_deg: 0, mirror: true })).toBeCloseTo(0.25);
+    expect(at(90, { rotation_deg: 90, mirror: false })).toBeCloseTo(0.5);
+  });
+  it("leaves the chart free and begins at the horizon", () => {
+    expect(ringPlace(0.5, 0.5, { rotation_deg: 0, mirror: false })).toBeNull();
+    expect(ringPlace(0.5, 0.5 - 114.6 / 256, { rotation_deg: 0, mirror: false })?.[1]).toBeCloseTo(
+      0.5,
+      1,
+    );
+  });
+});
 
 describe("guides", () => {
   it("lie where composition has them", () => {

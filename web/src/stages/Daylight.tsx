@@ -208,9 +208,9 @@ export function Daylight() {
       <Section title="Hour sheet" aside="exposed one by one">
         <ContactSheet
           kinds={[
-            { kind: "day", label: "Over this day" },
-            { kind: "year", label: "Over the year" },
-            { kind: "kept", label: "Of those kept" },
+            { kind: "day", label: "This day" },
+            { kind: "year", label: "This year" },
+            { kind: "kept", label: "Kept suns" },
           ]}
         />
         <KeptSuns />
