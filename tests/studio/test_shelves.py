@@ -110,6 +110,9 @@ def test_a_swapped_sun_brings_its_light(
     _, before = ground()
     studio.picture_sun(pid, look, "swap")
     sun, sky = ground()
+    facts = studio.facts(pid, look)
+    assert facts["sun_lx"] == pytest.approx(sun, rel=0.01)
+    assert facts["sky_lx"] == pytest.approx(sky, rel=0.02)
     assert sun + sky == pytest.approx(before, rel=0.01)
     assert sun > 0.7 * before
     placed = studio.overview(pid)["looks"][0]["settings"]["sun"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from westlight import core
@@ -66,7 +67,11 @@ class Scenes(Projects):
         project, look = self._look(project_id, look_id, held)
         found = daylight.facts(look, project.latitude_deg, project.longitude_deg, project.time_zone)
         if look.sky.model == "hdri" and look.sky.hdri.asset and look.sky.hdri.lux is None:
-            found["sky_lx"] = self.skies.card(look.sky.hdri.asset)["lux"]
+            card = self.skies.card(look.sky.hdri.asset)
+            sky_lx, baked = card["lux"], card["sun"]
+            if look.sky.hdri.without_sun and baked is not None:
+                sky_lx -= baked["lux"] * math.sin(math.radians(max(baked["elevation_deg"], 0.0)))
+            found["sky_lx"] = round(max(sky_lx, 0.0), 1)
         return found
 
     def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
