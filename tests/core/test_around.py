@@ -18,6 +18,7 @@ from westlight.core.analysis import (
     portal_between,
     portal_gain,
     same_hole,
+    way_out,
 )
 from westlight.core.finish import Backdrop, Finish, PartGrade, backdrop_of, coverage_of, developed
 from westlight.core.model import Model, additions, scaled
@@ -148,6 +149,25 @@ def test_an_opening_between_two_corners_faces_the_room() -> None:
     assert (made.width, made.height) == pytest.approx((1, 1))
     assert portal_between((4, 1, 1), (4, 1.05, 1.5), top) is None  # too narrow
     assert portal_between((1, 1, 1), (1, 2, 2), top) is None  # inside on both sides
+
+
+def test_a_lamp_inside_a_body_finds_its_way_out() -> None:
+    """In a closed shade 4 mm thick: down and out, past both faces; a lamp in the open is free."""
+    scene = Scene()
+    room(scene)
+    for size in (0.200, 0.196):
+        low, high = (2 - size / 2, 2 - size / 2, 2.2), (2 + size / 2, 2 + size / 2, 2.2 + size)
+        box(scene, low, high, Material(0.5))
+    top = scene.assembled().top
+    out = way_out(top, (2, 2, 2.3), None)
+    assert out is not None
+    assert out[:2] == pytest.approx([0, 0])
+    assert 2.3 + out[2] < 2.2
+    assert way_out(top, tuple(np.array([2, 2, 2.3]) + out), None) is None
+    assert way_out(top, (1, 1, 1.5), (0, 0, -1)) is None
+    sideways = way_out(top, (2, 2, 2.3), (1, 0, 0))
+    assert sideways is not None
+    assert sideways[0] > 0.1
 
 
 def test_a_lamp_near_a_surface_is_told_its_gap() -> None:

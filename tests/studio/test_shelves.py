@@ -157,6 +157,23 @@ def test_kept_suns_become_pictures_of_a_sheet(studio: Studio) -> None:
         studio.make_sheet(pid, row["looks"][0]["id"], row["views"][0]["id"], "kept")
 
 
+def test_whites_of_the_house(studio: Studio) -> None:
+    """Kept by name, the same name replaced, taken off again; a nameless one is refused."""
+    studio.whites.keep("Gallery 3500", 3500, None)
+    studio.whites.keep("amber", 3000, "#ffaa00")
+    studio.whites.keep("Gallery 3500 ", 3450, None)
+    amber, gallery = studio.whites.shelf()
+    assert amber["settings"] == {"kelvin": 3000, "colour": "#ffaa00"}
+    assert (gallery["name"], gallery["settings"]["kelvin"]) == ("Gallery 3500", 3450)
+    with pytest.raises(BadEdit, match="name"):
+        studio.whites.keep("  ", 3000, None)
+    for white in (amber, gallery):
+        studio.whites.remove(white["id"])
+    assert studio.whites.shelf() == []
+    with pytest.raises(NotFound, match="white"):
+        studio.whites.remove(amber["id"])
+
+
 def test_hours_of_a_day_and_months_of_a_year() -> None:
     look = LookState(day=date(2026, 6, 21))
     hours = hours_of(look, *PLACE)

@@ -151,7 +151,7 @@ class Project(Named):
 
 
 class Kept(Named):
-    """A kept finish: the settings a look takes over."""
+    """A kept finish or white: the settings a look or a fixture takes over."""
 
     settings: dict[str, Any]
 

@@ -43,6 +43,7 @@ from .bodies import (
     NewRow,
     NewSheet,
     NewStill,
+    NewWhite,
     Note,
     PictureSun,
     StillAct,
@@ -85,6 +86,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     _shelf(app, studio)
     _tables(app, studio)
     _finishes(app, studio)
+    _whites(app, studio)
     _levels(app, studio)
     _skies(app, studio)
     _backdrops(app, studio)
@@ -332,6 +334,22 @@ def _finishes(app: FastAPI, studio: Studio) -> None:
     def remove(finish: str) -> list[dict[str, Any]]:
         studio.finishes.remove(finish)
         return studio.finishes.shelf()
+
+
+def _whites(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/whites", response_model=list[A.Kept])
+    def whites() -> list[dict[str, Any]]:
+        return studio.whites.shelf()
+
+    @app.post("/api/whites", response_model=list[A.Kept])
+    def keep(body: NewWhite) -> list[dict[str, Any]]:
+        studio.whites.keep(body.name, body.kelvin, body.colour)
+        return studio.whites.shelf()
+
+    @app.delete("/api/whites/{white}", response_model=list[A.Kept])
+    def remove(white: str) -> list[dict[str, Any]]:
+        studio.whites.remove(white)
+        return studio.whites.shelf()
 
 
 def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:

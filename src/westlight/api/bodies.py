@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from westlight.engine.spec import Bounced
+from westlight.engine.spec import Bounced, Hex, Kelvin
 from westlight.engine.still import Share
 from westlight.engine.still_files import Kind as FileKind
 from westlight.engine.still_files import Pass
@@ -114,6 +114,14 @@ class PictureSun(Body):
     """What to do with the sun of a sky picture."""
 
     act: Act
+
+
+class NewWhite(Body):
+    """A white of lamps in kelvin, or a hue instead of it, to be kept under a name."""
+
+    name: Annotated[str, Field(min_length=1, max_length=60)]
+    kelvin: Kelvin
+    colour: Hex | None = None
 
 
 class Note(Body):

@@ -242,10 +242,11 @@ class OpeningHead(Answer):
 
 
 class FixtureDoubt(Answer):
-    """An emitter that touches a surface: its copy, the gap, and a way in metres that frees it."""
+    """An emitter that touches a surface or is shut in: its copy, the gap, and a move that frees it."""
 
     source: str
     place: int
+    shut_in: bool
     gap_m: float
     move: Point
 

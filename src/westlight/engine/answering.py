@@ -21,6 +21,7 @@ from westlight.core.analysis import (
     read_spot,
     suggested_balance,
     sun_grid,
+    way_out,
 )
 from westlight.core.colour import AP1_LUMINANCE, white_of
 from westlight.core.finish import block_mean, develop, starting_curve, starting_grade
@@ -299,7 +300,7 @@ class Answering(Showing):
         }  # fmt: skip
 
     def fixture_doubts(self) -> dict[str, Any]:
-        """Emitters that stand so close to a surface that they speckle, and how far to move them."""
+        """Emitters shut in by a body or so close to a surface that they speckle, and a move that helps."""
         found: list[dict[str, Any]] = []
         if self.assembled is None or self.scene is None:
             return {"found": found}
@@ -309,18 +310,24 @@ class Answering(Showing):
             f = s.settings
             one_sided = f.shape in ("rectangle", "disc", "spot")
             for n, place in enumerate(f.places):
+                shines = place.direction if one_sided else None
+                out = way_out(self.scene.bare(), place.position, shines)
+                if out is not None:
+                    move = [round(float(v), 4) for v in out]
+                    found.append(
+                        {"source": s.id, "place": n, "shut_in": True, "gap_m": 0, "move": move}
+                    )
+                    continue
                 near = close_surface(
-                    self.scene.bare(),
-                    place.position,
-                    place.direction if one_sided else None,
-                    TOO_NEAR_M + f.radius,
+                    self.scene.bare(), place.position, shines, TOO_NEAR_M + f.radius
                 )
                 if near is None:
                     continue
                 gap = max(near.distance_m - (0 if one_sided else f.radius), 0.0)
                 if gap < TOO_NEAR_M:
                     move = [round(float(v) * (TOO_NEAR_M - gap), 4) for v in near.away]
-                    found.append({"source": s.id, "place": n, "gap_m": round(gap, 3), "move": move})
+                    found.append({"source": s.id, "place": n, "shut_in": False,
+                                  "gap_m": round(gap, 3), "move": move})  # fmt: skip
         return {"found": found}
 
     def estimate(self, width_px: int, noise: float) -> dict[str, Any]:

@@ -36,6 +36,7 @@ from .recipe import MOON_ID, SKY_ID, SUN_ID, look_state
 from .settings import LookState, Mix, group_key
 from .skies import Skies
 from .stills import Stills
+from .whites import Whites
 
 TABLES: dict[str, Any] = {"model": Model, "view": View, "look": Look, "source": Source}
 
@@ -49,6 +50,7 @@ class Projects:
         self.skies = Skies(store, self.assets, folder / "skies")
         self.backdrops = Backdrops(store, self.assets, folder / "backdrops")
         self.finishes = Finishes(store, self.assets)
+        self.whites = Whites(store, self.assets)
         self.sheets = sheets.Sheets(folder / "sheets")
         self.stills = Stills(store, self.assets, folder / "stills")
         self._buildings: OrderedDict[str, Building] = OrderedDict()

@@ -13,13 +13,13 @@ from sqlalchemy.orm import Session
 
 from westlight.store import Asset, AssetStore, History, Look, Model, Proof, Source, Still, Store
 
-from . import backdrops, finishes, photometry, proofs, skies, tables
+from . import backdrops, finishes, photometry, proofs, skies, tables, whites
 
 #: Seconds a file is left alone after it was written: something may be about to name it.
 YOUNG_S = 3600.0
 _ID = re.compile(r"[0-9a-f]{64}")
 #: What lies on a shelf is kept whether or not a project uses it.
-_SHELVES = {m.MEDIA_TYPE for m in (backdrops, finishes, photometry, skies, tables)}
+_SHELVES = {m.MEDIA_TYPE for m in (backdrops, finishes, photometry, skies, tables, whites)}
 
 
 def _named(session: Session) -> dict[str, str]:

@@ -1067,6 +1067,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/whites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whites */
+        get: operations["whites_api_whites_get"];
+        put?: never;
+        /** Keep */
+        post: operations["keep_api_whites_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/whites/{white}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["remove_api_whites__white__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/zone": {
         parameters: {
             query?: never;
@@ -1692,7 +1727,7 @@ export interface components {
         };
         /**
          * FixtureDoubt
-         * @description An emitter that touches a surface: its copy, the gap, and a way in metres that frees it.
+         * @description An emitter that touches a surface or is shut in: its copy, the gap, and a move that frees it.
          */
         FixtureDoubt: {
             /** Gap M */
@@ -1705,6 +1740,8 @@ export interface components {
             ];
             /** Place */
             place: number;
+            /** Shut In */
+            shut_in: boolean;
             /** Source */
             source: string;
         };
@@ -2277,7 +2314,7 @@ export interface components {
         };
         /**
          * Kept
-         * @description A kept finish: the settings a look takes over.
+         * @description A kept finish or white: the settings a look or a fixture takes over.
          */
         Kept: {
             /** Id */
@@ -2976,6 +3013,18 @@ export interface components {
              * @default 1920
              */
             width_px: number;
+        };
+        /**
+         * NewWhite
+         * @description A white of lamps in kelvin, or a hue instead of it, to be kept under a name.
+         */
+        NewWhite: {
+            /** Colour */
+            colour?: string | null;
+            /** Kelvin */
+            kelvin: number;
+            /** Name */
+            name: string;
         };
         /**
          * NoiseStep
@@ -6324,6 +6373,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    whites_api_whites_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+        };
+    };
+    keep_api_whites_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWhite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_api_whites__white__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                white: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kept"][];
                 };
             };
             /** @description Validation Error */

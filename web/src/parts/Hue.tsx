@@ -1,5 +1,8 @@
-import type { Fixture } from "../api/types";
-import { edit, release } from "../state/studio";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { answer, api } from "../api/client";
+import type { Fixture, Schemas } from "../api/types";
+import { edit, release, say } from "../state/studio";
 import { Amount } from "./Amount";
 
 const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff, #b5ceff)";
@@ -24,6 +27,21 @@ export function Hue(p: {
   const { fixture: f } = p;
   const save = (settings: Partial<Fixture>, label: string) =>
     void edit("source", p.id, { settings }, label);
+  const house = useQuery({
+    queryKey: ["whites"],
+    queryFn: () => answer(api.GET("/api/whites")),
+    staleTime: Infinity,
+  });
+  const own = house.data ?? [];
+  const mine = own.find(
+    ({ settings: w }) => w.colour === f.colour && (f.colour !== null || w.kelvin === f.kelvin),
+  );
+  const usual = f.colour === null && WHITES.find(([, k]) => k === f.kelvin);
+  const choose = (value: string) => {
+    const kept = own.find((w) => w.id === value);
+    if (kept) save(kept.settings as Partial<Fixture>, kept.name);
+    else save({ kelvin: Number(value), colour: null }, "White");
+  };
   return (
     <>
       <Amount
@@ -43,8 +61,8 @@ export function Hue(p: {
         <select
           className="entry"
           aria-label="Usual whites"
-          value={f.colour === null ? (WHITES.find(([, k]) => k === f.kelvin)?.[1] ?? "") : ""}
-          onChange={(e) => save({ kelvin: Number(e.target.value), colour: null }, "White")}
+          value={mine ? mine.id : usual ? usual[1] : ""}
+          onChange={(e) => choose(e.target.value)}
         >
           <option value="" disabled>
             {f.colour === null ? "another white" : "a hue"}
@@ -54,6 +72,15 @@ export function Hue(p: {
               {label} {k} K
             </option>
           ))}
+          {own.length > 0 && (
+            <optgroup label="Of the house">
+              {own.map((w) => (
+                <option key={w.id} value={w.id}>
+                  {w.name}
+                </option>
+              ))}
+            </optgroup>
+          )}
         </select>
         <input
           type="color"
@@ -64,6 +91,64 @@ export function Hue(p: {
           onChange={(e) => save({ colour: e.target.value }, `Hue of ${p.name}`)}
         />
       </div>
+      <HouseWhite fixture={f} mine={mine} />
     </>
+  );
+}
+
+/** Keeps the present colour for the house under a name, or lets one go. */
+function HouseWhite({ fixture, mine }: { fixture: Fixture; mine: Schemas["Kept"] | undefined }) {
+  const client = useQueryClient();
+  const [name, setName] = useState<string | null>(null);
+  const show = (whites: Schemas["Kept"][]) => client.setQueryData(["whites"], whites);
+  const keep = async () => {
+    const { kelvin, colour } = fixture;
+    try {
+      if (name?.trim())
+        show(await answer(api.POST("/api/whites", { body: { name, kelvin, colour } })));
+      setName(null);
+    } catch (error) {
+      say(error);
+    }
+  };
+  const remove = async (white: string) => {
+    try {
+      show(await answer(api.DELETE("/api/whites/{white}", { params: { path: { white } } })));
+    } catch (error) {
+      say(error);
+    }
+  };
+  return (
+    <div className="grid grid-cols-[78px_1fr] items-center gap-2">
+      <span />
+      {mine ? (
+        <button className="quiet text-left underline" onClick={() => void remove(mine.id)}>
+          Let “{mine.name}” go
+        </button>
+      ) : name === null ? (
+        <button className="quiet text-left underline" onClick={() => setName("")}>
+          Keep this colour for the house
+        </button>
+      ) : (
+        <form
+          className="flex gap-1"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void keep();
+          }}
+        >
+          <input
+            autoFocus
+            className="entry min-w-0 flex-1"
+            aria-label="Name of the white"
+            placeholder="Gallery 3500"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            onKeyDown={(e) => e.key === "Escape" && setName(null)}
+          />
+          <button className="button">Keep</button>
+        </form>
+      )}
+    </div>
   );
 }

@@ -1,9 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
-import type { Fixture } from "../api/types";
+import type { Fixture, Mix } from "../api/types";
 import { askDoubts } from "../state/picture";
-import { edit, useStudio } from "../state/studio";
+import { edit, editLook, useLook, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
-import { metres } from "./words";
+import { metres, percent, signed } from "./words";
+
+/** Share of the picture from which burning is more than the lamp itself. */
+const BURNS_SHARE = 0.01;
 
 /** How a fixture is seen, what it shades, and how far it reaches. */
 export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
@@ -62,6 +65,29 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
   );
 }
 
+/** What a source burns out by itself, with a step to just below. */
+export function Burns({ id, name }: { id: string; name: string }) {
+  const print = useStudio((s) => s.contributions[id]);
+  const look = useLook();
+  if (!print || !look || print.headroom === null) return null;
+  if (print.headroom >= 0 || print.burnt < BURNS_SHARE) return null;
+  const level = look.mix[id]?.level ?? 0;
+  const just = Math.round((level + print.headroom - 0.1) * 10) / 10;
+  return (
+    <p className="my-1 text-sun" role="note">
+      It burns out {percent(print.burnt)} of this picture by itself.{" "}
+      <button
+        className="underline"
+        onClick={() =>
+          void editLook({ mix: { [id]: { level: just } as Mix } }, `${name} just below burning`)
+        }
+      >
+        Bring it just below: {signed(just - level)} EV
+      </button>
+    </p>
+  );
+}
+
 /** Copies that touch a surface, with the way out of it. */
 export function TooNear({ id, name, fixture: f }: { id: string; name: string; fixture: Fixture }) {
   const ready = useStudio((s) => (s.frame ? !s.frame.empty : false));
@@ -90,10 +116,12 @@ export function TooNear({ id, name, fixture: f }: { id: string; name: string; fi
   };
   return (
     <p className="my-1 text-sun" role="note">
-      {mine.length > 1 ? `${mine.length} copies are` : "It is"} {(first.gap_m * 100).toFixed(0)} cm
-      from a surface and will speckle.{" "}
+      {mine.length > 1 ? `${mine.length} copies are` : "It is"}{" "}
+      {first.shut_in
+        ? "shut in: nearly all its light meets something within 30 cm."
+        : `${(first.gap_m * 100).toFixed(0)} cm from a surface and will speckle.`}{" "}
       <button className="underline" onClick={free}>
-        Move {mine.length > 1 ? "them" : "it"} clear
+        Move {mine.length > 1 ? "them" : "it"} {first.shut_in ? "out" : "clear"}
       </button>
     </p>
   );

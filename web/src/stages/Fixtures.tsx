@@ -3,7 +3,7 @@ import { Amount } from "../parts/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
 import { Hue } from "../parts/Hue";
 import { Repeat } from "../parts/Repeat";
-import { Seen, TooNear } from "../parts/Seen";
+import { Burns, Seen, TooNear } from "../parts/Seen";
 import { Section } from "../parts/Section";
 import { Shelf } from "../parts/Shelf";
 import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
@@ -259,6 +259,7 @@ function Selected({
       )}
       <Seen id={id} fixture={f} />
       <TooNear id={id} name={name} fixture={f} />
+      <Burns id={id} name={name} />
       <Doubts id={id} name={name} />
       <button
         className="button"

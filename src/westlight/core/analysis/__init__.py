@@ -3,7 +3,7 @@
 from .aim import Aim, Spell, aim, nearest, opening_under, spells
 from .balance import Balance, suggested_balance
 from .doorways import find_doorways, same_hole
-from .doubts import Leaks, close_surface, find_leaks
+from .doubts import Leaks, close_surface, find_leaks, way_out
 from .meter import Reading, read_spot
 from .noise import remedy
 from .openings import find_openings, portal_between
@@ -39,4 +39,5 @@ __all__ = [
     "suggested_balance",
     "sun_grid",
     "sun_on",
+    "way_out",
 ]  # fmt: skip

@@ -53,6 +53,37 @@ def close_surface(
     return Near(float(distances[k]), -ways[k])
 
 
+#: An emitter is shut in if so much of what it shines at is so near, in metres.
+SHUT_IN_SHARE, SHUT_IN_M = 0.95, 0.3
+#: How far out of what shuts it in an emitter is put, and walls thinner than this are one.
+_CLEAR_M, _SHELL_M = 0.03, 0.12
+
+
+def way_out(
+    top: EmbreeScene, position: Sequence[float], shines: Sequence[float] | None
+) -> Array | None:
+    """Move in metres that brings an emitter out of the body it is shut in; None if it is free.
+
+    It is shut in if nearly all it ``shines`` at (None: all around) is within `SHUT_IN_M`. Out is the
+    way it shines, or down, through a shell of up to 12 cm.
+    """
+    at, ways = np.asarray(position, float), evenly(200)
+    ahead = np.asarray((0.0, 0.0, -1.0) if shines is None else shines, float)
+    ahead = ahead / max(float(np.linalg.norm(ahead)), 1e-9)
+    if shines is not None:
+        ways = ways[ways @ ahead > 0.0]
+    met = top.distances(np.broadcast_to(at, ways.shape), ways)
+    if float((met < SHUT_IN_M).mean()) < SHUT_IN_SHARE:
+        return None
+    gone = 0.0
+    for _ in range(3):
+        step = float(top.distances((at + ahead * gone)[None], ahead[None])[0])
+        if gone > 0 and step > _SHELL_M:
+            break
+        gone += min(step, SHUT_IN_M) + 1e-4
+    return np.asarray(ahead * (gone + _CLEAR_M))
+
+
 @dataclass(frozen=True)
 class Leak:
     """A hole: share of all directions that see the sky by it, and a place near it in metres."""
