@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from typing import Any
+
+import numpy as np
 import pytest
+from PIL import Image
 
 from westlight.core.errors import PhotometricError
+from westlight.core.luminaires import IntensityDistribution
+from westlight.core.luminaires.distribution import narrowed
 from westlight.engine.spec import SourceSpec
 from westlight.engine.translate import gain_of, source_of
-from westlight.studio.errors import BadEdit
+from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.studio import Studio
 
 from ..core.test_luminaires import eulumdat, lm63
@@ -84,3 +90,50 @@ def test_kept_rows_never_go_stale(studio: Studio) -> None:
     assert studio.picture(pid, look, view).exposure.iso == 800
     studio.undo(pid)
     assert studio.picture(pid, look, view).exposure.iso == 200
+
+
+def test_an_edited_copy_keeps_its_shape_and_changes_its_light(studio: Studio) -> None:
+    """Half the light, turned a quarter; made even it has no planes; the original stays."""
+    v, h = [0, 45, 90], [0, 90, 180, 270, 360]
+    table = [[1000, 900, 0], [1000, 100, 0], [1000, 500, 0], [1000, 100, 0], [1000, 900, 0]]
+    card = studio.add_photometry(lm63(v, h, table), "lop-sided.ies")
+    half = studio.copy_photometry(card["asset"], "Half", scale=0.5, turn_deg=90, symmetrise=False)
+    assert half["name"] == "Half"
+    assert half["flux_lm"] == pytest.approx(card["flux_lm"] / 2, rel=1e-3)
+    at = 45 / half["step_deg"]
+    assert half["curve"]["90"][int(at)] == pytest.approx(card["curve"]["0"][int(at)], abs=1e-3)
+    even = studio.copy_photometry(card["asset"], "Even", scale=1.0, turn_deg=0, symmetrise=True)
+    assert even["curve"]["0"] == even["curve"]["90"]
+    assert even["flux_lm"] == pytest.approx(card["flux_lm"], rel=0.02)
+    assert {c["name"] for c in studio.photometry()} >= {card["name"], "Half", "Even"}
+    with pytest.raises(BadEdit, match="name"):
+        studio.copy_photometry(card["asset"], " ", scale=1.0, turn_deg=0, symmetrise=False)
+    with pytest.raises(NotFound):
+        studio.copy_photometry("0" * 64, "x", scale=1.0, turn_deg=0, symmetrise=False)
+
+
+def test_a_lit_wall_shows_where_the_light_goes(studio: Studio) -> None:
+    """A narrow lamp lights a strip below it, a wide one the wall's sides as well; made once."""
+    spot = studio.add_photometry(lm63([0, 10, 20, 90], [0], [[5000, 4000, 0, 0]]), "spot.ies")
+    wide = studio.add_photometry(lm63([0, 60, 90], [0], [[300, 300, 250]]), "wide.ies")
+
+    def wall(card: dict[str, Any]) -> np.ndarray:
+        with Image.open(studio.photometric_wall(card["asset"])) as picture:
+            return np.asarray(picture.convert("L"), float)
+
+    narrow, even = wall(spot), wall(wide)
+    assert narrow.shape == even.shape == (120, 96)
+    assert narrow.max() > 200
+    middle, side = slice(40, 56), slice(0, 12)
+    assert narrow[60:110, middle].mean() > 4 * narrow[60:110, side].mean()
+    assert even[60:110, middle].mean() < 3 * even[60:110, side].mean()
+    before = studio.photometric_wall(spot["asset"]).stat().st_mtime_ns
+    assert studio.photometric_wall(spot["asset"]).stat().st_mtime_ns == before
+
+
+def test_flux_codes_of_known_shapes() -> None:
+    """A Lambert face sends sin² of the angle within it; an even sphere half of its light up."""
+    assert np.round(narrowed(0.0).flux_codes, 2).tolist() == [0.44, 0.75, 0.94, 1.0]
+    v = np.linspace(0, 180, 181)
+    sphere = IntensityDistribution(v, np.zeros(1), np.full((1, 181), 100.0))
+    assert np.round(sphere.flux_codes, 2).tolist() == [0.25, 0.5, 0.75, 0.5]

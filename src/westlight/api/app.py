@@ -45,6 +45,7 @@ from .bodies import (
     NewStill,
     NewWhite,
     Note,
+    PhotometricCopy,
     PictureSun,
     StillAct,
 )
@@ -299,6 +300,19 @@ def _shelf(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/photometry", response_model=list[A.Luminaire])
     def photometry() -> list[dict[str, Any]]:
         return studio.photometry()
+
+    @app.get("/api/photometry/{asset}/wall", response_class=FileResponse)
+    def wall(asset: str) -> FileResponse:
+        return FileResponse(studio.photometric_wall(asset), media_type="image/jpeg")
+
+    @app.get("/api/photometry/{asset}/file", response_class=FileResponse)
+    def photometric_file(asset: str, name: str = "luminaire") -> FileResponse:
+        return FileResponse(studio.photometric_file(asset), media_type="text/plain",
+                            filename=f"{Path(name).name}.ies")  # fmt: skip
+
+    @app.post("/api/photometry/{asset}/copy", response_model=A.Luminaire)
+    def copy(asset: str, body: PhotometricCopy) -> dict[str, Any]:
+        return studio.copy_photometry(asset, **body.model_dump())
 
     @app.post("/api/photometry", response_model=A.Luminaire)
     async def add(file: UploadFile) -> dict[str, Any]:

@@ -116,6 +116,15 @@ class PictureSun(Body):
     act: Act
 
 
+class PhotometricCopy(Body):
+    """An edited copy of a photometric file: intensities times a factor, turned, or made even."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    symmetrise: bool = False
+
+
 class NewWhite(Body):
     """A white of lamps in kelvin, or a hue instead of it, to be kept under a name."""
 

@@ -4,15 +4,20 @@ from __future__ import annotations
 
 import math
 import tempfile
+from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from PIL import Image
 from sqlalchemy import select
 
+from westlight.core.analysis import lit_wall
 from westlight.core.luminaires import IntensityDistribution, read_photometric, write_lm63
 from westlight.store import Asset, AssetStore, Store
+
+from .errors import BadEdit
 
 MEDIA_TYPE = "text/x-photometry"
 #: Steps of the polar curve that is drawn, in degrees.
@@ -66,6 +71,7 @@ def card(asset: str, name: str, d: IntensityDistribution) -> dict[str, Any]:
         "beam_deg": round(d.beam_angle_deg, 1), "field_deg": round(d.field_angle_deg, 1),
         "efficacy": round(d.flux_lm / d.watts, 1) if d.watts else None,
         "remarks": list(d.remarks),
+        "flux_codes": [round(100 * n) for n in d.flux_codes],
         "cone": [
             {"distance_m": h, "lux": round(float(d.candela(0.0)) / h**2, 1),
              "diameter_m": round(2 * h * math.tan(math.radians(min(d.beam_angle_deg / 2, 80))), 2)}
@@ -74,3 +80,25 @@ def card(asset: str, name: str, d: IntensityDistribution) -> dict[str, Any]:
         "step_deg": _STEP_DEG,
         "curve": {str(c): [round(float(v) / peak, 4) for v in values] for c, values in planes.items()},
     }  # fmt: skip
+
+
+def copied(
+    d: IntensityDistribution, name: str, scale: float, turn_deg: float, symmetrise: bool
+) -> bytes:
+    """An edited copy of a distribution as an LM-63 file; raises `BadEdit` without a name."""
+    if not name.strip():
+        raise BadEdit("Give the copy a name of its own.")
+    made = d.symmetrised() if symmetrise else d.turned(turn_deg) if turn_deg else d
+    made = made if scale == 1.0 else made.scaled(scale)
+    return write_lm63(replace(made, name=name.strip()[:80], stated_flux_lm=None)).encode()
+
+
+def wall_picture(file: Path, folder: Path) -> Path:
+    """JPEG of a wall lit by a photometric file, made once and kept in a folder."""
+    target = folder / f"{file.stem}.jpg"
+    if not target.is_file():
+        folder.mkdir(parents=True, exist_ok=True)
+        part = target.with_suffix(".part")
+        Image.fromarray(lit_wall(read_photometric(file))).save(part, "jpeg", quality=90)
+        part.replace(target)
+    return target

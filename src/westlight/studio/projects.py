@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from westlight.core.analysis import Cutter
+from westlight.core.luminaires import read_photometric
 from westlight.core.model import Model as Building
 from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSettings
 from westlight.store import (
@@ -27,11 +28,10 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id
 
-from . import checks, daylight, edits, fixtures, lamp_doubts, past, sheets, tables
+from . import checks, daylight, edits, fixtures, lamp_doubts, past, photometry, sheets, tables
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .finishes import Finishes
-from .photometry import put_on_shelf, shelf
 from .recipe import MOON_ID, SKY_ID, SUN_ID, look_state
 from .settings import LookState, Mix, group_key
 from .skies import Skies
@@ -45,7 +45,7 @@ class Projects:
     """Rows of projects, every edit of them, and the shelves."""
 
     def __init__(self, store: Store, folder: Path) -> None:
-        self.store = store
+        self.store, self._folder = store, folder
         self.assets = AssetStore(folder / "assets")
         self.skies = Skies(store, self.assets, folder / "skies")
         self.backdrops = Backdrops(store, self.assets, folder / "backdrops")
@@ -213,11 +213,31 @@ class Projects:
 
     def photometry(self) -> list[dict[str, Any]]:
         """Cards of the photometric files on the shelf."""
-        return shelf(self.store, self.assets)
+        return photometry.shelf(self.store, self.assets)
 
     def add_photometry(self, content: bytes, name: str) -> dict[str, Any]:
         """Put a photometric file on the shelf; raises `PhotometricError`."""
-        return put_on_shelf(self.store, self.assets, content, name)
+        return photometry.put_on_shelf(self.store, self.assets, content, name)
+
+    def _photometric_file(self, asset: str) -> Path:
+        with self.store.session() as session:
+            row = session.get(Asset, asset)
+            if row is None or row.media_type != photometry.MEDIA_TYPE:
+                raise NotFound("This photometric file is no longer on the shelf.")
+        return self.assets.path(asset, ".ies")
+
+    def photometric_wall(self, asset: str) -> Path:
+        """Picture of a wall lit by a file of the shelf."""
+        return photometry.wall_picture(self._photometric_file(asset), self._folder / "walls")
+
+    def photometric_file(self, asset: str) -> Path:
+        """A file of the shelf as LM-63."""
+        return self._photometric_file(asset)
+
+    def copy_photometry(self, asset: str, name: str, **changes: Any) -> dict[str, Any]:
+        """Put an edited copy of a file on the shelf: ``scale``, ``turn_deg``, ``symmetrise``."""
+        d = read_photometric(self._photometric_file(asset))
+        return self.add_photometry(photometry.copied(d, name, **changes), f"{name}.ies")
 
     def shift_lamps(self, project_id: str, look_id: str, step: float) -> None:
         """Levels of all sources of the building by a step in stops, within what a level can be."""

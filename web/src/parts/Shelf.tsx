@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { answer, api, form } from "../api/client";
 import { say, set, useStudio } from "../state/studio";
-import { Polar } from "./Polar";
+import { Luminaire } from "./Luminaire";
 import { Section } from "./Section";
 
 /** Photometric files: choose one to place it, or bring your own. */
@@ -78,30 +78,7 @@ export function Shelf() {
         ))}
         {found?.length === 0 && <li className="text-ink-2">No file of that name.</li>}
       </ul>
-      {chosen && (
-        <div className="mt-2 flex gap-3">
-          <Polar of={chosen} />
-          <div className="min-w-0 flex-1 text-[11.5px] leading-[1.5] text-ink-2">
-            <div>
-              <b className="text-ink">{chosen.peak_cd.toFixed(0)} cd</b> peak
-            </div>
-            <div>
-              beam {chosen.beam_deg.toFixed(0)}°, field {chosen.field_deg.toFixed(0)}°
-            </div>
-            {chosen.efficacy !== null && <div>{chosen.efficacy.toFixed(0)} lm/W</div>}
-            {chosen.cone.map((c) => (
-              <div key={c.distance_m}>
-                {c.distance_m.toFixed(0)} m: {c.lux.toFixed(0)} lx, ⌀ {c.diameter_m.toFixed(1)} m
-              </div>
-            ))}
-          </div>
-        </div>
-      )}
-      {chosen?.remarks.map((r) => (
-        <p key={r} className="pt-1 text-ink-2">
-          {r}
-        </p>
-      ))}
+      {chosen && <Luminaire of={chosen} />}
       <button
         className={`button mt-2 w-full ${placing === "photometric" ? "bg-chosen! text-on-chosen" : ""}`}
         disabled={!chosen}

@@ -4,6 +4,7 @@ from .aim import Aim, Spell, aim, nearest, opening_under, spells
 from .balance import Balance, suggested_balance
 from .doorways import find_doorways, same_hole
 from .doubts import Leaks, close_surface, find_leaks, way_out
+from .lit_wall import lit_wall
 from .meter import Reading, read_spot
 from .noise import remedy
 from .openings import find_openings, portal_between
@@ -27,6 +28,7 @@ __all__ = [
     "find_doorways",
     "find_leaks",
     "find_openings",
+    "lit_wall",
     "nearest",
     "opening_under",
     "pattern_map",

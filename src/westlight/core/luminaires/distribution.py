@@ -94,6 +94,23 @@ class IntensityDistribution:
         """Full angle in degrees to a tenth of the greatest intensity (mean over C)."""
         return min(self._angle_to(0.1), 360.0)
 
+    @cached_property
+    def flux_codes(self) -> tuple[float, float, float, float]:
+        """CIE flux codes N1…N4 as shares, 0…1 (CIE 52): of the light downwards that within 41.4°,
+        60° and 75.5° of the axis (π/2, π and 3π/2 sr), and of all light that downwards.
+
+        >>> [round(n, 2) for n in narrowed(0.0).flux_codes]
+        [0.44, 0.75, 0.94, 1.0]
+        """
+        edges = np.radians(np.linspace(0, 180, 3601))
+        middles = (edges[:-1] + edges[1:]) / 2
+        mean = np.mean([self.candela(np.degrees(middles), c) for c in range(0, 360, 5)], axis=0)
+        rings = mean * 2 * np.pi * (np.cos(edges[:-1]) - np.cos(edges[1:]))
+        total, down = float(rings.sum()), float(rings[middles < np.pi / 2].sum())
+        within = [float(rings[np.cos(middles) > c].sum()) for c in (0.75, 0.5, 0.25)]
+        n1, n2, n3 = (w / max(down, 1e-12) for w in within)
+        return n1, n2, n3, down / max(total, 1e-12)
+
     @property
     def is_round(self) -> bool:
         """Whether the distribution is the same at every horizontal angle."""
