@@ -25,7 +25,18 @@ def test_lamp_from_a_file_and_a_reading_under_it(page: Page, tmp_path: Path) -> 
     good.write_bytes(lm63([0, 20, 40, 90], [0], [[30000, 24000, 900, 0]], head=head))
     chooser.set_input_files(good)
     expect(page.get_by_role("img", name="Polar curve of Potter")).to_be_visible()
-    page.get_by_role("button", name="Place Potter").click()
+    expect(page.get_by_text(re.compile(r"flux code \d+ \d+ \d+ 100"))).to_be_visible()
+    wall = page.get_by_role("img", name=re.compile("A wall .* lit by Potter"))
+    wait_for(lambda: bool(wall.evaluate("e => e.complete && e.naturalWidth > 0")), 30, "no wall")
+    page.get_by_text("Edit a copy").click()
+    page.get_by_label("Even all around its axis").check()
+    page.get_by_label("Name of the copy").fill("Potter, even")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_role("img", name="Polar curve of Potter, even")).to_be_visible()
+    page.get_by_role("list", name="Photometric files").get_by_role(
+        "button", name=re.compile(r"^Potter \d|^Potter\d|^Potter$")
+    ).first.click()
+    page.get_by_role("button", name="Place Potter", exact=True).click()
     box = page.get_by_test_id("picture").bounding_box()
     assert box is not None
     page.mouse.click(box["x"] + box["width"] * 0.60, box["y"] + box["height"] * 0.70)
@@ -46,6 +57,25 @@ def test_lamp_from_a_file_and_a_reading_under_it(page: Page, tmp_path: Path) -> 
     expect(page.get_by_text(re.compile(r"stops \("))).to_be_visible()
     page.keyboard.press("Escape")
     expect(page.get_by_role("button", name="Pin a reading in the picture")).to_be_visible()
+
+
+def test_a_white_of_the_house_is_kept(page: Page) -> None:
+    """Kept under a name it stands among the whites, for any lamp; let go, it is gone."""
+    lit(page)
+    page.keyboard.press("4")
+    strip = page.get_by_role("list", name="Sources")
+    strip.get_by_role("button", name="Select Shelf lights").click()
+    page.get_by_role("button", name="Keep this colour for the house").click()
+    page.get_by_label("Name of the white").fill("Shelf warm")
+    page.get_by_role("button", name="Keep", exact=True).last.click()
+    let_go = page.get_by_role("button", name="Let “Shelf warm” go")
+    expect(let_go).to_be_visible()
+    strip.get_by_role("button", name="Select Bench pendants").click()
+    page.get_by_label("Usual whites").select_option(label="Shelf warm")
+    expect(let_go).to_be_visible()
+    let_go.click()
+    expect(let_go).to_have_count(0)
+    page.get_by_role("button", name="Undo", exact=True).click()
 
 
 def test_spot_and_tube_have_their_own_fields(page: Page) -> None:

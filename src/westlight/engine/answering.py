@@ -49,7 +49,7 @@ PATTERN_WIDTH = 112
 #: Paths the meter sends from a surface to read its illuminance.
 METER_SAMPLES = 256
 #: An emitter nearer to a surface than this speckles.
-TOO_NEAR_M = 0.1
+TOO_NEAR_M = 0.06
 #: Passes of every source from which on its noise can be trusted.
 SURE_PASSES = 8
 

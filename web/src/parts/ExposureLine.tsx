@@ -221,7 +221,7 @@ function Share({ label, value, strong }: { label: string; value: number; strong:
     <div className="w-[46px]">
       <div className="text-[11px] text-on-mount-2">{label}</div>
       <div
-        className={`text-[14.5px] font-[650] ${strong ? "text-sun-on-mount" : ""}`}
+        className={`text-[14.5px] font-[650] whitespace-nowrap ${strong ? "text-sun-on-mount" : ""}`}
         data-testid={label}
       >
         {percent(value)}

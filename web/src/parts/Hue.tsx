@@ -119,7 +119,7 @@ function HouseWhite({ fixture, mine }: { fixture: Fixture; mine: Schemas["Kept"]
     }
   };
   return (
-    <div className="grid grid-cols-[78px_1fr] items-center gap-2">
+    <div className="grid grid-cols-[78px_minmax(0,1fr)] items-center gap-2">
       <span />
       {mine ? (
         <button className="quiet text-left underline" onClick={() => void remove(mine.id)}>
