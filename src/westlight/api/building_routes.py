@@ -1,0 +1,94 @@
+"""Routes of the building: import, plan and section, parts, daylight; its fixtures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, UploadFile
+from fastapi.responses import Response
+from starlette.concurrency import run_in_threadpool
+
+from westlight.studio.fixtures import as_csv
+from westlight.studio.studio import Studio
+
+from . import answers as A
+from .bodies import (
+    Direction,
+    Grid,
+)
+from .uploads import on_disk
+
+
+def add_building_routes(app: FastAPI, studio: Studio) -> None:
+    """Add them to the application."""
+    _building(app, studio)
+    _fixtures(app, studio)
+
+
+def _building(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/import", response_model=A.Imported)
+    async def import_model(project: str, file: UploadFile, up: str = "y") -> dict[str, Any]:
+        name = Path(file.filename or "model").name
+        async with on_disk(file) as kept:
+            report = await run_in_threadpool(studio.import_model, project, kept, name, up)
+        return {"report": report, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/up", response_model=A.Project)
+    def turn_up(project: str, body: Direction) -> dict[str, Any]:
+        studio.turn_up(project, body.direction)
+        return studio.overview(project)
+
+    @app.get("/api/projects/{project}/parts", response_model=A.Parts)
+    def parts(project: str) -> dict[str, Any]:
+        return studio.parts(project)
+
+    @app.get("/api/projects/{project}/plan", response_model=A.Plan | None)
+    def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
+        return studio.plan(project, height)
+
+    @app.get("/api/projects/{project}/check", response_model=list[A.Finding])
+    def check(project: str) -> list[dict[str, Any]]:
+        return studio.check(project)
+
+    @app.get("/api/projects/{project}/section", response_model=A.Plan | None)
+    def section(project: str, x: float, y: float, looking: float) -> dict[str, Any] | None:
+        return studio.section(project, (x, y), looking)
+
+    @app.get("/api/projects/{project}/looks/{look}/daylight", response_model=A.Daylight)
+    def daylight(project: str, look: str) -> dict[str, Any]:
+        return {
+            "chart": studio.chart(project, look), "facts": studio.facts(project, look),
+            "stands": studio.stands(project, look),
+        }  # fmt: skip
+
+
+def _fixtures(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/fixtures/{source}/repeat", response_model=A.Project)
+    def repeat(project: str, source: str, body: Grid) -> dict[str, Any]:
+        studio.repeat_fixture(project, source, **body.model_dump())
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/fixtures/{source}/separate", response_model=A.Project)
+    def separate(project: str, source: str) -> dict[str, Any]:
+        studio.separate_fixture(project, source)
+        return studio.overview(project)
+
+    @app.get("/api/projects/{project}/looks/{look}/lights.zip", response_class=Response)
+    def lights(project: str, look: str, view: str) -> Response:
+        name = {"content-disposition": 'attachment; filename="lights.zip"'}
+        made = studio.lights(project, look, view)
+        return Response(made, media_type="application/zip", headers=name)
+
+    @app.post("/api/projects/{project}/lights", response_model=A.Brought)
+    async def bring(project: str, file: UploadFile) -> dict[str, Any]:
+        name = Path(file.filename or "lights").name
+        async with on_disk(file) as kept:
+            count = await run_in_threadpool(studio.bring_lights, project, kept, name)
+        return {"count": count, "project": studio.overview(project)}
+
+    @app.get("/api/projects/{project}/looks/{look}/schedule.csv", response_class=Response)
+    def schedule(project: str, look: str) -> Response:
+        name = {"content-disposition": 'attachment; filename="light-schedule.csv"'}
+        made = as_csv(studio.schedule(project, look))
+        return Response(made, media_type="text/csv", headers=name)

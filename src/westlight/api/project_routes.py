@@ -1,0 +1,132 @@
+"""Routes of projects: rows, edits, history, levels, places by name."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any
+
+from fastapi import FastAPI, Query
+
+from westlight.studio import gazetteer
+from westlight.studio.studio import Studio
+
+from . import answers as A
+from .bodies import (
+    Edit,
+    EditKind,
+    Kind,
+    LampStep,
+    LevelsOf,
+    NewFixture,
+    NewName,
+    NewProject,
+    NewRow,
+    PictureSun,
+)
+
+
+def add_project_routes(app: FastAPI, studio: Studio) -> None:
+    """Add them to the application."""
+    _projects(app, studio)
+    _past(app, studio)
+    _levels(app, studio)
+    _places(app)
+
+
+def _projects(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/projects", response_model=list[A.Named])
+    def projects() -> list[dict[str, Any]]:
+        return studio.projects()
+
+    @app.post("/api/projects", response_model=A.Named)
+    def create(body: NewProject) -> dict[str, str]:
+        return {"id": studio.create_project(body.name), "name": body.name}
+
+    @app.get("/api/projects/{project}", response_model=A.Project)
+    def overview(project: str) -> dict[str, Any]:
+        return studio.overview(project)
+
+    @app.patch("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)
+    def change(project: str, kind: EditKind, row: str, body: Edit) -> dict[str, Any]:
+        studio.change(project, kind, row, body.patch, body.label, body.gesture)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/rows/{kind}", response_model=A.Made)
+    def add(project: str, kind: Kind, body: NewRow) -> dict[str, Any]:
+        row = studio.add(project, kind, body.name, body.settings)
+        return {"id": row, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/fixtures", response_model=A.Made)
+    def place(project: str, body: NewFixture) -> dict[str, Any]:
+        row = studio.place_fixture(project, body.shape, body.position, body.normal, body.photometry)
+        return {"id": row, "project": studio.overview(project)}
+
+    @app.delete("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)
+    def remove(project: str, kind: Kind, row: str) -> dict[str, Any]:
+        studio.remove(project, kind, row)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/undo", response_model=A.Stepped)
+    def undo(project: str) -> dict[str, Any]:
+        label = studio.undo(project)
+        return {"label": label, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/redo", response_model=A.Stepped)
+    def redo(project: str) -> dict[str, Any]:
+        label = studio.redo(project)
+        return {"label": label, "project": studio.overview(project)}
+
+
+def _past(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/projects/{project}/history", response_model=list[A.Step])
+    def steps(project: str) -> list[dict[str, Any]]:
+        return studio.history(project)
+
+    @app.post("/api/projects/{project}/history/{step}", response_model=A.Stepped)
+    def go_to(project: str, step: int) -> dict[str, Any]:
+        label = studio.go_to(project, step)
+        return {"label": label, "project": studio.overview(project)}
+
+    @app.post("/api/projects/{project}/looks/{look}/versions", response_model=A.Project)
+    def keep(project: str, look: str, body: NewName) -> dict[str, Any]:
+        studio.keep_version(project, look, body.name)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/versions/{version}/restore", response_model=A.Project)
+    def restore(project: str, version: str) -> dict[str, Any]:
+        studio.restore_version(project, version)
+        return studio.overview(project)
+
+    @app.delete("/api/projects/{project}/versions/{version}", response_model=A.Project)
+    def drop(project: str, version: str) -> dict[str, Any]:
+        studio.drop_version(project, version)
+        return studio.overview(project)
+
+
+def _levels(app: FastAPI, studio: Studio) -> None:
+    @app.post("/api/projects/{project}/looks/{look}/lamps", response_model=A.Project)
+    def lamps(project: str, look: str, body: LampStep) -> dict[str, Any]:
+        studio.shift_lamps(project, look, body.step)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/looks/{look}/levels", response_model=A.Project)
+    def levels(project: str, look: str, body: LevelsOf) -> dict[str, Any]:
+        studio.copy_levels(project, look, body.look, body.source)
+        return studio.overview(project)
+
+    @app.post("/api/projects/{project}/looks/{look}/picture-sun", response_model=A.Project)
+    def picture_sun(project: str, look: str, body: PictureSun) -> dict[str, Any]:
+        studio.picture_sun(project, look, body.act)
+        return studio.overview(project)
+
+
+def _places(app: FastAPI) -> None:
+    @app.get("/api/places", response_model=list[A.Town])
+    def towns(name: str) -> list[dict[str, Any]]:
+        return gazetteer.search(name)
+
+    @app.get("/api/zone", response_model=A.Zone)
+    def zone(
+        latitude: Annotated[float, Query(ge=-90, le=90)],
+        longitude: Annotated[float, Query(ge=-180, le=180)],
+    ) -> dict[str, str]:
+        return {"time_zone": gazetteer.zone_at(latitude, longitude)}

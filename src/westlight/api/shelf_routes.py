@@ -1,0 +1,135 @@
+"""Routes of the shelves: photometric files, film tables, finishes, whites, skies, backdrops."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from fastapi import FastAPI, UploadFile
+from fastapi.responses import FileResponse
+from starlette.concurrency import run_in_threadpool
+
+from westlight.studio.studio import Studio
+from westlight.studio.tables import LARGEST_BYTES
+
+from . import answers as A
+from .bodies import (
+    NewFinish,
+    NewWhite,
+    PhotometricCopy,
+)
+from .uploads import on_disk
+
+
+def add_shelf_routes(app: FastAPI, studio: Studio) -> None:
+    """Add them to the application."""
+    _shelf(app, studio)
+    _tables(app, studio)
+    _finishes(app, studio)
+    _whites(app, studio)
+    _skies(app, studio)
+    _backdrops(app, studio)
+
+
+def _shelf(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/photometry", response_model=list[A.Luminaire])
+    def photometry() -> list[dict[str, Any]]:
+        return studio.photometry()
+
+    @app.get("/api/photometry/{asset}/wall", response_class=FileResponse)
+    def wall(asset: str) -> FileResponse:
+        return FileResponse(studio.photometric_wall(asset), media_type="image/jpeg")
+
+    @app.get("/api/photometry/{asset}/file", response_class=FileResponse)
+    def photometric_file(asset: str, name: str = "luminaire") -> FileResponse:
+        return FileResponse(studio.photometric_file(asset), media_type="text/plain",
+                            filename=f"{Path(name).name}.ies")  # fmt: skip
+
+    @app.post("/api/photometry/{asset}/copy", response_model=A.Luminaire)
+    def copy(asset: str, body: PhotometricCopy) -> dict[str, Any]:
+        return studio.copy_photometry(asset, **body.model_dump())
+
+    @app.post("/api/photometry", response_model=A.Luminaire)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        content = await file.read(9_000_000)
+        return await run_in_threadpool(
+            studio.add_photometry, content, Path(file.filename or "luminaire").name
+        )
+
+
+def _tables(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/tables", response_model=list[A.Named])
+    def tables() -> list[dict[str, Any]]:
+        return studio.tables()
+
+    @app.post("/api/tables", response_model=A.Named)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        content = await file.read(LARGEST_BYTES + 1)
+        name = Path(file.filename or "table.cube").name
+        return await run_in_threadpool(studio.add_table, content, name)
+
+
+def _finishes(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/finishes", response_model=list[A.Kept])
+    def finishes() -> list[dict[str, Any]]:
+        return studio.finishes.shelf()
+
+    @app.post("/api/finishes", response_model=list[A.Kept])
+    def keep(body: NewFinish) -> list[dict[str, Any]]:
+        studio.keep_finish(body.look, body.name)
+        return studio.finishes.shelf()
+
+    @app.delete("/api/finishes/{finish}", response_model=list[A.Kept])
+    def remove(finish: str) -> list[dict[str, Any]]:
+        studio.finishes.remove(finish)
+        return studio.finishes.shelf()
+
+
+def _whites(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/whites", response_model=list[A.Kept])
+    def whites() -> list[dict[str, Any]]:
+        return studio.whites.shelf()
+
+    @app.post("/api/whites", response_model=list[A.Kept])
+    def keep(body: NewWhite) -> list[dict[str, Any]]:
+        studio.whites.keep(body.name, body.kelvin, body.colour)
+        return studio.whites.shelf()
+
+    @app.delete("/api/whites/{white}", response_model=list[A.Kept])
+    def remove(white: str) -> list[dict[str, Any]]:
+        studio.whites.remove(white)
+        return studio.whites.shelf()
+
+
+def _skies(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/skies", response_model=list[A.SkyCard])
+    def shelf() -> list[dict[str, Any]]:
+        return studio.skies.shelf()
+
+    @app.post("/api/skies", response_model=A.SkyCard)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        async with on_disk(file) as kept:
+            return await run_in_threadpool(
+                studio.skies.add, kept, Path(file.filename or "sky.exr").name
+            )
+
+    @app.get("/api/skies/{sky}/thumbnail", response_class=FileResponse)
+    def thumbnail(sky: str) -> FileResponse:
+        return FileResponse(studio.skies.thumbnail(sky), media_type="image/jpeg")
+
+
+def _backdrops(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/backdrops", response_model=list[A.Named])
+    def backdrops() -> list[dict[str, Any]]:
+        return studio.backdrops.shelf()
+
+    @app.post("/api/backdrops", response_model=A.Named)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        async with on_disk(file) as kept:
+            return await run_in_threadpool(
+                studio.backdrops.add, kept, Path(file.filename or "backdrop.jpg").name
+            )
+
+    @app.get("/api/backdrops/{backdrop}/thumbnail", response_class=FileResponse)
+    def thumbnail(backdrop: str) -> FileResponse:
+        return FileResponse(studio.backdrops.thumbnail(backdrop), media_type="image/jpeg")
