@@ -1,0 +1,131 @@
+"""Settings of the building: what was changed of it and put around it, and the air."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, field_validator
+
+from .base import Hex, Point, Settings, Share
+
+#: Axis of a model file that points up.
+UpAxis = Literal["x", "y", "z", "-x", "-y", "-z"]
+
+
+class MaterialEdit(Settings):
+    """Changes of one material of the model; see `core.model.MaterialChange`."""
+
+    reflectance: Annotated[float, Field(ge=0, le=1)] | None = None
+    roughness: Annotated[float, Field(ge=0, le=1)] | None = None
+    metallic: Annotated[float, Field(ge=0, le=1)] | None = None
+    glass: bool | None = None
+    clear_path: bool | None = None
+    solid: bool | None = None
+    emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
+    #: A picture its own light shows: its asset, what it is called, where it lies (filled in).
+    picture: str | None = None
+    picture_name: str = ""
+    picture_path: str | None = None
+
+
+Size = Annotated[float, Field(gt=0, le=2000)]
+
+
+class Addition(Settings):
+    """Something added around the building; see `core.model.additions`.
+
+    ``size_m`` is width, depth and height (of a blind: depth of a slat). A blocker is a card or box
+    that stops and tints light unseen. ``on`` switches it without losing it.
+    """
+
+    id: str
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    kind: Literal["ground", "block", "tree", "blind", "blocker", "light card"]
+    position: Point
+    size_m: tuple[Size, Size, Size]
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    colour: Hex = "#8c8c8c"
+    on: bool = True
+    #: Luminance of a light card, and the picture it shows: asset, name, path (filled in).
+    emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+    picture: str | None = None
+    picture_name: str = ""
+    picture_path: str | None = None
+
+
+class OpeningEdit(Settings):
+    """What was changed of an opening that was found: left out, turned round, its gain in stops."""
+
+    on: bool = True
+    turned: bool = False
+    gain: Annotated[float, Field(ge=-6, le=6)] = 0.0
+
+
+class AddedOpening(Settings):
+    """An opening placed by hand: centre, direction into the room, size in metres, gain in stops."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    position: Point
+    inward: Point
+    width: Size
+    height: Size
+    gain: Annotated[float, Field(ge=-6, le=6)] = 0.0
+
+
+#: What a part can be taken for.
+Tag = Literal["building", "glass", "ground", "surroundings", "plant", "lamp body", "furniture"]
+
+
+class ModelEdits(Settings):
+    """What the artist changed of the model: parts hidden, materials, exceptions from clay, things
+    added around it, openings."""
+
+    hidden: list[str] = Field(default_factory=list)
+    materials: dict[str, MaterialEdit] = Field(default_factory=dict)
+    #: Changes of one part alone, by its name: it gets copies of its materials.
+    own_materials: dict[str, MaterialEdit] = Field(default_factory=dict)
+    #: What the artist calls a part, and what it is taken for; both by the name in the file.
+    names: dict[str, Annotated[str, Field(min_length=1, max_length=80)]] = Field(
+        default_factory=dict
+    )
+    tags: dict[str, Tag] = Field(default_factory=dict)
+    not_clay: list[str] = Field(default_factory=list)
+    additions: Annotated[list[Addition], Field(max_length=200)] = Field(default_factory=list)
+    openings: dict[str, OpeningEdit] = Field(default_factory=dict)
+    added_openings: Annotated[list[AddedOpening], Field(max_length=24)] = Field(
+        default_factory=list
+    )
+
+    @field_validator("own_materials", "names", "tags", mode="before")
+    @classmethod
+    def _without_cleared(cls, values: Any) -> Any:
+        """An edit lays itself over what is there; null takes an entry away."""
+        if isinstance(values, dict):
+            return {k: v for k, v in values.items() if v is not None}
+        return values
+
+
+class HazeSettings(Settings):
+    """Haze in the air, traced; see `core.Air`. Without corners it is everywhere."""
+
+    visibility_m: Annotated[float, Field(ge=1, le=100_000)] = 300.0
+    thins_over_m: Annotated[float, Field(ge=0.1, le=10_000)] | None = None
+    colour: Hex = "#ffffff"
+    #: Share of the light it meets that it scatters on; the rest is lost.
+    scattering: Share = 0.95
+    forward: Annotated[float, Field(ge=-0.5, le=0.9)] = 0.5
+    low: Point | None = None
+    high: Point | None = None
+    on: bool = True
+
+
+class ModelSpec(Settings):
+    """The building file, how it stands, and what was changed of it."""
+
+    path: str
+    up: UpAxis = "y"
+    #: Metres of one unit of the file.
+    scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
+    north_deg: float = 0.0
+    edits: ModelEdits = Field(default_factory=ModelEdits)

@@ -1,0 +1,49 @@
+"""Everything a picture is made from."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .base import Settings
+from .building import HazeSettings, ModelSpec
+from .camera import ExposureSettings, ViewSettings
+from .finish import FinishSettings
+from .sources import SourceSpec
+
+Bounced = Literal["kept", "traced"]
+
+
+class PictureSpec(Settings):
+    """Everything a picture depends on. ``moving`` while a hand drags the sun or a source."""
+
+    model: ModelSpec | None = None
+    view: ViewSettings = Field(default_factory=ViewSettings)
+    width_px: Annotated[int, Field(ge=16, le=8192)] = 1280
+    exposure: ExposureSettings = Field(default_factory=ExposureSettings)
+    finish: FinishSettings = Field(default_factory=FinishSettings)
+    sources: list[SourceSpec] = Field(default_factory=list)
+    clay: float | None = None
+    portals: bool = True
+    closed: bool = False
+    air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
+    bounces: Annotated[int, Field(ge=0, le=64)] = 6
+    #: Bounced light from the light cache, averaged over small cells, or path by path.
+    bounced: Bounced = "kept"
+    denoise: bool = True
+    #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in
+    #: false colour, or with what lies beyond an sRGB screen marked.
+    reading: Literal["plain", "raw", "burnt", "luminance", "gamut", "noise"] = "plain"
+    #: Only this source, exposed by itself, with its reach outlined.
+    find: str | None = None
+    moving: bool = False
+    paused: bool = False
+    target_noise: Annotated[float, Field(gt=0, le=1)] = 0.015
+    max_samples: Annotated[int, Field(ge=1, le=65536)] = 512
+    max_seconds: Annotated[float, Field(gt=0)] = 300.0
+
+    @property
+    def height_px(self) -> int:
+        """Height that goes with the view's aspect, a multiple of four."""
+        return max(16, round(self.width_px / self.view.aspect / 4) * 4)

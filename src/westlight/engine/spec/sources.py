@@ -1,0 +1,163 @@
+"""Settings of everything that emits."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .base import Hex, Kelvin, Level, Point, Settings
+
+
+class SunSettings(Settings):
+    """The sun of a look, already placed. Azimuth from true north."""
+
+    kind: Literal["sun"] = "sun"
+    azimuth_deg: float = 180.0
+    elevation_deg: Annotated[float, Field(ge=-90, le=90)] = 30.0
+    size: Annotated[float, Field(gt=0, le=40)] = 1.0
+    kelvin: Kelvin | None = None
+    #: Lux on a plane facing it, taken over from a sky picture; None for that of the clear sky.
+    lux: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
+    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
+
+
+class GradedSky(Settings):
+    """A sky set by hand; see `core.sky.graded_sky`."""
+
+    lux: Annotated[float, Field(ge=0, le=200_000)] = 12_000.0
+    zenith_kelvin: Kelvin = 9000.0
+    horizon_kelvin: Kelvin = 6000.0
+    horizon_brightness: Annotated[float, Field(ge=0.05, le=20)] = 1.5
+    spread: Annotated[float, Field(ge=0.2, le=5)] = 1.0
+
+
+class PictureSky(Settings):
+    """An HDRI as the sky; see `core.sources.HdriSource`. ``lux`` calibrates it on open ground."""
+
+    asset: str | None = None
+    name: str = ""
+    #: Where the file lies (filled in on the way).
+    path: str | None = None
+    rotation_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    mirror: bool = False
+    contrast: Annotated[float, Field(ge=0.2, le=3)] = 1.0
+    saturation: Annotated[float, Field(ge=0, le=2)] = 1.0
+    lux: Annotated[float, Field(ge=0, le=200_000)] | None = None
+    #: Its sun is taken out, because the sun of the look stands for it.
+    without_sun: bool = False
+    #: Brightness of the visible background, in stops: a cheat.
+    seen: Annotated[float, Field(ge=-10, le=10)] = 0.0
+
+
+class SkyKind(Settings):
+    """Which sky, and what each kind of it needs."""
+
+    model: Literal["clear", "cie", "graded", "hdri"] = "clear"
+    cie_type: Annotated[int, Field(ge=1, le=15)] = 1
+    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
+    ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+    #: Elevation of the horizon, the band it runs out in, and colour: cheats of a computed sky.
+    horizon_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
+    horizon_blur_deg: Annotated[float, Field(ge=0, le=90)] = 0.0
+    colourful: Annotated[float, Field(ge=0, le=3)] = 1.0
+    #: The moon as it stands at place and time, with the light it makes in the air.
+    moon: bool = False
+    #: Glow of towns along the horizon, cd/m²: a cheat.
+    town_cd_m2: Annotated[float, Field(ge=0, le=10)] = 0.0
+    graded: GradedSky = Field(default_factory=GradedSky)
+    hdri: PictureSky = Field(default_factory=PictureSky)
+
+
+class SkySettings(SkyKind):
+    """The sky of a look, with the sun's place that a clear sky follows."""
+
+    kind: Literal["sky"] = "sky"
+    azimuth_deg: float = 180.0
+    elevation_deg: float = 30.0
+    #: Where the moon stands and its lux outside the air (filled in on the way; 0 without one).
+    moon_azimuth_deg: float = 180.0
+    moon_elevation_deg: float = -90.0
+    moon_lux: float = 0.0
+
+
+class MoonSettings(Settings):
+    """The moon of a look, already placed; ``lux`` outside the air."""
+
+    kind: Literal["moon"] = "moon"
+    azimuth_deg: float = 180.0
+    elevation_deg: float = -90.0
+    lux: Annotated[float, Field(ge=0, le=1)] = 0.0
+    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
+
+
+class Place(Settings):
+    """Where one copy of a fixture shines from, and to where."""
+
+    position: Point
+    direction: Point = (0.0, 0.0, -1.0)
+    roll_deg: float = 0.0
+
+
+GroupName = Annotated[str, Field(max_length=40)]
+
+
+class FixtureSettings(Settings):
+    """A fixture: one emitter, repeated at its places as linked copies."""
+
+    kind: Literal["fixture"] = "fixture"
+    shape: Literal["rectangle", "disc", "sphere", "tube", "spot", "photometric"] = "rectangle"
+    width: Annotated[float, Field(gt=0, le=100)] = 0.6
+    height: Annotated[float, Field(gt=0, le=100)] = 0.3
+    radius: Annotated[float, Field(gt=0, le=100)] = 0.1
+    lumen: Annotated[float, Field(gt=0, le=10_000_000)] = 1000.0
+    #: Lumen per watt that watts are counted with, and the unit the artist reads the amount in.
+    efficacy: Annotated[float, Field(gt=0, le=683)] = 90.0
+    unit: Literal["lm", "cd", "cd/m²", "lx at 1 m", "W"] = "lm"
+    #: Sources of one group are balanced together, too.
+    group: GroupName = ""
+    #: A fill exists only for the picture: a cheat, kept in a list of its own.
+    fill: bool = False
+    kelvin: Kelvin = 3000.0
+    #: A colour instead of kelvin.
+    colour: Hex | None = None
+    visible: bool = True
+    in_reflections: bool = True
+    through_glass: bool = True
+    casts_shadow: bool = True
+    #: Its light ends here, in metres: a cheat.
+    range_m: Annotated[float, Field(gt=0.05, le=1000)] | None = None
+    length: Annotated[float, Field(gt=0, le=100)] = 1.2
+    beam_deg: Annotated[float, Field(gt=0.5, lt=170)] = 24.0
+    field_deg: Annotated[float, Field(gt=1, le=180)] = 48.0
+    narrowing: Annotated[float, Field(ge=0, le=0.95)] = 0.0
+    #: Photometric file: its asset, what it is called, and where it lies (filled in on the way).
+    photometry: str | None = None
+    photometry_name: str = ""
+    photometry_path: str | None = None
+    places: list[Place] = Field(default_factory=list)
+
+
+class GlowSettings(Settings):
+    """Light of an emissive material of the model, by the material's name."""
+
+    kind: Literal["glow"] = "glow"
+    material: str
+    group: GroupName = ""
+
+
+SourceSettings = Annotated[
+    SunSettings | MoonSettings | SkySettings | FixtureSettings | GlowSettings,
+    Field(discriminator="kind"),
+]
+
+
+class SourceSpec(Settings):
+    """One source in a picture: what it is, how strong, and whether it counts."""
+
+    id: str
+    name: str
+    settings: SourceSettings
+    level: Level = 0.0
+    counts: bool = True
