@@ -9,7 +9,7 @@ from typing import Any
 
 import pytest
 
-from westlight.core.errors import ModelError
+from westlight.core.errors import Cancelled, ModelError
 from westlight.engine.spec import FixtureSettings, PictureSpec
 from westlight.engine.translate import film_keys, gain_of, source_of
 from westlight.store import Store
@@ -177,6 +177,20 @@ def test_what_is_made_to_shine_becomes_a_source(studio: Studio, tmp_path: Path) 
     assert lit({"additions": [card]}) == ["lamp", "lamp (left)", "Light card 1"]
     studio.undo(pid)
     assert [s["name"] for s in studio.overview(pid)["sources"]] == ["lamp", "lamp (left)"]
+
+
+def test_a_stopped_import_changes_nothing(studio: Studio, tmp_path: Path) -> None:
+    """Stopped while the child reads, or just before it is in: the project is as it was."""
+    pid = studio.create_project("House")
+    file = glb(tmp_path / "h.glb")
+    with pytest.raises(Cancelled, match="as it was"):
+        studio.import_model(pid, file, "h.glb", stopped=lambda: True)
+    looks = iter([False] * 3)
+    with pytest.raises(Cancelled):
+        studio.import_model(pid, file, "h.glb", stopped=lambda: next(looks, True))
+    row = studio.overview(pid)
+    assert row["models"] == []
+    assert row["undo"] is None
 
 
 def test_a_building_is_stood_up(studio: Studio, tmp_path: Path) -> None:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import asyncio
+import threading
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from fastapi import FastAPI, UploadFile
+from fastapi import FastAPI, Request, UploadFile
 from fastapi.responses import Response
 from starlette.concurrency import run_in_threadpool
 
@@ -19,6 +22,9 @@ from .bodies import (
 )
 from .uploads import on_disk
 
+#: Seconds between two looks at whether the browser still waits.
+LOOK_S = 0.3
+
 
 def add_building_routes(app: FastAPI, studio: Studio) -> None:
     """Add them to the application."""
@@ -26,12 +32,26 @@ def add_building_routes(app: FastAPI, studio: Studio) -> None:
     _fixtures(app, studio)
 
 
+async def _while_wanted(request: Request, work: Callable[[Callable[[], bool]], Any]) -> Any:
+    """Work on another thread, told to stop when the browser gives it up."""
+    gone = threading.Event()
+    task = asyncio.ensure_future(run_in_threadpool(work, gone.is_set))
+    while not (await asyncio.wait([task], timeout=LOOK_S))[0]:
+        if await request.is_disconnected():
+            gone.set()
+    return task.result()
+
+
 def _building(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/import", response_model=A.Imported)
-    async def import_model(project: str, file: UploadFile, up: str = "y") -> dict[str, Any]:
+    async def import_model(
+        project: str, file: UploadFile, request: Request, up: str = "y"
+    ) -> dict[str, Any]:
         name = Path(file.filename or "model").name
         async with on_disk(file) as kept:
-            report = await run_in_threadpool(studio.import_model, project, kept, name, up)
+            report = await _while_wanted(
+                request, lambda gone: studio.import_model(project, kept, name, up, gone)
+            )
         return {"report": report, "project": studio.overview(project)}
 
     @app.post("/api/projects/{project}/up", response_model=A.Project)

@@ -9,15 +9,19 @@ import json
 import resource
 import subprocess
 import sys
+import time
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from westlight import core
-from westlight.core.errors import ModelError
+from westlight.core.errors import Cancelled, ModelError
 
 MEMORY_BYTES = 12 * 2**30
 SECONDS = 180
+#: Seconds between two looks at whether it was stopped.
+LOOK_S = 0.2
 #: Lights of a file beyond this number are left out.
 MOST_LIGHTS = 500
 
@@ -44,17 +48,32 @@ def report_of(path: Path, up: str) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def read_safely(path: Path, up: str = "y") -> dict[str, Any]:
-    """As `report_of`, in a child process that cannot take the server down with it."""
+def read_safely(
+    path: Path, up: str = "y", stopped: Callable[[], bool] = lambda: False
+) -> dict[str, Any]:
+    """As `report_of`, in a child process that cannot take the server down with it.
+
+    Raises `Cancelled` soon after ``stopped`` turns true, and ends the child.
+    """
     command = [sys.executable, "-m", "westlight.engine.reading", str(path), up]
+    begun = time.monotonic()
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as child:
+        while True:
+            try:
+                told, _ = child.communicate(timeout=LOOK_S)
+                break
+            except subprocess.TimeoutExpired:
+                if stopped():
+                    child.kill()
+                    raise Cancelled("The import was stopped; the project is as it was.") from None
+                if time.monotonic() - begun > SECONDS:
+                    child.kill()
+                    raise ModelError(
+                        f"“{path.name}” took longer than {SECONDS} s to read; "
+                        "export it in smaller pieces."
+                    ) from None
     try:
-        done = subprocess.run(command, capture_output=True, timeout=SECONDS, check=False)
-    except subprocess.TimeoutExpired as error:
-        raise ModelError(
-            f"“{path.name}” took longer than {SECONDS} s to read; export it in smaller pieces."
-        ) from error
-    try:
-        answer: dict[str, Any] = json.loads(done.stdout.decode().splitlines()[-1])
+        answer: dict[str, Any] = json.loads(told.decode().splitlines()[-1])
     except (ValueError, IndexError) as error:
         raise ModelError(
             f"“{path.name}” cannot be read here; it may be too large. Export it in smaller pieces."

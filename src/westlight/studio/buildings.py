@@ -10,6 +10,7 @@ from typing import Any
 
 from westlight import core
 from westlight.core.analysis import Cutter, Plan
+from westlight.core.errors import Cancelled
 from westlight.core.model import Model as Building
 from westlight.core.model import scaled, up_towards
 from westlight.core.model.edit import own_name
@@ -26,11 +27,15 @@ from .settings import ModelState
 class Buildings(Scenes):
     """Buildings as they are imported and read."""
 
-    def import_model(self, project_id: str, file: Path, name: str, up: str = "y") -> dict[str, Any]:
+    def import_model(
+        self, project_id: str, file: Path, name: str, up: str = "y",
+        stopped: Callable[[], bool] = lambda: False,
+    ) -> dict[str, Any]:  # fmt: skip
         """Read a building (GLB, IFC, or a zip with glTF or OBJ and their files) into a project.
 
         The first building sets the first view. One that replaces another keeps what was edited, by
-        name; what no longer matches is told in its remarks. Raises `ModelError`.
+        name; what no longer matches is told in its remarks. Raises `ModelError`, and `Cancelled` when
+        ``stopped`` turns true before it is in.
         """
         with tempfile.TemporaryDirectory() as folder:
             if name.lower().endswith(".zip"):
@@ -39,7 +44,9 @@ class Buildings(Scenes):
                 target = Path(folder) / Path(name).name
                 shutil.copyfile(file, target)
                 file = target
-            settings, report = self._model_state(file, up)
+            settings, report = self._model_state(file, up, stopped)
+        if stopped():
+            raise Cancelled("The import was stopped; the project is as it was.")
         with self.store.session() as session:
             self._project(session, project_id)
             steps = []
@@ -118,8 +125,10 @@ class Buildings(Scenes):
         self.change(project_id, "model", row_id,
                     {"settings": {"up": up_towards(up, direction)}}, "Turn the building up")  # fmt: skip
 
-    def _model_state(self, file: Path, up: str) -> tuple[dict[str, Any], dict[str, Any]]:
-        report = read_safely(file, up)
+    def _model_state(
+        self, file: Path, up: str, stopped: Callable[[], bool] = lambda: False
+    ) -> tuple[dict[str, Any], dict[str, Any]]:
+        report = read_safely(file, up, stopped)
         if file.suffix.lower() != ".glb":
             file = importing.packed(file, up)
             up = "y"

@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
@@ -190,6 +190,7 @@ function Views() {
 function Status() {
   const frame = useStudio((s) => s.frame);
   const note = useStudio((s) => s.note);
+  const stop = useStudio((s) => s.stop);
   const problem = useStudio((s) => s.problem);
   const paused = useStudio((s) => s.paused);
   if (problem)
@@ -201,6 +202,7 @@ function Status() {
         </button>
       </span>
     );
+  if (stop) return <Working note={note} stop={stop} />;
   if (note) return <span role="status">{note}</span>;
   if (!frame || frame.empty) return null;
   return (
@@ -212,6 +214,24 @@ function Status() {
           : `pass ${frame.passes}${frame.noise > 0 ? ` · noise ${percent(frame.noise)}` : ""}`}
       {` · ${frame.seconds.toFixed(0)} s`}
       {paused ? " · paused" : ""}
+    </span>
+  );
+}
+
+/** Work that takes its time: what it is, how long it has gone on, and an end to it. */
+function Working({ note, stop }: { note: string; stop: () => void }) {
+  const [seconds, setSeconds] = useState(0);
+  useEffect(() => {
+    const begun = performance.now();
+    const clock = setInterval(() => setSeconds((performance.now() - begun) / 1000), 500);
+    return () => clearInterval(clock);
+  }, []);
+  return (
+    <span role="status" className="flex gap-3 whitespace-nowrap">
+      {note || "Working …"} {seconds >= 1 && `${seconds.toFixed(0)} s`}
+      <button className="underline" onClick={stop}>
+        Stop
+      </button>
     </span>
   );
 }

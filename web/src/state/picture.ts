@@ -88,7 +88,8 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     onTheWay = Math.max(onTheWay - 1, 0);
     if (behind) show();
   }
-  set({ frame: head, note: "" });
+  // A note of work that can be stopped stays until it is done.
+  set((s) => ({ frame: head, note: s.stop ? s.note : "" }));
   if (!head.moving) void readAgain();
 }
 

@@ -97,6 +97,8 @@ interface State {
   facts: Facts | null;
   contributions: Record<string, Contribution>;
   note: string;
+  /** What ends the work that the note tells of, if it can be ended. */
+  stop: (() => void) | null;
   problem: string;
   keysShown: boolean;
 }
@@ -131,6 +133,7 @@ export const useStudio = create<State>(() => ({
   facts: null,
   contributions: {},
   note: "",
+  stop: null,
   problem: "",
   keysShown: false,
 }));
@@ -410,16 +413,18 @@ export async function newProject(name: string) {
 export async function importModel(file: File, up: Building["up"]) {
   const { project } = get();
   if (!project) return;
-  set({ note: `Reading ${file.name} …`, problem: "" });
+  const giveUp = new AbortController();
+  set({ note: `Reading ${file.name} …`, stop: () => giveUp.abort(), problem: "" });
   try {
     const asked = api.POST("/api/projects/{project}/import", {
       params: { path: { project: project.id }, query: { up } },
       ...form(file),
+      signal: giveUp.signal,
     });
     accept((await answer(asked)).project);
-    set({ note: "" });
   } catch (error) {
-    set({ note: "" });
-    say(error);
+    if (!giveUp.signal.aborted) say(error);
+  } finally {
+    set({ note: "", stop: null });
   }
 }
