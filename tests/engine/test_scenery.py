@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from westlight.core.colour import AP1_LUMINANCE
+from westlight.core.errors import WestlightError
 from westlight.core.transport.portals import Portal
 from westlight.engine.scenery import Scenery, air_of, part_of
 from westlight.engine.spec import (
@@ -80,6 +81,23 @@ def test_what_is_covered_is_told_with_its_place(room: Path) -> None:
         assert 0 <= left < right <= 1
         assert 0 <= top < bottom <= 1
         assert (right - left) * (bottom - top) >= told["parts"][name] - 1e-3
+
+
+def test_lamps_are_spread_until_the_room_has_its_lux(room: Path) -> None:
+    """Counted by the lumen method, checked by tracing: the whole room, at least what was wanted."""
+    bench = Bench()
+    bench.show(spec(room, lumen=900.0, noise=0.5))
+    made = bench.live.spread("lamp", 300.0)
+    assert (made["width_m"], made["depth_m"]) == pytest.approx((4, 4), abs=0.01)
+    assert len(made["places"]) == made["columns"] * made["rows"]
+    assert {p["position"][2] for p in made["places"]} == {2.5}
+    assert 0.9 * 300 < made["average_lx"] < 1.7 * 300
+    assert made["least_lx"] < made["average_lx"]
+    # Twice the light needs about half the lamps.
+    fewer = bench.live.spread("lamp", 150.0)
+    assert len(fewer["places"]) < 0.8 * len(made["places"])
+    with pytest.raises(WestlightError, match="fixture"):
+        bench.live.spread("sun", 300.0)
 
 
 def test_haze_of_settings() -> None:

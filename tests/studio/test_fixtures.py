@@ -11,9 +11,11 @@ from typing import Any
 import pytest
 
 from westlight import core
+from westlight.core.analysis import columns_and_rows, count_for
+from westlight.core.errors import WestlightError
 from westlight.store import Store
 from westlight.studio.errors import BadEdit, NotFound
-from westlight.studio.fixtures import as_csv, count_for, per_lumen, repeated, schedule, spread_over
+from westlight.studio.fixtures import as_csv, per_lumen, repeated, schedule
 from westlight.studio.settings import LookState
 from westlight.studio.studio import Studio
 
@@ -93,15 +95,14 @@ def test_lumen_method_and_even_spread() -> None:
     """n = E·A/(Φ·UF): 500 lx on 60 m² with 3000 lm at 0.55 need 18.2, so 19."""
     assert count_for(500, 60, 3000, 0.55) == 19
     assert count_for(100, 10, 2000, 0.5) == 1
-    columns, rows, across, along = spread_over((0, 0), (10, 6), 15)
+    columns, rows = columns_and_rows(10, 6, 15)
     assert columns * rows >= 15
-    assert columns * across == pytest.approx(10)
-    assert rows * along == pytest.approx(6)
+    assert (columns, rows) == (5, 3)
     for bad in ((0, 10, 10), (300, -1, 10), (300, 10, 0)):
-        with pytest.raises(BadEdit):
-            count_for(*bad)
-    with pytest.raises(BadEdit):
-        spread_over((0, 0), (0, 5), 3)
+        with pytest.raises(WestlightError):
+            count_for(*bad, 0.5)
+    with pytest.raises(WestlightError):
+        columns_and_rows(0, 5, 3)
 
 
 def test_repeat_and_make_independent(studio: Studio) -> None:

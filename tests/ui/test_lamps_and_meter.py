@@ -78,6 +78,26 @@ def test_a_white_of_the_house_is_kept(page: Page) -> None:
     page.get_by_role("button", name="Undo", exact=True).click()
 
 
+def test_lamps_are_spread_over_their_room(page: Page) -> None:
+    """Proposed with the lux they give, traced; placed they are linked copies; undone, as before."""
+    lit(page)
+    page.keyboard.press("4")
+    page.get_by_role("list", name="Sources").get_by_role(
+        "button", name="Select Bench pendants"
+    ).click()
+    before = page.get_by_text(re.compile(r"\d+ linked copies")).inner_text()
+    page.get_by_role("button", name="Repeat", exact=True).click()
+    page.get_by_label("Lux wanted, value").fill("400")
+    page.get_by_role("button", name="Spread over the room").click()
+    said = page.get_by_test_id("spread")
+    expect(said).to_contain_text(re.compile(r"\d+ × \d+ over .* m\s+give \d+ lx"), timeout=200_000)
+    columns, rows = map(int, re.findall(r"(\d+) × (\d+) over", said.inner_text())[0])
+    said.get_by_role("button", name="Place them").click()
+    expect(page.get_by_text(f"{columns * rows} linked copies")).to_be_visible()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(page.get_by_text(before)).to_be_visible()
+
+
 def test_spot_and_tube_have_their_own_fields(page: Page) -> None:
     """A spot shows beam and field, a tube its length; undo takes each away again."""
     lit(page)

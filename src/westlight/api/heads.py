@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from westlight.engine.spec import Place
+
 from .answers import Answer, Facts, Match, Point, Track
 
 Box = tuple[float, float, float, float]
@@ -232,6 +234,20 @@ class PortalGainHead(Answer):
     whole: float | None
 
 
+class SpreadHead(Answer):
+    """Copies of a fixture spread over its room, and the lux they give on the working plane, traced."""
+
+    kind: Literal["spread"]
+    id: int
+    columns: int
+    rows: int
+    width_m: float
+    depth_m: float
+    average_lx: float
+    least_lx: float
+    places: list[Place]
+
+
 class OpeningHead(Answer):
     """An opening between two clicked corners, or what was wrong with them."""
 
@@ -337,6 +353,7 @@ SOCKET_HEADS: list[type[Answer]] = [
     OpeningsHead,
     OpeningHead,
     PortalGainHead,
+    SpreadHead,
     FixtureDoubtsHead,
     LeaksHead,
     CoveredHead,

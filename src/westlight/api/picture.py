@@ -36,6 +36,7 @@ from .heads import (
     PatternHead,
     Picked,
     PortalGainHead,
+    SpreadHead,
     Unanswered,
 )
 
@@ -170,6 +171,10 @@ class PictureSocket:
     async def _gain(self, m: Message) -> PortalGainHead:
         return PortalGainHead(kind="gain", id=m["id"], **await self._ask("portal_gain"))
 
+    async def _spread(self, m: Message) -> SpreadHead:
+        made = await self._ask("spread", source=m["source"], lux=m["lux"])
+        return SpreadHead(kind="spread", id=m["id"], **made)
+
     async def _doubts(self, m: Message) -> FixtureDoubtsHead:
         made = await self._ask("fixture_doubts")
         return FixtureDoubtsHead(kind="doubts", id=m["id"], **made)
@@ -191,7 +196,7 @@ class PictureSocket:
     #: Questions about the picture; each carries a number that its answer gives back.
     _ASKED: ClassVar = {
         "start": _start, "curve": _curve, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
-        "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening, "gain": _gain,
+        "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening, "gain": _gain, "spread": _spread,
         "doubts": _doubts, "leaks": _leaks, "covered": _covered,
         "balance": _balance, "estimate": _estimate,
     }  # fmt: skip

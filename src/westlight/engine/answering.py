@@ -11,19 +11,26 @@ import numpy as np
 from PIL import Image
 
 from westlight.core.analysis import (
+    PLANE_M,
+    USUAL_UTILISATION,
+    Room,
     aim,
     close_surface,
+    columns_and_rows,
+    count_for,
     find_leaks,
     opening_under,
     pattern_map,
     portal_between,
     portal_gain,
     read_spot,
+    room_around,
     suggested_balance,
     sun_grid,
     way_out,
 )
 from westlight.core.colour import AP1_LUMINANCE, white_of
+from westlight.core.errors import WestlightError
 from westlight.core.finish import block_mean, develop, starting_curve, starting_grade
 from westlight.core.finish.grade import MIDDLE_GREY
 from westlight.core.finish.start import Mood
@@ -34,9 +41,9 @@ from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import PassRun, irradiance_at, surface_under
 
 from .showing import Showing
-from .spec import FixtureSettings, SkySettings, SunSettings
+from .spec import FixtureSettings, SkySettings, SourceSpec, SunSettings
 from .still import USUAL_FALL
-from .translate import ev_of, finish_of, view_of
+from .translate import ev_of, finish_of, gain_of, source_of, view_of
 
 #: Size of the picture in which the gain of openings is measured.
 GAIN_GRID = 96, 54
@@ -48,6 +55,8 @@ PROOF_WIDTH = 640
 PATTERN_WIDTH = 112
 #: Paths the meter sends from a surface to read its illuminance.
 METER_SAMPLES = 256
+#: Copies of a fixture that are spread at most.
+MOST_SPREAD = 400
 #: An emitter nearer to a surface than this speckles.
 TOO_NEAR_M = 0.06
 #: Passes of every source from which on its noise can be trusted.
@@ -277,6 +286,46 @@ class Answering(Showing):
             gains = np.array([self.gains[s.id] for s in self.spec.sources])
             reading["lux"] = float(((light * gains) @ AP1_LUMINANCE)[counted].sum())
         return reading
+
+    def spread(self, source: str, lux: float) -> dict[str, Any]:
+        """Copies of a fixture that give its room an average of ``lux``, and what they really give.
+
+        Counted by the lumen method, traced, and counted once more with the utilisation that was found.
+        """
+        spec = next((s for s in self.spec.sources if s.id == source), None)
+        if self.scene is None or spec is None or not isinstance(spec.settings, FixtureSettings):
+            raise WestlightError("Choose a fixture to spread first.")
+        f = spec.settings
+        first = f.places[0]
+        room = room_around(self.scene.bare(), first.position)
+        lumen = f.lumen * 2.0**spec.level
+        utilisation, made = USUAL_UTILISATION, dict[str, Any]()
+        for _ in range(2):
+            count = min(count_for(lux, room.area_m2, lumen, utilisation), MOST_SPREAD)
+            columns, rows = columns_and_rows(*room.size, count)
+            places = [first.model_copy(update={"position": p})
+                      for p in room.grid(columns, rows, first.position[2])]  # fmt: skip
+            found = self._plane_lux(spec, f.model_copy(update={"places": places}), room)
+            made = {
+                "columns": columns, "rows": rows, "width_m": round(room.size[0], 2),
+                "depth_m": round(room.size[1], 2), "average_lx": round(float(found.mean()), 1),
+                "least_lx": round(float(found.min()), 1),
+                "places": [p.model_dump(mode="json") for p in places],
+            }  # fmt: skip
+            reached = float(found.mean()) * room.area_m2 / (columns * rows * lumen)
+            utilisation = min(max(reached, 0.02), 1.5)
+        return made
+
+    def _plane_lux(self, spec: SourceSpec, fixture: FixtureSettings, room: Room) -> np.ndarray:
+        """Lux a fixture gives over a grid on the working plane of a room, by itself."""
+        assert self.scene is not None
+        lamp = spec.model_copy(update={"settings": fixture})
+        source = source_of(lamp, 0.0, self.scene.build.materials)
+        scene = self.scene.assemble(self.spec, [source])
+        points = room.grid(6, 5, room.floor + PLANE_M)
+        light = irradiance_at(scene, points, np.tile([0.0, 0.0, 1.0], (len(points), 1)),
+                              samples=METER_SAMPLES, seed=1, bounces=4)[:, 0]  # fmt: skip
+        return np.asarray((light * gain_of(lamp, source)) @ AP1_LUMINANCE)
 
     def balance(self, wishes: list[tuple[float, float, float]]) -> dict[str, Any]:
         """Levels that bring places (x, y, each with stops from middle grey) to what is wished for."""

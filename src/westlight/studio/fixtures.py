@@ -77,35 +77,6 @@ def repeated(
     return out
 
 
-def count_for(lux: float, area_m2: float, lumen: float, utilisation: float = 0.5) -> int:
-    """Fixtures for an average illuminance by the lumen method: n = E·A / (Φ·UF), rounded up.
-
-    >>> count_for(300.0, 48.0, 3600.0)
-    8
-    """
-    if min(lux, area_m2, lumen, utilisation) <= 0:
-        raise BadEdit("Lux, area, lumen and utilisation must be above zero.")
-    return int(np.ceil(lux * area_m2 / (lumen * utilisation) - 1e-9))
-
-
-def spread_over(
-    low: Sequence[float], high: Sequence[float], count: int
-) -> tuple[int, int, float, float]:
-    """Columns, rows and their spacing in metres that spread at least ``count`` evenly over a room.
-
-    Half a spacing is left to the walls; spacings are as equal both ways as the count allows.
-
-    >>> spread_over((0, 0), (8, 6), 12)
-    (4, 3, 2.0, 2.0)
-    """
-    width, depth = high[0] - low[0], high[1] - low[1]
-    if min(width, depth) <= 0 or count < 1:
-        raise BadEdit("The room must have a size, and there must be at least one fixture.")
-    columns = max(1, round((count * width / depth) ** 0.5))
-    rows = -(-count // columns)
-    return columns, rows, width / columns, depth / rows
-
-
 def schedule(
     sources: Sequence[tuple[str, str, dict[str, Any]]], look: LookState
 ) -> list[dict[str, Any]]:

@@ -3837,6 +3837,33 @@ export interface components {
             settings: components["schemas"]["FixtureSettings"] | components["schemas"]["GlowSettings"];
         };
         /**
+         * SpreadHead
+         * @description Copies of a fixture spread over its room, and the lux they give on the working plane, traced.
+         */
+        SpreadHead: {
+            /** Average Lx */
+            average_lx: number;
+            /** Columns */
+            columns: number;
+            /** Depth M */
+            depth_m: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "spread";
+            /** Least Lx */
+            least_lx: number;
+            /** Places */
+            places: components["schemas"]["Place"][];
+            /** Rows */
+            rows: number;
+            /** Width M */
+            width_m: number;
+        };
+        /**
          * Stands
          * @description When the real sun stands where a free one was put; ``ever`` whether near enough.
          */

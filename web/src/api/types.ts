@@ -48,6 +48,7 @@ export type Head =
   | Schemas["OpeningsHead"]
   | Schemas["OpeningHead"]
   | Schemas["PortalGainHead"]
+  | Schemas["SpreadHead"]
   | Schemas["FixtureDoubtsHead"]
   | Schemas["CoveredHead"]
   | Schemas["LeaksHead"]

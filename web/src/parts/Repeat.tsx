@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { answer, api } from "../api/client";
-import { accept, say, useStudio } from "../state/studio";
+import { accept, edit, say, useStudio } from "../state/studio";
+import { askSpread } from "../state/picture";
 import { Amount } from "./Amount";
 
 /** Linked copies in rows and columns around the first one; or each for itself. */
@@ -75,6 +76,7 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
           </button>
         </>
       )}
+      {open && <Spread key={id} id={id} />}
       {copies > 1 && (
         <button
           className="quiet underline"
@@ -86,6 +88,56 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
         >
           Make them independent
         </button>
+      )}
+    </div>
+  );
+}
+
+/** Copies over the whole room for a wanted illuminance: proposed with what they give, then placed. */
+function Spread({ id }: { id: string }) {
+  const [wanted, setWanted] = useState(300);
+  const [busy, setBusy] = useState(false);
+  const [made, setMade] = useState<Awaited<ReturnType<typeof askSpread>> | null>(null);
+  const work = async () => {
+    setBusy(true);
+    try {
+      setMade(await askSpread(id, wanted));
+    } catch (error) {
+      say(error);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const place = () => {
+    if (!made) return;
+    const label = `Spread ${made.places.length} over the room`;
+    void edit("source", id, { settings: { places: made.places } }, label).then(() => setMade(null));
+  };
+  return (
+    <div className="mt-1 border-t border-rule pt-1" role="group" aria-label="Evenly over the room">
+      <Amount
+        label="Lux wanted"
+        value={wanted}
+        min={5}
+        max={3000}
+        step={10}
+        normal={300}
+        logarithmic
+        write={(v) => `${v.toFixed(0)} lx`}
+        onHold={(v) => setWanted(Math.round(v))}
+        onRelease={(v) => setWanted(Math.round(v))}
+      />
+      <button className="button w-full" disabled={busy} onClick={() => void work()}>
+        {busy ? "Tracing …" : "Spread over the room"}
+      </button>
+      {made && (
+        <p className="pt-1 text-ink-2" data-testid="spread">
+          {made.columns} × {made.rows} over {made.width_m.toFixed(1)} × {made.depth_m.toFixed(1)} m
+          give {made.average_lx.toFixed(0)} lx on tables, {made.least_lx.toFixed(0)} lx at least.{" "}
+          <button className="quiet underline" onClick={place}>
+            Place them
+          </button>
+        </p>
       )}
     </div>
   );

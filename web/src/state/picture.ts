@@ -214,6 +214,9 @@ export const askCurve = async () => (await ask<"curve">("curve", {})).points;
 /** The openings that were found in the building. */
 export const askOpenings = async () => (await ask<"openings">("openings", {})).found;
 
+/** Copies of a fixture that give its room an average illuminance. */
+export const askSpread = (source: string, lux: number) => ask<"spread">("spread", { source, lux });
+
 /** By how much openings lessen the noise of the sky in this view, in equal time. */
 export const askGain = () => ask<"gain">("gain", {});
 

@@ -11,8 +11,11 @@ from .openings import find_openings, portal_between
 from .pattern import PatternMap, pattern_map, sun_grid, sun_on
 from .plan import Cutter, Plan, cut_plan
 from .portal_gain import PortalGain, portal_gain
+from .spread import PLANE_M, USUAL_UTILISATION, Room, columns_and_rows, count_for, room_around
 
 __all__ = [
+    "PLANE_M",
+    "USUAL_UTILISATION",
     "Aim",
     "Balance",
     "Cutter",
@@ -21,9 +24,12 @@ __all__ = [
     "Plan",
     "PortalGain",
     "Reading",
+    "Room",
     "Spell",
     "aim",
     "close_surface",
+    "columns_and_rows",
+    "count_for",
     "cut_plan",
     "find_doorways",
     "find_leaks",
@@ -36,6 +42,7 @@ __all__ = [
     "portal_gain",
     "read_spot",
     "remedy",
+    "room_around",
     "same_hole",
     "spells",
     "suggested_balance",
