@@ -131,6 +131,27 @@ def test_a_lit_wall_shows_where_the_light_goes(studio: Studio) -> None:
     assert studio.photometric_wall(spot["asset"]).stat().st_mtime_ns == before
 
 
+@pytest.mark.parametrize(
+    ("vertical", "horizontal", "table", "words"),
+    [
+        ([0, 10, 20, 90], [0], [[900, 600, 0, 0]], ["narrow"]),
+        ([0, 20, 45, 70, 90], [0], [[300, 500, 900, 300, 0]], ["batwing"]),
+        ([90, 120, 180], [0], [[0, 400, 900]], ["up"]),
+        ([0, 45, 90, 135, 180], [0], [[400, 300, 0, 300, 400]], ["up and down"]),
+        ([0, 45, 90], [0, 90, 180, 270, 360],
+         [[800, 900, 0], [800, 300, 0], [800, 50, 0], [800, 300, 0], [800, 900, 0]], ["asymmetric"]),
+    ],
+)  # fmt: skip
+def test_what_kind_of_light_it_is(
+    vertical: list[float], horizontal: list[float], table: list[list[float]], words: list[str]
+) -> None:
+    d = IntensityDistribution(
+        np.array(vertical, float), np.array(horizontal, float), np.array(table, float)
+    )
+    assert set(words) <= set(d.character)
+    assert ("asymmetric" in d.character) == (words == ["asymmetric"])
+
+
 def test_flux_codes_of_known_shapes() -> None:
     """A Lambert face sends sin² of the angle within it; an even sphere half of its light up."""
     assert np.round(narrowed(0.0).flux_codes, 2).tolist() == [0.44, 0.75, 0.94, 1.0]

@@ -332,6 +332,8 @@ class Luminaire(Answer):
     beam_deg: float
     field_deg: float
     remarks: list[str]
+    #: What kind of light it is, to be searched by.
+    tags: list[str]
     #: CIE flux codes N1…N4 in per cent.
     flux_codes: list[int]
     cone: list[ConeStep]

@@ -71,6 +71,7 @@ def card(asset: str, name: str, d: IntensityDistribution) -> dict[str, Any]:
         "beam_deg": round(d.beam_angle_deg, 1), "field_deg": round(d.field_angle_deg, 1),
         "efficacy": round(d.flux_lm / d.watts, 1) if d.watts else None,
         "remarks": list(d.remarks),
+        "tags": d.character,
         "flux_codes": [round(100 * n) for n in d.flux_codes],
         "cone": [
             {"distance_m": h, "lux": round(float(d.candela(0.0)) / h**2, 1),

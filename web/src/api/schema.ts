@@ -2615,6 +2615,8 @@ export interface components {
             remarks: string[];
             /** Step Deg */
             step_deg: number;
+            /** Tags */
+            tags: string[];
             /** Watts */
             watts: number | null;
         };

@@ -32,6 +32,7 @@ export function Luminaire({ of }: { of: Card }) {
           <div>
             beam {of.beam_deg.toFixed(0)}°, field {of.field_deg.toFixed(0)}°
           </div>
+          <div>{of.tags.join(", ")}</div>
           <div title="CIE flux codes: of the light downwards within 41°, 60° and 76°; of all light downwards">
             flux code {of.flux_codes.join(" ")}
           </div>

@@ -18,7 +18,9 @@ export function Shelf() {
   const [wanted, setWanted] = useState("");
   const chooser = useRef<HTMLInputElement>(null);
   const chosen = shelf.data?.find((l) => l.asset === chosenId);
-  const found = shelf.data?.filter((l) => l.name.toLowerCase().includes(wanted.toLowerCase()));
+  const found = shelf.data?.filter((l) =>
+    [l.name, ...l.tags].join(" ").toLowerCase().includes(wanted.toLowerCase()),
+  );
   const bring = async (files: FileList | null) => {
     for (const file of Array.from(files ?? [])) {
       try {
@@ -55,7 +57,7 @@ export function Shelf() {
       />
       <input
         className="entry mb-1 w-full"
-        placeholder="Search"
+        placeholder="Search: name, narrow, wide, batwing, up …"
         aria-label="Search the shelf"
         value={wanted}
         onChange={(e) => setWanted(e.target.value)}

@@ -112,6 +112,27 @@ class IntensityDistribution:
         return n1, n2, n3, down / max(total, 1e-12)
 
     @property
+    def character(self) -> list[str]:
+        """What kind of light it is, in words of the trade: how wide, whither, how even around.
+
+        >>> spot(20, 40).character, narrowed(0.0).character
+        (['narrow'], ['wide'])
+        """
+        down = self.flux_codes[3]
+        beam = self.beam_angle_deg
+        words = ["narrow" if beam < 30 else "medium" if beam < 70 else "wide"]
+        if down < 0.95:
+            words.append("up" if down < 0.2 else "up and down")
+        straight = float(self.candela(0.0)) / max(self.maximum_cd, 1e-9)
+        if straight < 0.7 and down > 0.2:
+            words.append("batwing")
+        g = np.linspace(0, 90, 91)
+        sides = [float(self.candela(g, c).sum()) for c in (0, 90, 180, 270)]
+        if max(abs(sides[0] - sides[2]), abs(sides[1] - sides[3])) > 0.3 * max(*sides, 1e-9):
+            words.append("asymmetric")
+        return words
+
+    @property
     def is_round(self) -> bool:
         """Whether the distribution is the same at every horizontal angle."""
         return len(self.horizontal_deg) == 1
