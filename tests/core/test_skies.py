@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from westlight import core
+from westlight.core.sky import portrait
 from westlight.core.sky.cie import COEFFICIENTS, relative_luminance
 
 
@@ -139,3 +140,19 @@ def test_when_the_sun_stands_somewhere() -> None:
     assert {m.when.month for m in found} <= {4, 8}
     north = core.sun.when_the_sun_stands(0.0, 60.0, 43.6, -9.1, 2026)
     assert north[0].apart_deg > 40
+
+
+def test_the_portrait_of_a_sky_shows_the_sun_where_the_chart_does() -> None:
+    """North up, east right: a clear sky is brightest on the sun's side; an even one is flat."""
+    seen = portrait(core.sky.cie_sky(12, 20.0, 90.0), 64)
+    assert seen.shape == (64, 64, 4)
+    assert seen[0, 0, 3] == 0
+    assert seen[32, 32, 3] == 255
+    grey = seen[..., :3].astype(float).mean(axis=2)
+    east, west = grey[24:40, 50:60].mean(), grey[24:40, 4:14].mean()
+    assert east > west + 20
+    even = portrait(core.sky.cie_sky(5, 20.0, 90.0), 64)
+    inner = even[even[..., 3] == 255][:, 1].astype(float)
+    assert inner.std() < 2
+    night = portrait(core.sky.clear_sky(-40.0), 32)
+    assert np.isfinite(night.astype(float)).all()

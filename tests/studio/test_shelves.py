@@ -157,6 +157,25 @@ def test_kept_suns_become_pictures_of_a_sheet(studio: Studio) -> None:
         studio.make_sheet(pid, row["looks"][0]["id"], row["views"][0]["id"], "kept")
 
 
+def test_the_skies_of_a_look_come_as_one_picture(studio: Studio) -> None:
+    """Seventeen domes side by side; those that follow the sun change with its hour, the even one not."""
+    pid = studio.create_project("Sky")
+    look = studio.overview(pid)["looks"][0]["id"]
+
+    def row() -> np.ndarray:
+        with Image.open(io.BytesIO(studio.sky_pictures(pid, look))) as picture:
+            return np.asarray(picture, float)
+
+    before = row()
+    assert before.shape == (48, 17 * 48, 4)
+    studio.change(pid, "look", look, {"settings": {"minutes": 600.0}})
+    after = row()
+    moved = np.abs(after - before).reshape(48, 17, 48, 4).mean(axis=(0, 2, 3))
+    assert moved[0] > 1
+    assert moved[1 + 12] > 1
+    assert moved[1 + 5] == 0
+
+
 def test_whites_of_the_house(studio: Studio) -> None:
     """Kept by name, the same name replaced, taken off again; a nameless one is refused."""
     studio.whites.keep("Gallery 3500", 3500, None)

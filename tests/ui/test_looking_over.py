@@ -94,6 +94,17 @@ def test_the_sun_of_a_picture_is_swapped(page: Page) -> None:
     lit(page)
 
 
+def test_a_cie_sky_is_chosen_by_its_picture(page: Page) -> None:
+    lit(page)
+    page.get_by_role("radio", name="CIE", exact=True).click()
+    clear = page.get_by_role("radio", name=re.compile("Type 12: clear"))
+    clear.click()
+    expect(clear).to_be_checked()
+    expect(page.get_by_role("list", name="Sources")).to_contain_text("CIE sky")
+    undo(page, 2)
+    expect(page.get_by_role("radio", name="Clear", exact=True)).to_be_checked()
+
+
 def test_what_openings_save_is_measured(page: Page) -> None:
     lit(page)
     said = page.get_by_test_id("portal-gain")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any
 
 from fastapi import FastAPI, Query
+from fastapi.responses import Response
 
 from westlight.studio import gazetteer
 from westlight.studio.studio import Studio
@@ -112,6 +113,10 @@ def _levels(app: FastAPI, studio: Studio) -> None:
     def levels(project: str, look: str, body: LevelsOf) -> dict[str, Any]:
         studio.copy_levels(project, look, body.look, body.source)
         return studio.overview(project)
+
+    @app.get("/api/projects/{project}/looks/{look}/skies.png", response_class=Response)
+    def sky_pictures(project: str, look: str) -> Response:
+        return Response(studio.sky_pictures(project, look), media_type="image/png")
 
     @app.post("/api/projects/{project}/looks/{look}/picture-sun", response_model=A.Project)
     def picture_sun(project: str, look: str, body: PictureSun) -> dict[str, Any]:

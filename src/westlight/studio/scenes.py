@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import io
 import math
 from typing import Any
 
+import numpy as np
+from PIL import Image
+
 from westlight import core
-from westlight.engine.spec import PictureSpec, ViewSettings
-from westlight.engine.translate import sky_picture
+from westlight.engine.spec import PictureSpec, SkySettings, ViewSettings
+from westlight.engine.translate import sky_of, sky_picture
 from westlight.store import Look, Model, Project, Source, View
 
 from . import daylight, edits, picture_sun, recipe
@@ -73,6 +77,21 @@ class Scenes(Projects):
                 sky_lx -= baked["lux"] * math.sin(math.radians(max(baked["elevation_deg"], 0.0)))
             found["sky_lx"] = round(max(sky_lx, 0.0), 1)
         return found
+
+    def sky_pictures(self, project_id: str, look_id: str) -> bytes:
+        """PNG of the skies a look could have in a row: clear, by hand, CIE 1 to 15, with its sun."""
+        p, look = self._look(project_id, look_id, None)
+        azimuth, elevation = daylight.sun_of(look, p.latitude_deg, p.longitude_deg, p.time_zone)
+        placed = SkySettings(azimuth_deg=azimuth, elevation_deg=elevation,
+                             **look.sky.model_dump(exclude={"portals", "closed"}))  # fmt: skip
+        kinds: list[dict[str, Any]] = [{"model": "clear"}, {"model": "graded"}]
+        kinds += [{"model": "cie", "cie_type": n} for n in range(1, 16)]
+        skies = (sky_of(placed.model_copy(update=kind), 0.0) for kind in kinds)
+        out = io.BytesIO()
+        Image.fromarray(np.concatenate([core.sky.portrait(s) for s in skies], axis=1)).save(
+            out, "png"
+        )
+        return out.getvalue()
 
     def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
         """When the real sun stands where a look's free sun does."""

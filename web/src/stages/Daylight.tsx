@@ -10,6 +10,7 @@ import { Section } from "../parts/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
 import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
+import { SkyChoice } from "../parts/SkyChoice";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
 import { degrees, lux, signed } from "../parts/words";
 
@@ -145,32 +146,9 @@ export function Daylight() {
         </div>
       </Section>
       <Section title="Sky" aside={ASIDE[sky.model](sky)}>
-        <Choice
-          label="Kind of sky"
-          value={sky.model}
-          options={[
-            { value: "clear", label: "Clear" },
-            { value: "cie", label: "CIE" },
-            { value: "graded", label: "By hand" },
-            { value: "hdri", label: "Picture" },
-          ]}
-          onChoose={(model) => void editLook({ sky: { model } }, "Kind of sky")}
-        />
+        <SkyChoice sky={sky} />
         <div className="mt-2">
           {strength("sky", "sky")}
-          {sky.model === "cie" && (
-            <Amount
-              label="Type"
-              value={sky.cie_type}
-              min={1}
-              max={15}
-              step={1}
-              normal={1}
-              write={(v) => v.toFixed(0)}
-              onHold={(cie_type) => holdSky({ cie_type })}
-              onRelease={() => void release("CIE sky")}
-            />
-          )}
           {sky.model === "graded" && <GradedSky graded={sky.graded} />}
           {sky.model === "hdri" && <PictureSky look={look} />}
           {sky.model !== "hdri" && sky.model !== "graded" && (

@@ -6,5 +6,16 @@ from .clear import clear_sky, sun_irradiance
 from .dome import Sky
 from .graded import graded_sky
 from .hdri import Hdri, Lobe
+from .portrait import portrait
 
-__all__ = ["Hdri", "Lobe", "Sky", "altered", "cie_sky", "clear_sky", "graded_sky", "sun_irradiance"]
+__all__ = [
+    "Hdri",
+    "Lobe",
+    "Sky",
+    "altered",
+    "cie_sky",
+    "clear_sky",
+    "graded_sky",
+    "portrait",
+    "sun_irradiance",
+]

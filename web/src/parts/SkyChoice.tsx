@@ -1,0 +1,107 @@
+import type { Look } from "../api/types";
+import { editLook, lookRow, useStudio } from "../state/studio";
+
+type Sky = Look["sky"];
+
+const TILE = 34;
+/** What each of the fifteen standard skies is. */
+const CIE = [
+  "overcast, steeply graded",
+  "overcast, steeply graded, slightly brighter towards the sun",
+  "overcast, moderately graded",
+  "overcast, moderately graded, slightly brighter towards the sun",
+  "even",
+  "partly cloudy, slightly brighter towards the sun",
+  "partly cloudy, bright around the sun",
+  "partly cloudy, a distinct corona",
+  "partly cloudy, the sun obscured",
+  "partly cloudy, graded, bright around the sun",
+  "white-blue, a distinct corona",
+  "clear, clean air",
+  "clear, polluted air",
+  "cloudless, turbid, a broad corona",
+  "white-blue, turbid, a broad corona",
+];
+
+/** The dome of one of the skies this look could have. */
+function Tile({ at, url }: { at: number; url: string }) {
+  return (
+    <i
+      className="block rounded-full"
+      style={{
+        width: TILE,
+        height: TILE,
+        backgroundImage: `url(${url})`,
+        backgroundSize: `${TILE * 17}px ${TILE}px`,
+        backgroundPosition: `${-TILE * at}px 0`,
+      }}
+    />
+  );
+}
+
+/** Kind of sky, and which of the fifteen CIE skies, chosen by their pictures. */
+export function SkyChoice({ sky }: { sky: Sky }) {
+  const project = useStudio((s) => s.project?.id ?? "");
+  const lookId = useStudio((s) => s.lookId);
+  // Asked anew when what the skies depend on is saved, not while it is dragged.
+  const saved = useStudio((s) => {
+    const look = lookRow(s)?.settings;
+    if (!look) return "";
+    const { haze, ground, graded, horizon_deg, horizon_blur_deg, colourful, town_cd_m2 } = look.sky;
+    const air = [haze, ground, horizon_deg, horizon_blur_deg, colourful, town_cd_m2];
+    return JSON.stringify([look.day, look.minutes, look.sun, air, graded]);
+  });
+  const url = `/api/projects/${project}/looks/${lookId}/skies.png?of=${encodeURIComponent(saved)}`;
+  const kinds: { model: Sky["model"]; label: string; at: number | null }[] = [
+    { model: "clear", label: "Clear", at: 0 },
+    { model: "cie", label: "CIE", at: sky.cie_type + 1 },
+    { model: "graded", label: "By hand", at: 1 },
+    { model: "hdri", label: "Picture", at: null },
+  ];
+  return (
+    <>
+      <div className="grid grid-cols-4 gap-1" role="radiogroup" aria-label="Kind of sky">
+        {kinds.map((k) => (
+          <button
+            key={k.model}
+            role="radio"
+            aria-checked={k.model === sky.model}
+            className={`flex flex-col items-center gap-[2px] border-b-2 py-1 ${k.model === sky.model ? "border-ink font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
+            onClick={() => void editLook({ sky: { model: k.model } }, "Kind of sky")}
+          >
+            {k.at !== null ? (
+              <Tile at={k.at} url={url} />
+            ) : sky.hdri.asset ? (
+              <img
+                src={`/api/skies/${sky.hdri.asset}/thumbnail`}
+                alt=""
+                className="h-[34px] w-[34px] rounded-full object-cover"
+              />
+            ) : (
+              <i className="block h-[34px] w-[34px] rounded-full border border-dashed border-rule" />
+            )}
+            {k.label}
+          </button>
+        ))}
+      </div>
+      {sky.model === "cie" && (
+        <div className="mt-1 grid grid-cols-5 gap-1" role="radiogroup" aria-label="CIE sky">
+          {CIE.map((words, i) => (
+            <button
+              key={words}
+              role="radio"
+              aria-checked={sky.cie_type === i + 1}
+              aria-label={`Type ${i + 1}: ${words}`}
+              title={`Type ${i + 1}: ${words}`}
+              className={`flex flex-col items-center text-[11px] ${sky.cie_type === i + 1 ? "font-[650] underline" : "text-ink-2"}`}
+              onClick={() => void editLook({ sky: { cie_type: i + 1 } }, `CIE sky ${i + 1}`)}
+            >
+              <Tile at={i + 2} url={url} />
+              {i + 1}
+            </button>
+          ))}
+        </div>
+      )}
+    </>
+  );
+}
