@@ -9,6 +9,8 @@ import pytest
 
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
+from westlight.core.model import Material, Mesh, Model, Part
+from westlight.core.model.write import write_glb
 from westlight.core.transport.portals import Portal
 from westlight.engine.scenery import Scenery, air_of, part_of
 from westlight.engine.spec import (
@@ -81,6 +83,31 @@ def test_what_is_covered_is_told_with_its_place(room: Path) -> None:
         assert 0 <= left < right <= 1
         assert 0 <= top < bottom <= 1
         assert (right - left) * (bottom - top) >= told["parts"][name] - 1e-3
+
+
+def test_panes_are_told_where_they_lie(tmp_path: Path) -> None:
+    """Rays that look for parts pass a pane; it is framed all the same, and keeps no share."""
+    glass, paint = Material(0.95, transmission=1.0, name="glass"), Material(0.5, name="paint")
+    pane = [[x, 3, z] for x in (-1, 1) for z in (0, 2)]
+    wall = [[x, 5, z] for x in (-9, 9) for z in (-9, 9)]
+    faces = [[0, 1, 3], [0, 3, 2]]
+    parts = [Part("pane", Mesh.single("pane", pane, faces, glass)),
+             Part("wall", Mesh.single("wall", wall, faces, paint))]  # fmt: skip
+    write_glb(Model(parts), tmp_path / "pane.glb")
+    bench = Bench()
+    made = spec(tmp_path / "pane.glb", noise=0.5)
+    view = made.view.model_copy(
+        update={"position": (0, 0, 1), "target": (0, 3, 1), "focal_length_mm": 24}
+    )
+    bench.show(made.model_copy(update={"view": view}))
+    told = bench.live.covered()
+    assert "pane" not in told["parts"]
+    left, top, right, bottom = told["boxes"]["parts"]["pane"]
+    # 2 m at 3 m before a lens of 24 mm on 36 mm: 24 · 2 / 3 / 36 of the width.
+    assert right - left == pytest.approx(24 * 2 / 3 / 36, abs=0.01)
+    assert (left + right) / 2 == pytest.approx(0.5, abs=0.01)
+    assert top < 0.5 < bottom
+    assert told["boxes"]["materials"]["glass"] == told["boxes"]["parts"]["pane"]
 
 
 def test_lamps_are_spread_until_the_room_has_its_lux(room: Path) -> None:

@@ -55,6 +55,8 @@ PROOF_WIDTH = 640
 PATTERN_WIDTH = 112
 #: Paths the meter sends from a surface to read its illuminance.
 METER_SAMPLES = 256
+#: Faces of panes that are looked at to tell where panes lie.
+MOST_PANES = 1500
 #: Copies of a fixture that are spread at most.
 MOST_SPREAD = 400
 #: An emitter nearer to a surface than this speckles.
@@ -253,7 +255,34 @@ class Answering(Showing):
                          for n, at in names.items()}
             for kind, names in seen.items()
         }  # fmt: skip
+        for kind, boxes in self._pane_boxes().items():
+            made["boxes"][kind] = boxes | made["boxes"][kind]
         return made
+
+    def _pane_boxes(self) -> dict[str, dict[str, list[float]]]:
+        """Where panes lie in the picture, by part and material; rays that look for parts pass them."""
+        out: dict[str, dict[str, list[float]]] = {"parts": {}, "materials": {}}
+        if self.scene is None:
+            return out
+        build, parts = self.scene.build, self.scene.parts
+        view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+        panes = [i for i, m in enumerate(build.materials) if m.is_pane]
+        # Copies lie in a space of their own; those who stand once are told.
+        rows = np.nonzero(np.isin(build.triangle_material, panes) & (build.triangle_part >= 0))[0]
+        found: dict[tuple[str, str], list[tuple[float, float]]] = {}
+        for row in rows[:: max(len(rows) // MOST_PANES, 1)]:
+            names = {"parts": parts[int(build.triangle_part[row])].name,
+                     "materials": build.materials[int(build.triangle_material[row])].name}  # fmt: skip
+            for point in build.positions[build.triangles[row]]:
+                place = view.place_of(point)
+                if place is not None:
+                    for kind, name in names.items():
+                        found.setdefault((kind, name), []).append(place)
+        for (kind, name), places in found.items():
+            low, high = np.clip([np.min(places, axis=0), np.max(places, axis=0)], 0, 1)
+            if (high - low > 0.005).all():
+                out[kind][name] = [*low.round(4).tolist(), *high.round(4).tolist()]
+        return out
 
     def meter(self, x: float, y: float) -> dict[str, Any]:
         """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.
