@@ -17,9 +17,11 @@ from westlight.core.analysis import (
     find_leaks,
     portal_between,
     portal_gain,
+    room_around,
     same_hole,
     way_out,
 )
+from westlight.core.errors import WestlightError
 from westlight.core.finish import Backdrop, Finish, PartGrade, backdrop_of, coverage_of, developed
 from westlight.core.model import Model, additions, scaled
 from westlight.core.photometry import saturation_luminance
@@ -168,6 +170,20 @@ def test_a_lamp_inside_a_body_finds_its_way_out() -> None:
     sideways = way_out(top, (2, 2, 2.3), (1, 0, 0))
     assert sideways is not None
     assert sideways[0] > 0.1
+
+
+def test_the_room_of_a_lamp_is_found_past_what_stands_in_it() -> None:
+    """A wide table below, a cupboard beside, a window and a hole in a wall: still 4 × 4 m."""
+    scene = Scene()
+    room(scene)
+    box(scene, (1, 1, 0.7), (3, 3, 0.75), Material(0.5))
+    box(scene, (0.2, 1, 0), (0.6, 2, 2), Material(0.5))
+    found = room_around(scene.assembled().top, (2.2, 1.8, 2.6))
+    assert found.low == pytest.approx((0, 0), abs=0.01)
+    assert found.high == pytest.approx((4, 4), abs=0.01)
+    assert found.floor == pytest.approx(0, abs=0.01)
+    with pytest.raises(WestlightError, match="room"):
+        room_around(scene.assembled().top, (20, 2, 2))
 
 
 def test_a_lamp_near_a_surface_is_told_its_gap() -> None:

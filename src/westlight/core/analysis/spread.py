@@ -21,6 +21,10 @@ Array = npt.NDArray[np.float64]
 PLANE_M, USUAL_UTILISATION = 0.75, 0.5
 #: A side of a room that no ray meets a wall within, in metres, is none.
 LARGEST_M = 60.0
+#: Depth of a wall that rays agree on, in metres, and how many must.
+WALL_M, LEAST_RAYS = 0.08, 12
+#: Share of the rays of the strongest plane from which another one counts.
+AGREED = 0.4
 
 
 @dataclass(frozen=True)
@@ -55,23 +59,38 @@ class Room:
 
 
 def room_around(top: EmbreeScene, at: Sequence[float]) -> Room:
-    """The room of a lamp at a place: walls by rays at several heights, the farthest on each side.
+    """The room of a lamp at a place: floor and walls are where many rays of a fan agree to end.
 
-    What stands in the room stops some of the rays, hardly all. Raises `WestlightError` outdoors.
+    What stands in the room and doors that are open stop or pass some of the rays; of several
+    planes that many agree on it is the farthest. Raises `WestlightError` outdoors.
     """
     p = np.asarray(at, float)
-    drop = float(top.distances(p[None], np.array([[0.0, 0.0, -1.0]]))[0])
-    ways = np.array([[1.0, 0, 0], [-1.0, 0, 0], [0, 1.0, 0], [0, -1.0, 0]])
-    heights = p[2] - np.array([0.05, 0.15, 0.3, 0.45, 0.6]) * (drop if np.isfinite(drop) else 0)
-    reach = np.array([
-        top.distances(np.tile([p[0], p[1], z], (4, 1)), ways) for z in heights
-    ]).max(axis=0)  # fmt: skip
-    if not np.isfinite(drop) or not (reach < LARGEST_M).all():
-        raise WestlightError(
-            "No room is found around this lamp: a floor below it and walls on four sides."
+
+    def plane(turns: Array, rises: Array, axis: Array) -> float:
+        turn, rise = (v.ravel() for v in np.meshgrid(np.radians(turns), np.radians(rises)))
+        ways = np.stack(
+            [np.cos(turn) * np.cos(rise), np.sin(turn) * np.cos(rise), np.sin(rise)], axis=1
         )
-    return Room((float(p[0] - reach[1]), float(p[1] - reach[3])),
-                (float(p[0] + reach[0]), float(p[1] + reach[2])), float(p[2] - drop))  # fmt: skip
+        along = top.distances(np.broadcast_to(eye, ways.shape), ways) * (ways @ axis)
+        along = along[along < LARGEST_M]
+        counts = np.bincount(np.round(along / WALL_M).astype(int), minlength=1)
+        if not len(along) or counts.max() < LEAST_RAYS:
+            raise WestlightError(
+                "No room is found around this lamp: a floor below it and walls on four sides."
+            )
+        far = int(np.nonzero(counts >= AGREED * counts.max())[0][-1])
+        return float(np.median(along[np.abs(along - far * WALL_M) <= WALL_M]))
+
+    eye, down = p, np.array([0.0, 0.0, -1.0])
+    drop = plane(np.linspace(0, 350, 24), np.linspace(-80, -35, 8), down)
+    eye = p + down * 0.4 * drop
+    turns, rises = np.linspace(-50, 50, 21), np.linspace(-25, 45, 11)
+    east, north, west, south = (
+        plane(turns + a, rises, np.array([np.cos(np.radians(a)), np.sin(np.radians(a)), 0.0]))
+        for a in (0, 90, 180, 270)
+    )
+    x, y = float(p[0]), float(p[1])
+    return Room((x - west, y - south), (x + east, y + north), float(p[2] - drop))
 
 
 def count_for(lux: float, area_m2: float, lumen: float, utilisation: float) -> int:
