@@ -25,6 +25,8 @@ LARGEST_M = 60.0
 WALL_M, LEAST_RAYS = 0.08, 12
 #: Share of the rays of the strongest plane from which another one counts.
 AGREED = 0.4
+#: The same for the floor, most of which a table may hide from the lamp above it.
+UNDER_TABLES = 0.1
 
 
 @dataclass(frozen=True)
@@ -66,7 +68,7 @@ def room_around(top: EmbreeScene, at: Sequence[float]) -> Room:
     """
     p = np.asarray(at, float)
 
-    def plane(turns: Array, rises: Array, axis: Array) -> float:
+    def plane(turns: Array, rises: Array, axis: Array, agreed: float = AGREED) -> float:
         turn, rise = (v.ravel() for v in np.meshgrid(np.radians(turns), np.radians(rises)))
         ways = np.stack(
             [np.cos(turn) * np.cos(rise), np.sin(turn) * np.cos(rise), np.sin(rise)], axis=1
@@ -78,11 +80,11 @@ def room_around(top: EmbreeScene, at: Sequence[float]) -> Room:
             raise WestlightError(
                 "No room is found around this lamp: a floor below it and walls on four sides."
             )
-        far = int(np.nonzero(counts >= AGREED * counts.max())[0][-1])
+        far = int(np.nonzero(counts >= max(agreed * counts.max(), LEAST_RAYS))[0][-1])
         return float(np.median(along[np.abs(along - far * WALL_M) <= WALL_M]))
 
     eye, down = p, np.array([0.0, 0.0, -1.0])
-    drop = plane(np.linspace(0, 350, 24), np.linspace(-80, -35, 8), down)
+    drop = plane(np.linspace(0, 350, 24), np.linspace(-80, -25, 12), down, UNDER_TABLES)
     eye = p + down * 0.4 * drop
     turns, rises = np.linspace(-50, 50, 21), np.linspace(-25, 45, 11)
     east, north, west, south = (
