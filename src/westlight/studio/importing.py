@@ -31,7 +31,7 @@ def unpacked(file: Path, folder: Path) -> Path:
             for entry in entries:
                 # extract() keeps names inside the folder, whatever they say.
                 opened.extract(entry, folder)
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError) as error:
         raise ModelError(
             f"“{file.name}” is not a zip file or is damaged; pack it again."
         ) from error
