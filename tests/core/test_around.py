@@ -100,13 +100,34 @@ def test_holes_are_found_where_no_opening_is() -> None:
     scene = Scene()
     room(scene)
     top = scene.assembled().top
-    made = find_leaks(top, (1.5, 2, 1.5), [WINDOW])
+    made = find_leaks(top, [(1.5, 2, 1.5)], [WINDOW])
     assert made.inside
     assert len(made.leaks) == 1
     assert made.leaks[0].position == pytest.approx([4, 3.25, 1.75], abs=0.6)
-    both = find_leaks(top, (1.5, 2, 1.5), [])
+    both = find_leaks(top, [(1.5, 2, 1.5)], [])
     assert sum(x.share for x in both.leaks) > 3 * made.leaks[0].share
-    assert not find_leaks(top, (20, 2, 1.5), []).inside
+    assert not find_leaks(top, [(20, 2, 1.5)], []).inside
+
+
+def test_a_hole_seen_from_two_places_is_one_and_each_room_is_looked_at() -> None:
+    scene = Scene()
+    room(scene)
+    box(scene, (10, 0, 0), (14, 4, 3), Material(0.5))
+    part = scene.parts.pop()
+    middle, roof = [12, 2, 3], [v for v in part.mesh.vertices.tolist() if v[2] == 3]
+    walls = [f for f in part.mesh.faces.tolist() if not all(part.mesh.vertices[f, 2] == 3)]
+    scene.add_mesh(part.mesh.vertices, walls, Material(0.5), "walls beside")
+    # The roof of the second room lacks one of the four triangles around its middle.
+    for a, b in ((0, 1), (1, 3), (3, 2)):
+        corners = sorted(roof)
+        scene.add_mesh([corners[a], corners[b], middle], [[0, 1, 2]], Material(0.5), f"roof {a}")
+    top = scene.assembled().top
+    here = find_leaks(top, [(1.5, 2, 1.5), (2.5, 1, 1.5)], [WINDOW])
+    assert len(here.leaks) == 1
+    both = find_leaks(top, [(1.5, 2, 1.5), (12, 2, 1.0), (11, 2, 1.5)], [WINDOW])
+    assert len(both.leaks) == 2
+    assert both.leaks[0].position[0] > 10
+    assert both.leaks[0].position[2] == pytest.approx(3, abs=0.5)
 
 
 def test_a_hole_without_a_pane_is_an_opening() -> None:

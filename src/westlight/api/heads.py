@@ -293,7 +293,7 @@ class LeakRow(Answer):
 
 
 class LeaksHead(Answer):
-    """Holes seen from the camera; ``inside`` tells whether it stands in a room at all."""
+    """Holes seen from the camera or a room; ``inside`` tells whether any of them is in a room at all."""
 
     kind: Literal["leaks"]
     id: int

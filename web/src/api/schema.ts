@@ -2460,7 +2460,7 @@ export interface components {
         };
         /**
          * LeaksHead
-         * @description Holes seen from the camera; ``inside`` tells whether it stands in a room at all.
+         * @description Holes seen from the camera or a room; ``inside`` tells whether any of them is in a room at all.
          */
         LeaksHead: {
             /** Found */

@@ -81,7 +81,7 @@ export function Check() {
       }));
       for (const leak of leaks.found)
         made.push({
-          text: `Open sky is seen from the camera by a hole near ${leak.position.map(metres).join(", ")} (${percent(leak.share)} of all directions).`,
+          text: `Open sky is seen from indoors by a hole near ${leak.position.map(metres).join(", ")} (${percent(leak.share)} of all directions).`,
           remedy:
             "If it is a door or window, add an opening there; if a wall is missing, close it with a block.",
           box: around(leak.seen),

@@ -2,7 +2,7 @@
 
 from .aim import Aim, Spell, aim, nearest, opening_under, spells
 from .balance import Balance, suggested_balance
-from .doorways import find_doorways, same_hole
+from .doorways import find_doorways, places_in_rooms, same_hole
 from .doubts import Leaks, close_surface, find_leaks, way_out
 from .lit_wall import lit_wall
 from .meter import Reading, read_spot
@@ -38,6 +38,7 @@ __all__ = [
     "nearest",
     "opening_under",
     "pattern_map",
+    "places_in_rooms",
     "portal_between",
     "portal_gain",
     "read_spot",

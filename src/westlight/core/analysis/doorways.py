@@ -37,7 +37,7 @@ def find_doorways(
     from the outdoors by what closes its room off: a place that sees much sky is in none.
     """
     found: list[Portal] = []
-    for at in _rooms(parts, top, windows):
+    for at in places_in_rooms(parts, top, windows):
         for hole in _holes_from(at, top, [*windows, *found]):
             if not any(same_hole(hole, other) for other in [*windows, *found]):
                 found.append(hole)
@@ -51,8 +51,10 @@ def _reach(top: EmbreeScene, at: Array, way: Sequence[float] | Array) -> float:
     return float(top.distances(at[None], np.asarray(way, float)[None])[0])
 
 
-def _rooms(parts: Sequence[Part], top: EmbreeScene, windows: Sequence[Portal]) -> list[Array]:
-    """Places at eye height in rooms: before windows, or on a grid over a building without any."""
+def places_in_rooms(
+    parts: Sequence[Part], top: EmbreeScene, windows: Sequence[Portal]
+) -> list[Array]:
+    """Places (3,) at eye height in rooms, in metres: before windows, or on a grid if there are none."""
     seeds = [np.asarray(p.position) + np.asarray(p.inward) for p in windows]
     if not seeds:
         boxes = [part_bounds(p) for p in parts if len(p.mesh.faces)]

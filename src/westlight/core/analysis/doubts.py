@@ -16,6 +16,8 @@ Array = npt.NDArray[np.float64]
 LOOKS, INSIDE_SHARE = 6000, 0.55
 #: Exits nearer to each other than this are one hole, in metres along the walls.
 ONE_HOLE_M = 1.2
+#: Holes seen from two places are the same if they seem no farther apart than this, in metres.
+SAME_HOLE_M = 1.5
 
 
 def evenly(count: int) -> Array:
@@ -94,24 +96,41 @@ class Leak:
 
 @dataclass(frozen=True)
 class Leaks:
-    """Whether a point lies in a room at all, and the holes seen from there, largest first."""
+    """Whether any place lies in a room at all, and the holes seen from them, largest first."""
 
     inside: bool
     leaks: list[Leak]
 
 
-def find_leaks(top: EmbreeScene, position: Sequence[float], openings: Sequence[Portal]) -> Leaks:
-    """Holes by which the open sky is seen from a point, though no opening is there.
+def find_leaks(
+    top: EmbreeScene, places: Sequence[Sequence[float] | Array], openings: Sequence[Portal]
+) -> Leaks:
+    """Holes by which the open sky is seen from places in rooms, though no opening is there.
 
-    An open door is one of them as long as it has no opening.
+    An open door is one of them as long as it has no opening. Places under the open sky see none;
+    a hole seen from several places counts once, as it is seen best.
     """
-    at, ways = np.asarray(position, float), evenly(LOOKS)
+    inside, found = False, list[Leak]()
+    for place in places:
+        at = np.asarray(place, float)
+        seen = _leaks_from(top, at, openings)
+        inside |= seen is not None
+        for leak in seen or []:
+            if all(np.linalg.norm(leak.position - x.position) > SAME_HOLE_M for x in found):
+                found.append(leak)
+            else:
+                found = [leak if np.linalg.norm(leak.position - x.position) <= SAME_HOLE_M
+                         and leak.share > x.share else x for x in found]  # fmt: skip
+    return Leaks(inside, sorted(found, key=lambda x: -x.share)[:8])
+
+
+def _leaks_from(top: EmbreeScene, at: Array, openings: Sequence[Portal]) -> list[Leak] | None:
+    """Holes seen from one place; None if it lies in no room."""
+    ways = evenly(LOOKS)
     distances = top.distances(np.broadcast_to(at, ways.shape), ways)
     gone = ~np.isfinite(distances)
-    upper = ways[:, 2] > 0
-    inside = float((~gone[upper]).mean()) > INSIDE_SHARE
-    if not inside:
-        return Leaks(False, [])
+    if float((~gone[ways[:, 2] > 0]).mean()) <= INSIDE_SHARE:
+        return None
     free = ways[gone]
     for p in openings:
         free = free[~leaving_by(p, at, free)]
@@ -125,8 +144,7 @@ def find_leaks(top: EmbreeScene, position: Sequence[float], openings: Sequence[P
         near = next((g for g in groups if min(np.linalg.norm(q - exit_) for q in g) < ONE_HOLE_M),
                     None)  # fmt: skip
         (near.append(exit_) if near is not None else groups.append([exit_]))
-    found = [Leak(len(g) / LOOKS, np.mean(g, axis=0)) for g in groups if len(g) > 2]
-    return Leaks(True, sorted(found, key=lambda x: -x.share)[:8])
+    return [Leak(len(g) / LOOKS, np.mean(g, axis=0)) for g in groups if len(g) > 2]
 
 
 def leaving_by(p: Portal, at: Array, ways: Array) -> npt.NDArray[np.bool_]:
