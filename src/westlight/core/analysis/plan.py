@@ -19,8 +19,8 @@ from ..model.parts import box_corners, place
 Array = npt.NDArray[np.float64]
 #: Ends closer than this, in metres, are one point.
 JOIN_M = 1e-4
-#: Parts of more triangles are placed anew for each cut instead of being kept.
-LARGE_PART = 400_000
+#: Parts of more vertices are placed anew for each cut instead of being kept.
+LARGE_PART = 1_000_000
 #: Parts wider than this are ground or surroundings and not drawn below the cut.
 WIDEST_BELOW_M = 30.0
 
@@ -142,7 +142,7 @@ class Cutter:
         for i, (low, high) in enumerate(zip(lows, highs, strict=True)):
             narrow = max(high[:2] - low[:2]) < WIDEST_BELOW_M
             if low[2] < 0 < high[2]:
-                loops, rest = chain(cut_segments(place(frame, self._triangles(i)), 0.0))
+                loops, rest = chain(cut_segments(place(frame, self._crossing(i, frame)), 0.0))
                 filled += loops
                 lines += rest
                 if narrow:
@@ -160,11 +160,17 @@ class Cutter:
             (float(low2[0]), float(low2[1])), (float(high2[0]), float(high2[1])),
         )  # fmt: skip
 
-    def _triangles(self, i: int) -> Array:
-        """Corners of a part's triangles in the world, (n · 3, 3), kept while it is not large."""
+    def _crossing(self, i: int, frame: Array) -> Array:
+        """Corners in the world, (n, 3, 3), of a part's triangles that the plane of a frame meets."""
+        faces, points = self._parts[i].mesh.faces, self._points(i)
+        above = (points @ frame[2, :3] > -frame[2, 3])[faces]
+        return points[faces[above.any(axis=1) & ~above.all(axis=1)]]
+
+    def _points(self, i: int) -> Array:
+        """A part's vertices in the world, (n, 3), kept while they are not many."""
         if i not in self._world:
             part = self._parts[i]
-            made = place(part.matrix, part.mesh.vertices)[part.mesh.faces]
+            made = place(part.matrix, part.mesh.vertices)
             if len(made) > LARGE_PART:
                 return made
             self._world[i] = made
@@ -176,8 +182,7 @@ class Cutter:
         if key not in self._outlines:
             if len(self._outlines) > 20_000:
                 self._outlines.clear()
-            part = self._parts[i]
-            points = place(part.matrix, part.mesh.vertices) @ frame[:2, :3].T
+            points = self._points(i) @ frame[:2, :3].T
             try:
                 self._outlines[key] = points[ConvexHull(points).vertices]
             except (QhullError, ValueError):
