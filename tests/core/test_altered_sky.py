@@ -8,6 +8,7 @@ import pytest
 from westlight import core
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.sky import altered, clear_sky
+from westlight.core.sky.altered import over_horizon
 
 
 def towards(elevation_deg: float, azimuth_deg: float = 90.0) -> list[float]:
@@ -70,3 +71,20 @@ def test_it_lights_a_room_by_its_own_illuminance() -> None:
 def test_impossible_horizons_are_refused() -> None:
     with pytest.raises(ValueError, match="horizon lies between"):
         altered(SKY, horizon_deg=75.0)
+
+
+def test_the_horizon_of_a_picture_moves_and_blurs() -> None:
+    """A white half over a black one: the border goes where it is told, the zenith stays."""
+    pixels = np.zeros((180, 4, 3), np.float32)
+    pixels[:90], pixels[0] = 1.0, 5.0
+    assert over_horizon(pixels, 0.0, 0.0) is pixels
+    raised = over_horizon(pixels, 20.0, 0.0)
+    assert np.array_equal(np.nonzero(raised[:, 0, 0] == 0)[0], np.arange(70, 180))
+    assert raised[0, 0, 0] == pytest.approx(5.0, rel=0.2)
+    soft = over_horizon(pixels, 0.0, 30.0)[:, 1, 1]
+    assert (np.diff(soft[2:]) <= 1e-6).all()
+    assert soft[89] == pytest.approx(0.5, abs=0.06)
+    assert soft[70] == 1.0
+    assert soft[110] == 0.0
+    with pytest.raises(ValueError, match="horizon"):
+        over_horizon(pixels, 80.0, 0.0)

@@ -13,7 +13,7 @@ from westlight.core.errors import WestlightError
 from .spec import ExposureSettings, FinishSettings, PictureSpec
 
 #: Settings that name a file.
-_PATHS = ("path", "photometry_path", "picture_path")
+_PATHS = ("path", "photometry_path", "picture_path", "other_path")
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from westlight import core
-from westlight.core.colour import AP1_TO_SRGB, srgb_encode, srgb_to_working
+from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, srgb_encode, srgb_to_working
 from westlight.core.errors import WestlightError
 from westlight.core.files import read_linear
 from westlight.core.finish import (
@@ -48,6 +48,7 @@ from westlight.core.sources import (
 from westlight.core.transport.film import F4
 
 from .spec import (
+    OFF_STOPS,
     ExposureSettings,
     FinishSettings,
     FixtureSettings,
@@ -205,7 +206,7 @@ def source_of(
             sky.seen = 0.0
         return sky
     if isinstance(s, FixtureSettings):
-        return Group(spec.id, emitters_of(s, spec.name))
+        return Group(spec.id, emitters_of(s, spec.name), diffuse=s.diffuse, glossy=s.glossy)
     for material in materials:
         if material.emits and material.name == s.material:
             return Glow(spec.id, material, material.emission_rgb)
@@ -216,11 +217,35 @@ def _picture_sky(name: str, s: SkySettings, north_deg: float) -> SkySource:
     p = s.hdri
     if p.path is None:
         raise WestlightError("Choose a sky picture from the shelf on the Daylight stage.")
-    return HdriSource(
-        name, sky_picture(p.path, p.without_sun), seen=2.0**p.seen,
-        rotation_deg=p.rotation_deg - north_deg, tilt_deg=p.tilt_deg, mirror=p.mirror,
-        contrast=p.contrast, saturation=p.saturation, horizontal_illuminance_lx=p.lux,
+    placed = {"rotation_deg": p.rotation_deg - north_deg, "tilt_deg": p.tilt_deg,
+              "mirror": p.mirror, "horizon_deg": s.horizon_deg,
+              "horizon_blur_deg": s.horizon_blur_deg}  # fmt: skip
+    made = HdriSource(
+        name, sky_picture(p.path, p.without_sun), seen=_part(p.seen), lighting=_part(p.lighting),
+        mirrored=_part(p.mirrored), contrast=p.contrast, saturation=p.saturation,
+        tint=_tint(p.tint), horizontal_illuminance_lx=p.lux, **placed,
     )  # fmt: skip
+    if p.other_path is not None:
+        made.other = _mirrored_picture(p.other_path, json.dumps(placed))
+    return made
+
+
+def _part(stops: float) -> float:
+    """Factor on a part of a sky's light."""
+    return 0.0 if stops <= OFF_STOPS else float(2.0**stops)
+
+
+def _tint(colour: str) -> tuple[float, float, float]:
+    """Factors of a colour that leave the luminance of white as it is."""
+    rgb = np.asarray(colour_of(colour))
+    r, g, b = rgb / max(float(rgb @ AP1_LUMINANCE), 1e-3)
+    return float(r), float(g), float(b)
+
+
+@lru_cache(maxsize=2)
+def _mirrored_picture(path: str, placed: str) -> F4:
+    """A picture that is mirrored in place of a sky's own, in its own cd/m²; kept while it is the same."""
+    return sky_picture(path).adjusted(**json.loads(placed))
 
 
 @lru_cache(maxsize=3)

@@ -121,6 +121,8 @@ def _with_files(sources: list[SourceSpec], assets: AssetStore) -> list[SourceSpe
     for s in sources:
         if isinstance(s.settings, SkySettings) and s.settings.hdri.asset is not None:
             s.settings.hdri.path = str(assets.path(s.settings.hdri.asset, ".exr"))
+            if s.settings.hdri.other is not None:
+                s.settings.hdri.other_path = str(assets.path(s.settings.hdri.other, ".exr"))
         if isinstance(s.settings, FixtureSettings) and s.settings.photometry is not None:
             s.settings.photometry_path = str(assets.path(s.settings.photometry, ".ies"))
     return sources

@@ -1846,6 +1846,11 @@ export interface components {
             /** Colour */
             colour: string | null;
             /**
+             * Diffuse
+             * @default true
+             */
+            diffuse: boolean;
+            /**
              * Efficacy
              * @default 90
              */
@@ -1860,6 +1865,11 @@ export interface components {
              * @default false
              */
             fill: boolean;
+            /**
+             * Glossy
+             * @default true
+             */
+            glossy: boolean;
             /**
              * Group
              * @default
@@ -3468,6 +3478,11 @@ export interface components {
              * @default 1
              */
             contrast: number;
+            /**
+             * Lighting
+             * @default 0
+             */
+            lighting: number;
             /** Lux */
             lux: number | null;
             /**
@@ -3476,10 +3491,24 @@ export interface components {
              */
             mirror: boolean;
             /**
+             * Mirrored
+             * @default 0
+             */
+            mirrored: number;
+            /**
              * Name
              * @default
              */
             name: string;
+            /** Other */
+            other: string | null;
+            /**
+             * Other Name
+             * @default
+             */
+            other_name: string;
+            /** Other Path */
+            other_path: string | null;
             /** Path */
             path: string | null;
             /**
@@ -3502,6 +3531,11 @@ export interface components {
              * @default 0
              */
             tilt_deg: number;
+            /**
+             * Tint
+             * @default #ffffff
+             */
+            tint: string;
             /**
              * Without Sun
              * @default false

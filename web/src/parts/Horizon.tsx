@@ -37,9 +37,12 @@ const LINES: Record<Key, AmountKind> = {
   },
 };
 
-/** Where a computed sky ends and how, and how much colour it has. */
+/** Where a sky ends and how, and how much colour a computed one has. */
 export function Horizon({ sky }: { sky: Look["sky"] }) {
-  return (Object.keys(LINES) as Key[]).map((key) => (
+  const keys = (Object.keys(LINES) as Key[]).filter(
+    (key) => key !== "colourful" || sky.model !== "hdri",
+  );
+  return keys.map((key) => (
     <div key={key} className="flex items-center">
       <div className="min-w-0 flex-1">
         <Amount

@@ -13,15 +13,16 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
   const save = (patch: Partial<Fixture>, label: string) =>
     void edit("source", id, { settings: patch }, label);
   const tick = (
-    key: "visible" | "in_reflections" | "through_glass" | "casts_shadow",
+    key: "visible" | "in_reflections" | "through_glass" | "casts_shadow" | "diffuse" | "glossy",
     label: string,
+    free = false,
   ) => (
     <label key={key} className="flex items-center gap-2 py-[3px]">
       <input
         type="checkbox"
         className="accent-[var(--chosen)]"
         checked={f[key]}
-        disabled={key !== "visible" && !f.visible}
+        disabled={key !== "visible" && !free && !f.visible}
         onChange={(e) => save({ [key]: e.target.checked }, label)}
       />
       {label}
@@ -34,6 +35,15 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
         {tick("in_reflections", "in mirrors")}
         {tick("through_glass", "through glass")}
         {tick("casts_shadow", "casts shadow")}
+      </div>
+      <div className="grid grid-cols-2">
+        {tick("diffuse", "Lights surfaces", true)}
+        <span className="flex items-center gap-2">
+          {tick("glossy", "makes highlights", true)}
+          {!(f.diffuse && f.glossy) && (
+            <i className="cheat" title="A cheat: real light does both" />
+          )}
+        </span>
       </div>
       <div className="flex items-center gap-2">
         <label className="flex items-center gap-2 py-[3px]">

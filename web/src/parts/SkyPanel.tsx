@@ -4,7 +4,8 @@ import { answer, api, form } from "../api/client";
 import type { Look, Schemas, SkyCard } from "../api/types";
 import { accept, editLook, hold, release, say, useStudio } from "../state/studio";
 import { Amount, type AmountKind } from "./Amount";
-import { degrees, lux, signed } from "./words";
+import { SkyParts } from "./SkyParts";
+import { degrees, lux } from "./words";
 
 type Sky = Look["sky"];
 
@@ -98,10 +99,7 @@ export function PictureSky({ look }: { look: Look }) {
       say(error);
     }
   };
-  const line = (
-    key: "rotation_deg" | "tilt_deg" | "contrast" | "saturation" | "seen",
-    p: AmountKind,
-  ) => (
+  const line = (key: "rotation_deg" | "tilt_deg" | "contrast" | "saturation", p: AmountKind) => (
     <Amount
       {...p}
       value={hdri[key]}
@@ -186,14 +184,16 @@ export function PictureSky({ look }: { look: Look }) {
         write: percent,
         read: readShare,
       })}
-      {line("seen", {
-        label: "As seen",
-        min: -6,
-        max: 6,
-        step: 0.1,
-        normal: 0,
-        write: (v) => `${signed(v)} EV`,
-      })}
+      <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+        <span className="text-ink-2">Tint</span>
+        <input
+          type="color"
+          className="h-[20px] w-full"
+          value={hdri.tint}
+          onChange={(e) => hold({ look: { sky: { hdri: { tint: e.target.value } } } }, false)}
+          onBlur={() => void release("Tint of the sky")}
+        />
+      </label>
       <label className="flex items-center gap-2 py-[3px]">
         <input
           type="checkbox"
@@ -215,6 +215,7 @@ export function PictureSky({ look }: { look: Look }) {
         onHold={(v) => hold({ look: { sky: { hdri: { lux: v } } } }, false)}
         onRelease={() => void release("Calibrate the sky")}
       />
+      <SkyParts hdri={hdri} shelf={shelf.data ?? []} />
     </>
   );
 }

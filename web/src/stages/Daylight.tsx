@@ -164,7 +164,7 @@ export function Daylight() {
               onRelease={() => void release("Haze")}
             />
           )}
-          {sky.model !== "hdri" && <Horizon sky={sky} />}
+          <Horizon sky={sky} />
           {sky.model !== "hdri" && (
             <Amount
               label="Ground"

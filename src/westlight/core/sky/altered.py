@@ -40,16 +40,57 @@ class AlteredSky(Sky):
             np.concatenate([way * np.cos(seen)[:, None], np.sin(seen)[:, None]], axis=1)
         )
         ground = np.broadcast_to(self.of.ground_rgb, sky.shape)
-        if self.blur_deg > 0:
-            t = np.clip((elevation - self.horizon_deg) / self.blur_deg + 0.5, 0, 1)
-            share = (t * t * (3 - 2 * t))[:, None]
-        else:
-            share = (elevation >= self.horizon_deg).astype(float)[:, None]
+        share = _share(elevation - self.horizon_deg, self.blur_deg)[:, None]
         out = ground * (1 - share) + sky * share
         if self.saturation != 1.0:
             grey = (out @ AP1_LUMINANCE)[:, None]
             out = np.maximum(grey + (out - grey) * self.saturation, 0.0)
         return np.asarray(out)
+
+
+def over_horizon(
+    pixels: npt.NDArray[np.float32], horizon_deg: float, blur_deg: float
+) -> npt.NDArray[np.float32]:
+    """A latitude–longitude picture (h, w, 3) with its horizon moved to an elevation and blurred.
+
+    Both halves are squeezed or stretched to what is left for them; in the band they run into each
+    other. Itself if nothing is changed. ``ValueError`` beyond the bounds of `altered`.
+    """
+    _checked(horizon_deg, blur_deg, 1.0)
+    if horizon_deg == 0.0 and blur_deg == 0.0:
+        return pixels
+    height = pixels.shape[0]
+    elevation = 90.0 - (np.arange(height) + 0.5) / height * 180.0
+    over = elevation - horizon_deg
+    above = np.clip(over * 90.0 / (90.0 - horizon_deg), 0.0, 90.0)
+    below = np.clip(over * 90.0 / (90.0 + horizon_deg), -90.0, 0.0)
+    rows = (90.0 - np.stack([above, below])) / 180.0 * height - 0.5
+    middle = (height - 1) / 2
+    # No row of one half is mixed into the other.
+    rows = np.stack([np.clip(rows[0], 0, middle - 0.5), np.clip(rows[1], middle + 0.5, height - 1)])
+    sky, ground = (_rows_at(pixels, r) for r in rows)
+    share = _share(over, blur_deg).astype(np.float32)[:, None, None]
+    return np.asarray(ground * (1 - share) + sky * share, np.float32)
+
+
+def _rows_at(pixels: npt.NDArray[np.float32], rows: Array) -> npt.NDArray[np.float32]:
+    """Rows of a picture between its rows, by linear interpolation."""
+    low = np.floor(rows).astype(int)
+    t = (rows - low).astype(np.float32)[:, None, None]
+    return np.asarray(pixels[low] * (1 - t) + pixels[np.minimum(low + 1, len(pixels) - 1)] * t)
+
+
+def _share(over: Array, blur_deg: float) -> Array:
+    """Share of the sky by degrees over the horizon."""
+    if blur_deg <= 0:
+        return (over >= 0).astype(float)
+    t = np.clip(over / blur_deg + 0.5, 0, 1)
+    return np.asarray(t * t * (3 - 2 * t))
+
+
+def _checked(horizon_deg: float, blur_deg: float, saturation: float) -> None:
+    if not -60.0 <= horizon_deg <= 60.0 or not 0.0 <= blur_deg <= 90.0 or saturation < 0.0:
+        raise ValueError("The horizon lies between −60° and 60°, its blur between 0° and 90°.")
 
 
 def altered(
@@ -61,8 +102,7 @@ def altered(
     a tower); ``blur_deg`` the height of the band in which ground and sky run into each other.
     ``ValueError`` beyond.
     """
-    if not -60.0 <= horizon_deg <= 60.0 or not 0.0 <= blur_deg <= 90.0 or saturation < 0.0:
-        raise ValueError("The horizon lies between −60° and 60°, its blur between 0° and 90°.")
+    _checked(horizon_deg, blur_deg, saturation)
     if horizon_deg == 0.0 and blur_deg == 0.0 and saturation == 1.0:
         return sky
     kept = {f.name: getattr(sky, f.name) for f in fields(Sky)}

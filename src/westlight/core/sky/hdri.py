@@ -17,6 +17,7 @@ from scipy import ndimage
 
 from ..colour import AP1_LUMINANCE
 from ..errors import PictureFileError
+from .altered import over_horizon
 
 F4 = npt.NDArray[np.float32]
 Array = npt.NDArray[np.float64]
@@ -164,9 +165,12 @@ class Hdri:
         tint: Sequence[float] = (1.0, 1.0, 1.0),
         scale: float = 1.0,
         horizontal_illuminance_lx: float | None = None,
+        horizon_deg: float = 0.0,
+        horizon_blur_deg: float = 0.0,
     ) -> F4:
         """The picture turned clockwise, tilted about the east–west axis, mirrored, and graded.
 
+        Then its horizon is moved and blurred, see `over_horizon`.
         ``brightness`` in stops; ``contrast`` is a power about the mean luminance; ``scale`` turns
         its values into cd/m², or ``horizontal_illuminance_lx`` calibrates it by what it gives on
         the ground. Shape as the picture.
@@ -178,6 +182,7 @@ class Hdri:
             out = _tilted(np.roll(out, round(shift), axis=1), tilt_deg)
         elif shift:
             out = np.roll(out, round(shift), axis=1)
+        out = over_horizon(out, horizon_deg, horizon_blur_deg)
         if contrast != 1.0 or saturation != 1.0 or tuple(tint) != (1.0, 1.0, 1.0):
             lum = (out @ AP1_LUMINANCE.astype(np.float32))[..., None]
             weight = row_solid_angles(height, width)[:, None, None]

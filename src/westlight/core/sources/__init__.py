@@ -6,7 +6,7 @@ amount and colour change a picture without tracing anything again.
 
 from .daylight import HdriSource, SkySource, Sun
 from .emission import Emission, PerLumen, axes_towards, unit_factors
-from .groups import Glow, Group, MeshEmitter, Source, as_source
+from .groups import Glow, Group, MeshEmitter, Source, as_source, parts_of_light
 from .lamps import Disc, Emitter, Photometric, Rectangle, Sphere, Spot, Tube
 
 __all__ = [
@@ -28,5 +28,6 @@ __all__ = [
     "Tube",
     "as_source",
     "axes_towards",
+    "parts_of_light",
     "unit_factors",
 ]

@@ -64,12 +64,17 @@ class Sun:
 @dataclass
 class SkySource:
     """A sky as a source; ``level`` in stops. ``seen`` multiplies its brightness where the camera
-    sees it. ``picture`` and its ``tables`` for sampling are filled from the sky when needed."""
+    sees it, ``lighting`` the light that surfaces scatter evenly, ``mirrored`` what they, panes and
+    glass mirror, which ``other`` pixels (h, w, 3) may replace. ``picture`` and its ``tables`` for
+    sampling are filled from the sky when needed."""
 
     name: str
     sky: Sky
     level: float = 0.0
     seen: float = 1.0
+    lighting: float = 1.0
+    mirrored: float = 1.0
+    other: npt.NDArray[np.float32] | None = field(default=None, repr=False)
     picture: npt.NDArray[np.float32] | None = field(default=None, repr=False)
     tables: object = field(default=None, repr=False)
 
@@ -100,8 +105,10 @@ class HdriSource(SkySource):
         *,
         level: float = 0.0,
         seen: float = 1.0,
+        lighting: float = 1.0,
+        mirrored: float = 1.0,
         **settings: Any,
     ) -> None:
         hdri = Hdri.of(path_or_array)
-        super().__init__(name, hdri, level, seen)  # type: ignore[arg-type]
+        super().__init__(name, hdri, level, seen, lighting, mirrored)  # type: ignore[arg-type]
         self.picture = hdri.adjusted(**settings)

@@ -19,11 +19,17 @@ from .lamps import Emitter
 
 @dataclass
 class Group:
-    """Emitters that are one source: one contribution, one level (stops) and one switch."""
+    """Emitters that are one source: one contribution, one level (stops) and one switch.
+
+    Without ``diffuse`` surfaces scatter none of their light evenly, without ``glossy`` none of them
+    mirrors it: cheats no real lamp knows.
+    """
 
     name: str
     emitters: Sequence[Emitter]
     level: float = 0.0
+    diffuse: bool = True
+    glossy: bool = True
 
     @cached_property
     def amounts(self) -> Array:
@@ -116,6 +122,15 @@ class MeshEmitter:
 
 
 Source = Sun | SkySource | Group | Glow
+
+
+def parts_of_light(source: Source) -> tuple[float, float]:
+    """Factors on a source's light where it is scattered evenly, and where it is mirrored."""
+    if isinstance(source, SkySource):
+        return source.lighting, source.mirrored
+    if isinstance(source, Group):
+        return float(source.diffuse), float(source.glossy)
+    return 1.0, 1.0
 
 
 def as_source(source: Source | Emitter) -> Source:

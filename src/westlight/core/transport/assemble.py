@@ -25,6 +25,7 @@ from ..sources import (
     Spot,
     Sun,
     Tube,
+    parts_of_light,
 )
 from . import layout as L
 from .air import Air, air_array
@@ -240,6 +241,7 @@ def assemble(
     made = _Emitters()
     source_ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
     source_floats = np.zeros((max(len(sources), 1), L.SOURCE_FLOATS), np.float32)
+    source_floats[:, L.S_EVEN : L.S_MIRRORED + 1] = 1.0
     triangle_emitter = np.full(max(len(build.triangles), 1), -1, np.int32)
     skies: list[tuple[int, SkySource, SkyTables]] = []
     for s, source in enumerate(sources):
@@ -259,6 +261,7 @@ def assemble(
         else:
             rows = _glow_rows(made, build, source, s, triangle_emitter)
             source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *rows
+        source_floats[s, L.S_EVEN : L.S_MIRRORED + 1] = parts_of_light(source)
     floats = _stacked(made.floats, np.zeros((0, L.EMITTER_FLOATS))).astype(np.float32)
     numbers = _stacked(made.ints, np.zeros((0, L.EMITTER_INTS), np.int32))
     # A building in other paint has the same hierarchies.
@@ -275,7 +278,7 @@ def assemble(
         openings = before.portals
     else:
         openings = portal_arrays(portals, closed, top)
-    sky_key = (tuple(id(s.tables) for _, s, _ in skies), id(openings))
+    sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
     if same and before is not None and before.sky_key == sky_key:
         old = before.arrays
         sky, tables, maps = old.sky, old.sky_table, old.portal_maps
@@ -326,7 +329,7 @@ def assemble(
         portal_floats=openings.floats,
         portal_ints=openings.ints,
         portal_maps=maps,
-        portal_state=openings.state,
+        portal_state=np.append(openings.state, int(_told_apart(source_floats, skies))),
         cell_box=openings.box,
         cell_rows=openings.rows,
         cells=openings.cells,
@@ -340,6 +343,12 @@ def _sky_rows(assembled: Assembled) -> list[L.I8]:
     """Rows of `source_ints` of the skies of an assembled scene, in order."""
     rows = assembled.arrays.source_ints
     return [rows[i] for i, s in enumerate(assembled.sources) if isinstance(s, SkySource)]
+
+
+def _told_apart(source_floats: F4, skies: list[tuple[int, SkySource, SkyTables]]) -> bool:
+    """Whether any source lights surfaces that scatter and surfaces that mirror differently."""
+    factors = source_floats[:, L.S_EVEN : L.S_MIRRORED + 1]
+    return bool((factors != 1.0).any()) or any(s.other is not None for _, s, _ in skies)
 
 
 @lru_cache(maxsize=1)
@@ -376,12 +385,17 @@ def _sky_arrays(
             maps.append(made.maps[key])
         source_ints[s] = (
             L.SOURCE_SKY, pixel, 0, 0, width, height, row, made.width, made.height, first_map,
-            number,
+            number, pixel, width, height,
         )  # fmt: skip
         source_floats[s, L.S_TOTAL], source_floats[s, L.S_SEEN] = made.total, source.seen
         pictures.append(np.asarray(source.pixels(), np.float32).reshape(-1, 3))
         tables.append(made.rows)
         pixel += height * width
+        if source.other is not None:
+            height, width = source.other.shape[:2]
+            source_ints[s, L.S_OTHER : L.S_OTHER_HEIGHT + 1] = pixel, width, height
+            pictures.append(np.asarray(source.other, np.float32).reshape(-1, 3))
+            pixel += height * width
         row += len(made.rows)
     flat = np.concatenate(maps) if maps else np.zeros(1)
     return np.concatenate(pictures), np.concatenate(tables), flat

@@ -64,15 +64,18 @@ TREE_INTS = 3
 
 #: Columns of `source_ints`: kind; of emitters the first, their count and the root of their tree
 #: (−1 without); of a sky its first pixel, width, height, first row, width and height of its sampling
-#: table, and the row of its first portal map.
+#: table, and the row of its first portal map; first pixel, width and height of the picture of it
+#: that is mirrored (the sky itself unless another was chosen).
 S_KIND, S_FIRST, S_COUNT, S_TREE = range(4)
 S_WIDTH, S_HEIGHT, S_TABLE, S_TABLE_WIDTH, S_TABLE_HEIGHT, S_MAPS, S_SKY = range(4, 11)
-SOURCE_INTS = 11
+S_OTHER, S_OTHER_WIDTH, S_OTHER_HEIGHT = range(11, 14)
+SOURCE_INTS = 14
 #: Columns of `source_floats`: direction to the sun; 1 − cos of its radius; radiance RGB;
-#: extent in sr; total of a sky's luminance over the sphere; factor where the camera sees it.
+#: extent in sr; total of a sky's luminance over the sphere; factors where the camera sees it, on
+#: light that surfaces scatter evenly, and on light they mirror.
 S_DIRECTION, S_ONE_MINUS_COS, S_RED, S_GREEN, S_BLUE, S_SOLID_ANGLE = 0, 3, 4, 5, 6, 7
-S_TOTAL, S_SEEN = 8, 9
-SOURCE_FLOATS = 10
+S_TOTAL, S_SEEN, S_EVEN, S_MIRRORED = 8, 9, 10, 11
+SOURCE_FLOATS = 12
 #: Kinds of sources.
 SOURCE_SUN, SOURCE_SKY, SOURCE_EMITTERS = range(3)
 
@@ -88,8 +91,9 @@ PORTAL_FLOATS = 16
 MAP_SIDE = 128
 MAP_SIZE = (MAP_SIDE + 1) * (MAP_SIDE + 1)
 #: `portal_state`: whether outside light enters only by portals, whether any has a gain, cells of
-#: the grid along x, y, z. `cell_box`: lowest corner of the grid and cells per metre.
-G_CLOSED, G_GAINED, G_X, G_Y, G_Z = range(5)
+#: the grid along x, y, z; whether any source is told apart by `S_EVEN` and `S_MIRRORED`.
+#: `cell_box`: lowest corner of the grid and cells per metre.
+G_CLOSED, G_GAINED, G_X, G_Y, G_Z, G_PARTED = range(6)
 
 #: Columns of a box of air: lower and upper corner; scattering and extinction per metre at its bottom,
 #: RGB; mean extinction; how fast it thins with height, per metre; forward scattering (g).
@@ -146,7 +150,7 @@ class SceneArrays(NamedTuple):
     portal_floats: F4  # (W, PORTAL_FLOATS)
     portal_ints: I4  # (W,) map of the portal's orientation, relative to the source's first
     portal_maps: F8  # (maps · MAP_SIZE,) summed-area tables
-    portal_state: I8  # (5,) columns G_*
+    portal_state: I8  # (6,) columns G_*
     cell_box: F4  # (4,)
     cell_rows: I4  # (X·Y·Z,) row of `cells` that a cell of the grid reads
     #: (C, 2·W + 2): share of each portal seen; of the open sky; solid angle of each seen; whether

@@ -28,6 +28,7 @@ from .finish import (
 )
 from .picture import Bounced, PictureSpec
 from .sources import (
+    OFF_STOPS,
     FixtureSettings,
     GlowSettings,
     GradedSky,
@@ -44,6 +45,7 @@ from .sources import (
 
 __all__ = [
     "MOST_STOPS",
+    "OFF_STOPS",
     "AddedOpening",
     "Addition",
     "BackdropSettings",

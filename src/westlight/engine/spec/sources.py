@@ -32,6 +32,11 @@ class GradedSky(Settings):
     spread: Annotated[float, Field(ge=0.2, le=5)] = 1.0
 
 
+#: Stops at which a part of a source's light is off, and those it can be moved by.
+OFF_STOPS = -10.0
+PartStops = Annotated[float, Field(ge=OFF_STOPS, le=10)]
+
+
 class PictureSky(Settings):
     """An HDRI as the sky; see `core.sources.HdriSource`. ``lux`` calibrates it on open ground."""
 
@@ -47,8 +52,17 @@ class PictureSky(Settings):
     lux: Annotated[float, Field(ge=0, le=200_000)] | None = None
     #: Its sun is taken out, because the sun of the look stands for it.
     without_sun: bool = False
-    #: Brightness of the visible background, in stops: a cheat.
-    seen: Annotated[float, Field(ge=-10, le=10)] = 0.0
+    #: Colour the picture is looked at through.
+    tint: Hex = "#ffffff"
+    #: Brightness of the visible background, of the light it sheds on what scatters it, and of what
+    #: is mirrored, in stops; at the lowest it is off: cheats.
+    seen: PartStops = 0.0
+    lighting: PartStops = 0.0
+    mirrored: PartStops = 0.0
+    #: Another picture of the shelf that is mirrored in its place, and where it lies.
+    other: str | None = None
+    other_name: str = ""
+    other_path: str | None = None
 
 
 class SkyKind(Settings):
@@ -58,7 +72,8 @@ class SkyKind(Settings):
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
     ground: Annotated[float, Field(ge=0, le=1)] = 0.2
-    #: Elevation of the horizon, the band it runs out in, and colour: cheats of a computed sky.
+    #: Elevation of the horizon, the band it runs out in, and colour: cheats. A picture's colour is
+    #: set by its own saturation.
     horizon_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
     horizon_blur_deg: Annotated[float, Field(ge=0, le=90)] = 0.0
     colourful: Annotated[float, Field(ge=0, le=3)] = 1.0
@@ -126,6 +141,9 @@ class FixtureSettings(Settings):
     in_reflections: bool = True
     through_glass: bool = True
     casts_shadow: bool = True
+    #: Whether surfaces scatter its light, and whether they mirror it as highlights; else a cheat.
+    diffuse: bool = True
+    glossy: bool = True
     #: Its light ends here, in metres: a cheat.
     range_m: Annotated[float, Field(gt=0.05, le=1000)] | None = None
     length: Annotated[float, Field(gt=0, le=100)] = 1.2

@@ -185,6 +185,8 @@ def light_segment(
         if not density > ZERO:
             continue
         k = rho(h, z) * _phase(h[L.A_FORWARD], dot(dx, dy, dz, ix, iy, iz)) / (density * chance)
+        # Air scatters, it does not mirror.
+        k *= f[L.S_EVEN]
         if gated and kind != L.SOURCE_EMITTERS:
             k *= admitted(S, x, y, z, ix, iy, iz, here)
         cr, cg, cb = tr * er * k * h[6], tg * eg * k * h[7], tb * eb * k * h[8]

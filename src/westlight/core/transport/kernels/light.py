@@ -10,7 +10,7 @@ from .numbers import INFINITE, ONE, PIECE, ZERO, dot, power_heuristic
 from .points import bits2, point2, to_unit
 from .portals import admitted, outside_density, sample_outside, weigh
 from .rays import offset, visibility
-from .skies import in_sun, sample_sun, sky_colour, sky_density, sky_smooth
+from .skies import in_sun, parted, sample_sun, sky_colour, sky_density, sky_parted, sky_smooth
 from .surface import evaluate, mirrored_share
 from .tree import chance_of, choose
 
@@ -39,9 +39,12 @@ def add(acc, slot, at, also, share, r, g, b):
 @njit(**PIECE)
 def escape(
     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, dx, dy, dz, density, seen,
-    outside,
+    outside, mirrored,
 ):  # fmt: skip
-    """Light of suns and skies met by a ray that left (px, py, pz) and the scene."""
+    """Light of suns and skies met by a ray that left (px, py, pz) and the scene.
+
+    ``mirrored`` is the share of the ray that a surface mirrored (below 0: none did, nor scattered).
+    """
     gate = ONE
     portals = S.portal_floats.shape[0] > 0
     if portals and not seen and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0:
@@ -55,16 +58,25 @@ def escape(
         f = S.source_floats[s]
         if kind == L.SOURCE_SUN:
             if in_sun(f, dx, dy, dz):
-                w = power_heuristic(density, ONE / f[L.S_SOLID_ANGLE])
+                w = power_heuristic(density, ONE / f[L.S_SOLID_ANGLE]) * parted(f, mirrored)
                 add(acc, slot, at, also, share, tr * f[4] * w, tg * f[5] * w, tb * f[6] * w)
         elif kind == L.SOURCE_SKY:
             if seen:
                 i = S.source_ints[s]
-                r, g, b = sky_smooth(S.sky, i[L.S_FIRST], i[L.S_WIDTH], i[L.S_HEIGHT], dx, dy, dz)
                 # What a pane mirrors is no view of the sky itself.
-                w = f[L.S_SEEN] if also != L.O_MIRRORED else ONE
+                w = f[L.S_SEEN]
+                first, width, height = i[L.S_FIRST], i[L.S_WIDTH], i[L.S_HEIGHT]
+                if mirrored > ZERO:
+                    w = f[L.S_MIRRORED]
+                    first, width, height = (
+                        i[L.S_OTHER], i[L.S_OTHER_WIDTH], i[L.S_OTHER_HEIGHT]
+                    )  # fmt: skip
+                r, g, b = sky_smooth(S.sky, first, width, height, dx, dy, dz)
             else:
-                r, g, b = sky_colour(S, s, dx, dy, dz)
+                if S.portal_state[L.G_PARTED] == 1:
+                    r, g, b = sky_parted(S, s, dx, dy, dz, mirrored)
+                else:
+                    r, g, b = sky_colour(S, s, dx, dy, dz)
                 w = ONE
                 if density < DELTA:
                     if portals:
@@ -79,7 +91,7 @@ def escape(
 @njit(**PIECE)
 def meet_emitter(
     S, slot_of, acc, at, also, share, row, tr, tg, tb, px, py, pz, pnx, pny, pnz, dx, dy, dz, dist,
-    density, front, u, v,
+    density, front, u, v, mirrored,
 ):  # fmt: skip
     """Light of an emitter met by a ray sampled at (px, py, pz), where the normal is (pnx, pny, pnz)."""
     n = S.emitter_ints[row]
@@ -96,6 +108,7 @@ def meet_emitter(
         if S.source_ints[s, L.S_COUNT] > 1:
             other *= chance_of(S.tree_floats, S.tree_ints, n[L.E_LEAF], px, py, pz, pnx, pny, pnz)
         w = power_heuristic(density, other)
+    w *= parted(S.source_floats[s], mirrored)
     r, g, b = emitted(S, row, dx, dy, dz, dist, u, v)
     add(acc, slot, at, also, share, tr * r * w, tg * g * w, tb * b * w)
 
@@ -112,6 +125,7 @@ def light_vertex(
     gated = portals and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
     # What the first surface mirrors is told apart from what it scatters.
     split = depth == 0 and also == 0 and chance > ZERO
+    parts = S.portal_state[L.G_PARTED] == 1
     for a in range(active.shape[0]):
         s = active[a]
         slot = slot_of[s]
@@ -171,6 +185,11 @@ def light_vertex(
         k = (power_heuristic(density, other) if weighed and met == MET else ONE) / density
         if gated and kind != L.SOURCE_EMITTERS:
             k *= admitted(S, x, y, z, ix, iy, iz, outside)
+        mirrored = ZERO
+        if (parts or split) and lobe > ZERO:
+            mirrored = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)
+        if parts and kind != L.SOURCE_SKY:
+            k *= parted(f, mirrored)
         cr, cg, cb = tr * fr * er * k, tg * fg * eg * k, tb * fb * eb * k
         if cr + cg + cb <= ZERO:
             continue
@@ -180,12 +199,15 @@ def light_vertex(
             continue
         if kind == L.SOURCE_SKY:
             # Only a direction that light comes by is worth the look-up.
-            er, eg, eb = sky_colour(S, s, ix, iy, iz)
+            if parts:
+                er, eg, eb = sky_parted(S, s, ix, iy, iz, mirrored)
+            else:
+                er, eg, eb = sky_colour(S, s, ix, iy, iz)
             vr, vg, vb = vr * er, vg * eg, vb * eb
         if air is not None:
             qr, qg, qb = thinning(air, qx, qy, qz, ix, iy, iz, far)
             vr, vg, vb = vr * qr, vg * qg, vb * qb
         if split:
             also = L.O_MIRRORED
-            share = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)
+            share = mirrored
         add(acc, slot, at, also, share, cr * vr, cg * vg, cb * vb)

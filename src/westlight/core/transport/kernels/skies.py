@@ -89,6 +89,30 @@ def sky_colour(S, s, x, y, z):
 
 
 @njit(**PIECE)
+def parted(f, mirrored):
+    """Factor on a source's light (``f``: its floats) by the share ``mirrored`` of it that a surface mirrors.
+
+    A share below zero is a straight look, which has factors of its own.
+    """
+    if mirrored < ZERO:
+        return ONE
+    return f[L.S_EVEN] + (f[L.S_MIRRORED] - f[L.S_EVEN]) * mirrored
+
+
+@njit(**PIECE)
+def sky_parted(S, s, x, y, z, mirrored):
+    """Colour of sky ``s`` in a direction where a share of its light is mirrored, from its other picture."""
+    r, g, b = sky_colour(S, s, x, y, z)
+    f, i = S.source_floats[s], S.source_ints[s]
+    if i[L.S_OTHER] == i[L.S_FIRST]:
+        k = parted(f, mirrored)
+        return r * k, g * k, b * k
+    p = sky_cell(i[L.S_OTHER], i[L.S_OTHER_WIDTH], i[L.S_OTHER_HEIGHT], x, y, z)
+    k, m = f[L.S_EVEN] * (ONE - mirrored), f[L.S_MIRRORED] * mirrored
+    return r * k + S.sky[p, 0] * m, g * k + S.sky[p, 1] * m, b * k + S.sky[p, 2] * m
+
+
+@njit(**PIECE)
 def sky_smooth(rgb, first, width, height, x, y, z):
     """Bilinear sky colour, for the sky as the camera sees it."""
     phi = math.atan2(x, y)

@@ -160,6 +160,7 @@ def trace_path(
     blurred = False
     outside = False
     also, share = L.O_LIGHT, ONE
+    mirrored = -ONE
     closed = S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
     while True:
         r = g = b = ONE
@@ -221,6 +222,7 @@ def trace_path(
                         # Every source was asked from the air already: one met by this ray adds nothing.
                         density = ZERO
                         matte_ray = True
+                        mirrored = ZERO
                         depth += 1
                         continue
                 else:
@@ -229,7 +231,7 @@ def trace_path(
             if words[18] == NO_HIT:
                 escape(
                     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, dx, dy, dz,
-                    density, depth == 0, outside,
+                    density, depth == 0, outside, mirrored,
                 )  # fmt: skip
                 if depth == 0 and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb)
@@ -246,7 +248,7 @@ def trace_path(
                 front = front or dot(dx, dy, dz, e[9], e[10], e[11]) < ZERO
                 meet_emitter(
                     S, slot_of, acc, at, also, share, row, tr, tg, tb, px, py, pz, pnx, pny, pnz,
-                    dx, dy, dz, travelled, density, front, ZERO, ZERO,
+                    dx, dy, dz, travelled, density, front, ZERO, ZERO, mirrored,
                 )  # fmt: skip
                 if not guided:
                     guide[0] += ONE
@@ -279,12 +281,12 @@ def trace_path(
                         tr *= math.exp(-f[L.M_ABSORB_RED] * dist)
                         tg *= math.exp(-f[L.M_ABSORB_GREEN] * dist)
                         tb *= math.exp(-f[L.M_ABSORB_BLUE] * dist)
-                    dx, dy, dz, mirrored = _through_glass(
-                        f, cosine, front, gx, gy, gz, dx, dy, dz, u
-                    )
+                    dx, dy, dz, turned = _through_glass(f, cosine, front, gx, gy, gz, dx, dy, dz, u)
+                    if depth == 0 and turned:
+                        mirrored = ONE
                     if depth == 0 and also == L.O_LIGHT:
-                        also = L.O_MIRRORED if mirrored else L.O_THROUGH
-                    if not mirrored:
+                        also = L.O_MIRRORED if turned else L.O_THROUGH
+                    if not turned:
                         keep = f[L.M_TRANSMISSION]
                         tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
                         behind_glass = True
@@ -299,6 +301,7 @@ def trace_path(
                     if depth > 0:
                         # Light mirrored by a pane onto a surface would only be found by luck.
                         break
+                    mirrored = ONE
                     if also == L.O_LIGHT:
                         also = L.O_MIRRORED
                     k = TWO * dot(dx, dy, dz, gx, gy, gz)
@@ -332,7 +335,7 @@ def trace_path(
             if textures[L.M_GLOWS] == 1 and S.triangle_emitter[t] >= 0:
                 meet_emitter(
                     S, slot_of, acc, at, also, share, S.triangle_emitter[t], tr, tg, tb, px, py, pz,
-                    pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v,
+                    pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v, mirrored,
                 )  # fmt: skip
             if not guided:
                 guided = True
@@ -408,9 +411,13 @@ def trace_path(
         )
         if dot(dx, dy, dz, gx, gy, gz) <= ZERO:
             break
-        if depth == 0 and also == L.O_LIGHT and chance > ZERO:
+        mirrored = ZERO
+        told = depth == 0 and also == L.O_LIGHT
+        if chance > ZERO and (told or S.portal_state[L.G_PARTED] == 1):
+            mirrored = mirrored_share(g, roughness, matte, coat, az, fg, S.energy)
+        if told and chance > ZERO:
             also = L.O_MIRRORED
-            share = mirrored_share(g, roughness, matte, coat, az, fg, S.energy)
+            share = mirrored
         tr, tg, tb = tr * fr / density, tg * fg / density, tb * fb / density
         if depth >= ROULETTE_FROM:
             q, _ = point2(seed, index, 4001 + depth * 4096)

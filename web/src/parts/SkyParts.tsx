@@ -1,0 +1,68 @@
+import type { Look, SkyCard } from "../api/types";
+import { editLook, hold, release } from "../state/studio";
+import { Amount } from "./Amount";
+import { signed } from "./words";
+
+type Hdri = Look["sky"]["hdri"];
+
+/** Stops at which a part is off. */
+const OFF = -10;
+const PARTS = [
+  ["lighting", "Lights"],
+  ["seen", "Is seen"],
+  ["mirrored", "Is mirrored"],
+] as const;
+
+/** What of a sky picture lights, is seen and is mirrored, each by itself. */
+export function SkyParts({ hdri, shelf }: { hdri: Hdri; shelf: SkyCard[] }) {
+  const choose = (asset: string) =>
+    void editLook(
+      {
+        sky: {
+          hdri: {
+            other: asset || null,
+            other_name: shelf.find((s) => s.asset === asset)?.name ?? "",
+          },
+        },
+      },
+      "Mirrored picture",
+    );
+  return (
+    <div role="group" aria-label="Parts of its light" className="mt-1 border-t border-rule pt-1">
+      {PARTS.map(([key, label]) => (
+        <div key={key} className="flex items-center">
+          <div className="min-w-0 flex-1">
+            <Amount
+              label={label}
+              value={hdri[key]}
+              min={OFF}
+              max={6}
+              step={0.1}
+              normal={0}
+              write={(v) => (v <= OFF ? "off" : `${signed(v)} EV`)}
+              read={(t) => (/off/i.test(t) ? OFF : Number.parseFloat(t.replace("−", "-")))}
+              onHold={(v) => hold({ look: { sky: { hdri: { [key]: v } } } }, false)}
+              onRelease={() => void release(`${label}: sky`)}
+            />
+          </div>
+          {hdri[key] !== 0 && (
+            <i className="cheat ml-1" title="A cheat: a sky is one thing to all that see it" />
+          )}
+        </div>
+      ))}
+      <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+        <span className="text-ink-2">Mirrors show</span>
+        <select className="entry" value={hdri.other ?? ""} onChange={(e) => choose(e.target.value)}>
+          <option value="">this picture</option>
+          {shelf
+            .filter((s) => s.asset !== hdri.asset)
+            .map((s) => (
+              <option key={s.asset} value={s.asset}>
+                {s.name}
+              </option>
+            ))}
+        </select>
+      </label>
+    </div>
+  );
+}
