@@ -57,12 +57,18 @@ class NewRow(Body):
 
 
 class NewFixture(Body):
-    """A fixture to put on a surface: where, and the surface's normal there."""
+    """A fixture to put on a surface: where, and the surface's normal there; or free, in mid-air or
+    fitted into a body."""
 
     shape: Literal["rectangle", "disc", "sphere", "tube", "spot", "photometric"]
     position: tuple[float, float, float]
     normal: tuple[float, float, float]
     photometry: str | None = None
+    free: bool = False
+    roll_deg: float = 0.0
+    sizes: (
+        dict[Literal["width", "height", "radius", "length"], Annotated[float, Field(gt=0)]] | None
+    ) = None
 
 
 class Grid(Body):

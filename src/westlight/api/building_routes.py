@@ -89,6 +89,11 @@ def _fixtures(app: FastAPI, studio: Studio) -> None:
         studio.repeat_fixture(project, source, **body.model_dump())
         return studio.overview(project)
 
+    @app.post("/api/projects/{project}/fixtures/{source}/alike", response_model=A.Project)
+    def fill_alike(project: str, source: str) -> dict[str, Any]:
+        studio.fill_alike(project, source)
+        return studio.overview(project)
+
     @app.post("/api/projects/{project}/fixtures/{source}/separate", response_model=A.Project)
     def separate(project: str, source: str) -> dict[str, Any]:
         studio.separate_fixture(project, source)

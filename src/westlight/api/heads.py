@@ -234,6 +234,28 @@ class PortalGainHead(Answer):
     whole: float | None
 
 
+class Sizes(Answer):
+    """Sizes of an emitter that fit a body, in metres."""
+
+    width: float
+    height: float
+    radius: float
+    length: float
+
+
+class LandHead(Answer):
+    """Where a lamp lands that is put at a point of the picture, and what drew it ``to`` there."""
+
+    kind: Literal["land"]
+    id: int
+    hit: bool
+    position: Point | None = None
+    direction: Point | None = None
+    roll_deg: float = 0.0
+    to: str = ""
+    sizes: Sizes | None = None
+
+
 class SpreadHead(Answer):
     """Copies of a fixture spread over its room, and the lux they give on the working plane, traced."""
 
@@ -353,6 +375,7 @@ SOCKET_HEADS: list[type[Answer]] = [
     OpeningsHead,
     OpeningHead,
     PortalGainHead,
+    LandHead,
     SpreadHead,
     FixtureDoubtsHead,
     LeaksHead,

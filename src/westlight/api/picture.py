@@ -29,6 +29,7 @@ from .heads import (
     EstimateHead,
     FixtureDoubtsHead,
     GradeHead,
+    LandHead,
     LeaksHead,
     NeutralHead,
     OpeningHead,
@@ -171,6 +172,10 @@ class PictureSocket:
     async def _gain(self, m: Message) -> PortalGainHead:
         return PortalGainHead(kind="gain", id=m["id"], **await self._ask("portal_gain"))
 
+    async def _land(self, m: Message) -> LandHead:
+        of = {name: m[name] for name in ("x", "y", "shape", "off_m", "snap")}
+        return LandHead(kind="land", id=m["id"], **await self._ask("land", **of))
+
     async def _spread(self, m: Message) -> SpreadHead:
         made = await self._ask("spread", source=m["source"], lux=m["lux"])
         return SpreadHead(kind="spread", id=m["id"], **made)
@@ -197,6 +202,7 @@ class PictureSocket:
     _ASKED: ClassVar = {
         "start": _start, "curve": _curve, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
         "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening, "gain": _gain, "spread": _spread,
+        "land": _land,
         "doubts": _doubts, "leaks": _leaks, "covered": _covered,
         "balance": _balance, "estimate": _estimate,
     }  # fmt: skip

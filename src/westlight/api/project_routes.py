@@ -58,7 +58,7 @@ def _projects(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/projects/{project}/fixtures", response_model=A.Made)
     def place(project: str, body: NewFixture) -> dict[str, Any]:
-        row = studio.place_fixture(project, body.shape, body.position, body.normal, body.photometry)
+        row = studio.place_fixture(project, **body.model_dump())
         return {"id": row, "project": studio.overview(project)}
 
     @app.delete("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)

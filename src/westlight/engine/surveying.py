@@ -5,15 +5,25 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from westlight.core.analysis import (
+    Snap,
     close_surface,
+    closed,
     find_leaks,
+    fitted,
     places_in_rooms,
     portal_between,
     portal_gain,
+    room_around,
+    snapped,
     way_out,
 )
+from westlight.core.errors import WestlightError
+from westlight.core.model import Part
+from westlight.core.model.parts import part_bounds
+from westlight.core.model.tags import guessed_tag
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import surface_under
 
@@ -21,10 +31,19 @@ from .showing import Showing
 from .spec import FixtureSettings, SkySettings
 from .translate import view_of
 
+Array = npt.NDArray[np.float64]
 #: Size of the picture in which the gain of openings is measured.
 GAIN_GRID = 96, 54
 #: Faces of panes that are looked at to tell where panes lie.
 MOST_PANES = 1500
+#: How near a click must be to what draws it: a share of the distance, and metres at least.
+SNAP_SHARE, NEAREST_SNAP_M = 0.04, 0.15
+#: How far under a closed body a flat lamp lies, in metres.
+UNDER_M = 0.01
+#: Shapes that shine to one side.
+ONE_SIDED = ("rectangle", "disc", "spot")
+#: Farther off its surface than this a lamp hangs free.
+HANGS_M = 0.3
 #: An emitter nearer to a surface than this speckles.
 TOO_NEAR_M = 0.06
 #: Rays across and down the picture that tell how much of it something covers.
@@ -63,15 +82,82 @@ class Surveying(Showing):
 
     def _what_was_hit(self, instance: int, triangle: int) -> dict[str, Any]:
         """Names of the part and the material under a ray; nothing for the body of a fixture."""
+        part = self._part_hit(instance, triangle)
+        if part is None or self.scene is None:
+            return {}
+        build = self.scene.build
+        row = int(build.triangle_material[triangle])
+        return {"part": part.name, "material": build.materials[row].name}
+
+    def _part_hit(self, instance: int, triangle: int) -> Part | None:
         assert self.scene is not None
         build = self.scene.build
         if not 0 <= instance < len(build.instance_part):
-            return {}
-        part = self.scene.parts[int(build.triangle_part[triangle])]
+            return None
         if build.instance_part[instance] >= 0:
-            part = self.scene.parts[int(build.instance_part[instance])]
-        row = int(build.triangle_material[triangle])
-        return {"part": part.name, "material": build.materials[row].name}
+            return self.scene.parts[int(build.instance_part[instance])]
+        return self.scene.parts[int(build.triangle_part[triangle])]
+
+    def land(self, x: float, y: float, shape: str, off_m: float, snap: bool) -> dict[str, Any]:
+        """Where a lamp of a shape lands that is put at a point of the picture, and how it is turned.
+
+        ``off_m`` from the surface, shining down if it hangs high over a floor. With ``snap`` it goes
+        into a lamp body that is clicked, sized to it, or is drawn to the middle of the room, its
+        axes and the lamps there.
+        """
+        if self.assembled is None or self.scene is None:
+            return {"hit": False}
+        view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+        hit = surface_under(self.assembled, *view.ray(x, y))
+        if hit is None:
+            return {"hit": False}
+        part = self._part_hit(int(hit[7]), int(hit[8]))
+        if snap and off_m == 0 and part is not None and self._is_lamp(part):
+            return {"hit": True, **self._in_body(part, shape)}
+        normal = np.asarray(hit[3:6], float)
+        at = np.asarray(hit[:3], float) + normal * off_m
+        hangs = off_m > HANGS_M and normal[2] > 0.7
+        to = Snap(at)
+        if snap:
+            to = self._drawn(at, normal, off_m, max(NEAREST_SNAP_M, SNAP_SHARE * float(hit[6])))
+        return {
+            "hit": True, "position": to.position.round(4).tolist(),
+            "direction": [0.0, 0.0, -1.0] if hangs else normal.round(4).tolist(),
+            "roll_deg": 0.0, "to": to.to, "sizes": None,
+        }  # fmt: skip
+
+    def _in_body(self, part: Part, shape: str) -> dict[str, Any]:
+        """Landing inside a lamp body; right under it, if it is closed."""
+        assert self.scene is not None
+        fit = fitted(part, shape)
+        position, to = fit.position, f"the inside of “{part.name}”"
+        if closed(part, self.scene.bare(), position):
+            clear = UNDER_M if shape in ONE_SIDED else TOO_NEAR_M + fit.radius
+            position = np.array([*position[:2], part_bounds(part)[0][2] - clear])
+            to = f"the underside of “{part.name}”"
+        sizes = {n: round(getattr(fit, n), 3) for n in ("width", "height", "radius", "length")}
+        return {"position": position.round(4).tolist(), "direction": fit.direction.tolist(),
+                "roll_deg": fit.roll_deg, "to": to, "sizes": sizes}  # fmt: skip
+
+    def _is_lamp(self, part: Part) -> bool:
+        tags = {} if self.spec.model is None else self.spec.model.edits.tags
+        return (tags.get(part.name) or guessed_tag(part.name, part.mesh.materials)) == "lamp body"
+
+    def _drawn(self, at: Array, normal: Array, off_m: float, within_m: float) -> Snap:
+        """A place drawn to what is near, unless its surface ends before that."""
+        assert self.scene is not None
+        bare = self.scene.bare()
+        try:
+            room = room_around(bare, at + normal * 0.3)
+        except WestlightError:
+            room = None
+        lamps = [p.position for s in self.spec.sources if isinstance(s.settings, FixtureSettings)
+                 for p in s.settings.places]  # fmt: skip
+        to = snapped(at, normal, room, lamps, within_m)
+        step = 0.05
+        gap = float(bare.distances((to.position + normal * step)[None], -normal[None])[0])
+        there = off_m > HANGS_M or abs(gap - step - off_m) < 0.03
+        return to if there else Snap(at)
 
     def covered(self) -> dict[str, Any]:
         """Share of the picture that each part and each material covers, seen through glass.
@@ -181,7 +267,7 @@ class Surveying(Showing):
             if not isinstance(s.settings, FixtureSettings) or not s.counts:
                 continue
             f = s.settings
-            one_sided = f.shape in ("rectangle", "disc", "spot")
+            one_sided = f.shape in ONE_SIDED
             for n, place in enumerate(f.places):
                 shines = place.direction if one_sided else None
                 out = way_out(self.scene.bare(), place.position, shines)

@@ -11,13 +11,11 @@ from westlight.core.errors import ModelError
 from westlight.core.model import Model, doubts
 from westlight.core.model.edit import changed
 from westlight.core.model.parts import Part, place
+from westlight.core.model.tags import guessed_tag
 from westlight.engine.translate import change_of
 
 from .settings import ModelState
 
-#: Words in a part's name that make it a lamp.
-LAMP_WORDS = ("lamp", "pendant", "lantern", "bulkhead", "luminaire", "downlight", "spot", "sconce",
-              "chandelier", "light fitting", "strip light")  # fmt: skip
 #: Units files are made in, in metres; from the smallest.
 UNITS = {"mm": 0.001, "cm": 0.01, "inch": 0.0254, "foot": 0.3048, "m": 1.0}
 #: A lamp body has a source if one shines within this distance of it.
@@ -129,8 +127,7 @@ def _dark_lamps(model: Model, sources: np.ndarray) -> list[Part]:
     """Parts called a lamp, with no source near and no light of their own."""
     out = []
     for part in model.parts:
-        name = part.name.lower()
-        if not any(word in name for word in LAMP_WORDS) or not len(part.mesh.faces):
+        if guessed_tag(part.name) != "lamp body" or not len(part.mesh.faces):
             continue
         if any(m.emits for m in part.mesh.materials):
             continue

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
 from typing import Any
 
 from westlight.core.model import Material, Model, doubts, mean_reflectance
 from westlight.core.model.edit import changed
-from westlight.engine.spec import MaterialEdit, Tag
+from westlight.core.model.tags import guessed_tag
+from westlight.engine.spec import MaterialEdit
 from westlight.engine.translate import change_of
 
-from .checks import LAMP_WORDS
 from .settings import ModelState
 
 
@@ -65,30 +64,6 @@ def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, An
         "picture": edit.picture if edit else None,
         "picture_name": edit.picture_name if edit else "",
     }  # fmt: skip
-
-
-#: Words in names that tell what a part is, the first that fits.
-_TAG_WORDS: dict[Tag, tuple[str, ...]] = {
-    "lamp body": LAMP_WORDS,
-    "plant": ("tree", "bush", "hedge", "shrub", "plant", "leaf", "leaves"),
-    "surroundings": ("neighbour", "house", "hill", "shore", "horizon", "context", "surround", "shed"),
-    "ground": ("ground", "terrain", "meadow", "lawn", "grass", "quay", "pavement", "road", "yard",
-               "water", "site"),
-    "furniture": ("table", "chair", "stool", "bench", "shelf", "shelves", "desk", "sofa", "bed",
-                  "cabinet", "rack", "pot", "vase", "bowl", "cup", "book", "board"),
-}  # fmt: skip
-
-
-def guessed_tag(name: str, materials: Sequence[Material]) -> Tag:
-    """What a part is taken for, by its material and the words of its name.
-
-    >>> guessed_tag("Pendant 3", []), guessed_tag("East wall", [])
-    ('lamp body', 'building')
-    """
-    if materials and all(m.is_pane for m in materials):
-        return "glass"
-    low = name.lower()
-    return next((t for t, words in _TAG_WORDS.items() if any(w in low for w in words)), "building")
 
 
 def group_of(name: str) -> str:

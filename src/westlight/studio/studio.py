@@ -25,27 +25,14 @@ from westlight.store import Look, Model, Project, Source, View
 from westlight.store.rows import new_id
 
 from . import daylight, demo, documents, edits, exchange, fixtures, proofs, sheets, storage
-from .buildings import Buildings
 from .errors import BadEdit, NotFound
+from .lamps import Lamps
 from .projects import TABLES
 from .settings import LookState
 from .stills import NAMES
 
-#: Name of a new fixture by shape, and its distance from the surface in metres: a globe stands
-#: clear of it, a flat lamp just off it.
-SHAPES = {
-    "rectangle": ("Panel", 0.03), "disc": ("Disc", 0.03), "sphere": ("Globe", 0.13),
-    "tube": ("Tube", 0.05), "spot": ("Spot", 0.08), "photometric": ("Luminaire", 0.08),
-}  # fmt: skip
-#: Settings that fit a shape better than the defaults.
-_USUAL: dict[str, dict[str, Any]] = {
-    "tube": {"radius": 0.013, "lumen": 1800.0, "kelvin": 4000.0},
-    "spot": {"radius": 0.03, "lumen": 900.0},
-    "photometric": {"radius": 0.03},
-}
 
-
-class Studio(Buildings):
+class Studio(Lamps):
     """Projects and everything done to them."""
 
     def create_demo(self, folder: Path) -> str:
@@ -83,65 +70,6 @@ class Studio(Buildings):
                 session.add(Look(project_id=pid, name=name, position=n,
                                  settings=look.model_dump(mode="json")))  # fmt: skip
         return pid
-
-    def place_fixture(
-        self, project_id: str, shape: str, position: Sequence[float], normal: Sequence[float],
-        photometry: str | None = None,
-    ) -> str:  # fmt: skip
-        """Add a fixture on a surface, a little off it, shining along its normal; returns its id.
-
-        A photometric one takes flux and name from its file on the shelf.
-        """
-        if shape not in SHAPES:
-            raise BadEdit(f"A fixture is one of {', '.join(SHAPES)}.")
-        name, gap = SHAPES[shape]
-        at = [round(p + n * gap, 4) for p, n in zip(position, normal, strict=True)]
-        count = len(self.overview(project_id)["sources"])
-        settings: dict[str, Any] = {
-            "kind": "fixture", "shape": shape,
-            "places": [{"position": at, "direction": list(normal)}],
-            **_USUAL.get(shape, {}),
-        }  # fmt: skip
-        if shape == "photometric":
-            found = next((c for c in self.photometry() if c["asset"] == photometry), None)
-            if found is None:
-                raise BadEdit("Choose a photometric file from the shelf first.")
-            name = found["name"]
-            settings |= {"photometry": photometry, "photometry_name": name,
-                         "lumen": found["flux_lm"]}  # fmt: skip
-        return self.add(project_id, "source", f"{name} {count + 1}", settings)
-
-    def repeat_fixture(self, project_id: str, source_id: str, **grid: Any) -> None:
-        """Make linked copies of a fixture in a grid, as one edit."""
-        with self.store.session() as session:
-            row = session.get(Source, source_id)
-            if row is None or row.settings.get("kind") != "fixture":
-                raise NotFound("This fixture is no longer there.")
-            patch = {"settings": {"places": fixtures.repeated(row.settings, **grid)}}
-            edits.change(session, project_id, "source", source_id, patch, f"Repeat {row.name}")
-
-    def separate_fixture(self, project_id: str, source_id: str) -> None:
-        """Make the linked copies of a fixture independent sources, as one edit."""
-        with self.store.session() as session:
-            row = session.get(Source, source_id)
-            if row is None or len(row.settings.get("places", [])) < 2:
-                raise BadEdit("There are no copies to make independent.")
-            before = edits.state_of("source", row)
-            steps = []
-            for n, place in enumerate(row.settings["places"]):
-                settings = {**row.settings, "places": [place]}
-                after = {**before, "name": f"{row.name} {n + 1}", "settings": settings}
-                steps.append({"kind": "source", "id": source_id if n == 0 else new_id(),
-                              "before": before if n == 0 else None, "after": after})  # fmt: skip
-            # Copies keep level and switch of the fixture in every look.
-            for look in self._rows(session, Look, project_id):
-                mix = look.settings.get("mix", {})
-                if source_id in mix:
-                    old = edits.state_of("look", look)
-                    more = {s["id"]: mix[source_id] for s in steps}
-                    new = {**old, "settings": {**look.settings, "mix": {**mix, **more}}}
-                    steps.append({"kind": "look", "id": look.id, "before": old, "after": new})
-            edits.record(session, project_id, f"Make {row.name} independent", steps)
 
     def schedule(self, project_id: str, look_id: str) -> list[dict[str, Any]]:
         """The light schedule of a look."""

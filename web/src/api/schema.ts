@@ -280,6 +280,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/fixtures/{source}/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fill Alike */
+        post: operations["fill_alike_api_projects__project__fixtures__source__alike_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/fixtures/{source}/repeat": {
         parameters: {
             query?: never;
@@ -2450,6 +2467,51 @@ export interface components {
             step: number;
         };
         /**
+         * LandHead
+         * @description Where a lamp lands that is put at a point of the picture, and what drew it ``to`` there.
+         */
+        LandHead: {
+            /**
+             * Direction
+             * @default null
+             */
+            direction: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Hit */
+            hit: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "land";
+            /**
+             * Position
+             * @default null
+             */
+            position: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            /** @default null */
+            sizes: components["schemas"]["Sizes"] | null;
+            /**
+             * To
+             * @default
+             */
+            to: string;
+        };
+        /**
          * LeakRow
          * @description A hole: share of all directions that see the sky by it, and a place near it in metres.
          */
@@ -2937,9 +2999,15 @@ export interface components {
         };
         /**
          * NewFixture
-         * @description A fixture to put on a surface: where, and the surface's normal there.
+         * @description A fixture to put on a surface: where, and the surface's normal there; or free, in mid-air or
+         *     fitted into a body.
          */
         NewFixture: {
+            /**
+             * Free
+             * @default false
+             */
+            free: boolean;
             /** Normal */
             normal: [
                 number,
@@ -2955,10 +3023,19 @@ export interface components {
                 number
             ];
             /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            /**
              * Shape
              * @enum {string}
              */
             shape: "rectangle" | "disc" | "sphere" | "tube" | "spot" | "photometric";
+            /** Sizes */
+            sizes?: {
+                [key: string]: number;
+            } | null;
         };
         /**
          * NewName
@@ -3757,6 +3834,20 @@ export interface components {
             /** Ready */
             ready: boolean;
             take: components["schemas"]["Take"];
+        };
+        /**
+         * Sizes
+         * @description Sizes of an emitter that fit a body, in metres.
+         */
+        Sizes: {
+            /** Height */
+            height: number;
+            /** Length */
+            length: number;
+            /** Radius */
+            radius: number;
+            /** Width */
+            width: number;
         };
         /**
          * SkyCard
@@ -4907,6 +4998,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    fill_alike_api_projects__project__fixtures__source__alike_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
                 };
             };
             /** @description Validation Error */

@@ -49,6 +49,7 @@ export type Head =
   | Schemas["OpeningHead"]
   | Schemas["PortalGainHead"]
   | Schemas["SpreadHead"]
+  | Schemas["LandHead"]
   | Schemas["FixtureDoubtsHead"]
   | Schemas["CoveredHead"]
   | Schemas["LeaksHead"]

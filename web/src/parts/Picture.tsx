@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
-import { drawOn, pick, read } from "../state/picture";
+import { askLanding, drawOn, read } from "../state/picture";
 import { useProofs } from "../state/proofs";
 import {
   get,
@@ -86,12 +86,13 @@ export function Picture() {
       if (reading) set((s) => ({ readings: [...s.readings, reading].slice(-MOST_READINGS) }));
       return;
     }
-    const hit = await pick(x, y);
-    if (!hit.hit || !hit.position || !hit.normal) {
+    const { off_m, snap } = get().landing;
+    const landed = await askLanding(x, y, placing, off_m, snap && !e.altKey);
+    if (!landed.hit) {
       set({ problem: "There is no surface at this point; click on a wall, ceiling or floor." });
       return;
     }
-    await placeFixture(placing, hit.position, hit.normal);
+    await placeFixture(placing, landed);
   };
   return (
     <div className="relative flex min-h-0 flex-1 flex-col px-6 pt-3 pb-4 text-on-mount">

@@ -76,6 +76,19 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
           </button>
         </>
       )}
+      {open && (
+        <button
+          className="button mt-1 w-full"
+          title="A linked copy in every lamp body that is a copy of the one this fixture is in"
+          onClick={() =>
+            void act(() =>
+              api.POST("/api/projects/{project}/fixtures/{source}/alike", { params: { path } }),
+            )
+          }
+        >
+          Into all bodies like its own
+        </button>
+      )}
       {open && <Spread key={id} id={id} />}
       {copies > 1 && (
         <button

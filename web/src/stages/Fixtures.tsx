@@ -41,6 +41,7 @@ export function Fixtures() {
             </button>
           ))}
         </div>
+        <Landing />
       </Section>
       <Shelf />
       <Section title="Fixtures" aside={`${lamps.length}`}>
@@ -73,6 +74,39 @@ export function Fixtures() {
           </p>
         </Section>
       )}
+    </>
+  );
+}
+
+/** How the next lamp lands: off its surface, and drawn to what is near. */
+function Landing() {
+  const landing = useStudio((s) => s.landing);
+  return (
+    <>
+      <Amount
+        label="Off surface"
+        value={landing.off_m}
+        min={0}
+        max={6}
+        step={0.05}
+        normal={0}
+        write={(v) => (v === 0 ? "on it" : `${v.toFixed(2)} m`)}
+        read={(t) => Number.parseFloat(t) || 0}
+        onHold={(off_m) => set({ landing: { ...landing, off_m } })}
+        onRelease={(off_m) => set({ landing: { ...landing, off_m } })}
+      />
+      <label
+        className="flex items-center gap-2 py-[3px]"
+        title="The middle and the axes of the room, lines and rows of lamps, the inside of a lamp body"
+      >
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={landing.snap}
+          onChange={(e) => set({ landing: { ...landing, snap: e.target.checked } })}
+        />
+        Drawn to room, rows and lamp bodies
+      </label>
     </>
   );
 }

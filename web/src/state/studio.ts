@@ -13,6 +13,7 @@ import type {
   ModelEdits,
   Project,
   Reading,
+  Schemas,
   Shape,
   View,
 } from "../api/types";
@@ -66,6 +67,8 @@ interface State {
   theme: "day" | "night";
   selected: string;
   placing: Shape | null;
+  /** How a lamp lands: so far off the surface that is clicked, and drawn to what is near. */
+  landing: { off_m: number; snap: boolean };
   /** Photometric file chosen on the shelf. */
   luminaire: string | null;
   metering: boolean;
@@ -112,6 +115,7 @@ export const useStudio = create<State>(() => ({
   theme: localStorage.getItem("theme") === "night" ? "night" : "day",
   selected: "sun",
   placing: null,
+  landing: { off_m: 0, snap: true },
   luminaire: null,
   metering: false,
   readings: [],
@@ -345,27 +349,29 @@ export async function addRow(kind: "view" | "look" | "source", name: string, set
 }
 
 /** A new fixture on the surface that was hit; where exactly it stands is the studio's matter. */
-export async function placeFixture(
-  shape: Shape,
-  position: [number, number, number],
-  normal: [number, number, number],
-) {
-  const { project } = get();
-  if (!project) return;
+export async function placeFixture(shape: Shape, landed: Schemas["LandHead"]) {
+  const { project, landing } = get();
+  if (!project || !landed.position || !landed.direction) return;
   try {
     const made = await answer(
       api.POST("/api/projects/{project}/fixtures", {
         params: { path: { project: project.id } },
         body: {
           shape,
-          position,
-          normal,
+          position: landed.position,
+          normal: landed.direction,
+          roll_deg: landed.roll_deg,
+          sizes: landed.sizes,
+          free: landed.sizes !== null || landing.off_m > 0,
           photometry: shape === "photometric" ? get().luminaire : null,
         },
       }),
     );
     accept(made.project);
-    set({ selected: made.id, placing: null, stage: "Fixtures" });
+    const note = landed.to
+      ? `It was drawn to ${landed.to}; Alt while clicking puts it freely.`
+      : "";
+    set({ selected: made.id, placing: null, stage: "Fixtures", note });
   } catch (error) {
     say(error);
   }

@@ -4,6 +4,7 @@ from .aim import Aim, Spell, aim, nearest, opening_under, spells
 from .balance import Balance, suggested_balance
 from .doorways import find_doorways, places_in_rooms, same_hole
 from .doubts import Leaks, close_surface, find_leaks, way_out
+from .landing import NEAR_BODY_M, Fit, Snap, carried, closed, fitted, snapped
 from .lit_wall import lit_wall
 from .meter import Reading, read_spot
 from .noise import remedy
@@ -14,26 +15,32 @@ from .portal_gain import PortalGain, portal_gain
 from .spread import PLANE_M, USUAL_UTILISATION, Room, columns_and_rows, count_for, room_around
 
 __all__ = [
+    "NEAR_BODY_M",
     "PLANE_M",
     "USUAL_UTILISATION",
     "Aim",
     "Balance",
     "Cutter",
+    "Fit",
     "Leaks",
     "PatternMap",
     "Plan",
     "PortalGain",
     "Reading",
     "Room",
+    "Snap",
     "Spell",
     "aim",
+    "carried",
     "close_surface",
+    "closed",
     "columns_and_rows",
     "count_for",
     "cut_plan",
     "find_doorways",
     "find_leaks",
     "find_openings",
+    "fitted",
     "lit_wall",
     "nearest",
     "opening_under",
@@ -45,6 +52,7 @@ __all__ = [
     "remedy",
     "room_around",
     "same_hole",
+    "snapped",
     "spells",
     "suggested_balance",
     "sun_grid",

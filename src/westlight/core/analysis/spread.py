@@ -43,6 +43,11 @@ class Room:
         return self.high[0] - self.low[0], self.high[1] - self.low[1]
 
     @property
+    def middle(self) -> tuple[float, float]:
+        """Middle along x and y in metres."""
+        return (self.low[0] + self.high[0]) / 2, (self.low[1] + self.high[1]) / 2
+
+    @property
     def area_m2(self) -> float:
         """Area of the floor in m²."""
         return self.size[0] * self.size[1]
@@ -60,7 +65,7 @@ class Room:
         ]  # fmt: skip
 
 
-def room_around(top: EmbreeScene, at: Sequence[float]) -> Room:
+def room_around(top: EmbreeScene, at: Sequence[float] | Array) -> Room:
     """The room of a lamp at a place: floor and walls are where many rays of a fan agree to end.
 
     What stands in the room and doors that are open stop or pass some of the rays; of several

@@ -1,5 +1,7 @@
 """What a picture is made from, as plain validated settings: the language of studio and engine."""
 
+from westlight.core.model.tags import Tag
+
 from .base import MOST_STOPS, Hex, Kelvin, Level, Point, Settings, Share, Signed
 from .building import (
     AddedOpening,
@@ -10,7 +12,6 @@ from .building import (
     ModelSpec,
     OpeningEdit,
     Size,
-    Tag,
     UpAxis,
 )
 from .camera import ExposureSettings, Shift, ViewSettings

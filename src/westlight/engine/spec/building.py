@@ -6,6 +6,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
+from westlight.core.model.tags import Tag
+
 from .base import Hex, Point, Settings, Share
 
 #: Axis of a model file that points up.
@@ -74,7 +76,6 @@ class AddedOpening(Settings):
 
 
 #: What a part can be taken for.
-Tag = Literal["building", "glass", "ground", "surroundings", "plant", "lamp body", "furniture"]
 
 
 class ModelEdits(Settings):

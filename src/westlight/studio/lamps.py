@@ -1,0 +1,141 @@
+"""Fixtures of a project: put in place, repeated, fitted into every body of a kind, made independent."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from westlight.core.analysis import NEAR_BODY_M, carried
+from westlight.core.model import Part, alike
+from westlight.core.model.parts import part_bounds
+from westlight.core.model.tags import guessed_tag
+from westlight.store import Look, Model, Source
+from westlight.store.rows import new_id
+
+from . import edits, fixtures
+from .buildings import Buildings
+from .errors import BadEdit, NotFound
+from .settings import ModelState
+
+#: Name of a new fixture by shape, and its distance from the surface in metres: a globe stands
+#: clear of it, a flat lamp just off it.
+SHAPES = {
+    "rectangle": ("Panel", 0.03), "disc": ("Disc", 0.03), "sphere": ("Globe", 0.13),
+    "tube": ("Tube", 0.05), "spot": ("Spot", 0.08), "photometric": ("Luminaire", 0.08),
+}  # fmt: skip
+#: Settings that fit a shape better than the defaults.
+_USUAL: dict[str, dict[str, Any]] = {
+    "tube": {"radius": 0.013, "lumen": 1800.0, "kelvin": 4000.0},
+    "spot": {"radius": 0.03, "lumen": 900.0},
+    "photometric": {"radius": 0.03},
+}
+
+
+class Lamps(Buildings):
+    """What is done to fixtures as one edit."""
+
+    def place_fixture(
+        self, project_id: str, shape: str, position: Sequence[float], normal: Sequence[float],
+        photometry: str | None = None, *, free: bool = False, roll_deg: float = 0.0,
+        sizes: dict[str, float] | None = None,
+    ) -> str:  # fmt: skip
+        """Add a fixture on a surface, a little off it, shining along its normal; returns its id.
+
+        A ``free`` one hangs where it is told. ``sizes`` in metres fit it into a body. A photometric one
+        takes flux and name from its file on the shelf.
+        """
+        if shape not in SHAPES:
+            raise BadEdit(f"A fixture is one of {', '.join(SHAPES)}.")
+        name, gap = SHAPES[shape]
+        gap = 0.0 if free else gap
+        at = [round(p + n * gap, 4) for p, n in zip(position, normal, strict=True)]
+        count = len(self.overview(project_id)["sources"])
+        settings: dict[str, Any] = {
+            "kind": "fixture", "shape": shape,
+            "places": [{"position": at, "direction": list(normal), "roll_deg": roll_deg}],
+            **_USUAL.get(shape, {}), **(sizes or {}),
+        }  # fmt: skip
+        if shape == "photometric":
+            found = next((c for c in self.photometry() if c["asset"] == photometry), None)
+            if found is None:
+                raise BadEdit("Choose a photometric file from the shelf first.")
+            name = found["name"]
+            settings |= {"photometry": photometry, "photometry_name": name,
+                         "lumen": found["flux_lm"]}  # fmt: skip
+        return self.add(project_id, "source", f"{name} {count + 1}", settings)
+
+    def repeat_fixture(self, project_id: str, source_id: str, **grid: Any) -> None:
+        """Make linked copies of a fixture in a grid, as one edit."""
+        with self.store.session() as session:
+            row = session.get(Source, source_id)
+            if row is None or row.settings.get("kind") != "fixture":
+                raise NotFound("This fixture is no longer there.")
+            patch = {"settings": {"places": fixtures.repeated(row.settings, **grid)}}
+            edits.change(session, project_id, "source", source_id, patch, f"Repeat {row.name}")
+
+    def separate_fixture(self, project_id: str, source_id: str) -> None:
+        """Make the linked copies of a fixture independent sources, as one edit."""
+        with self.store.session() as session:
+            row = session.get(Source, source_id)
+            if row is None or len(row.settings.get("places", [])) < 2:
+                raise BadEdit("There are no copies to make independent.")
+            before = edits.state_of("source", row)
+            steps = []
+            for n, place in enumerate(row.settings["places"]):
+                settings = {**row.settings, "places": [place]}
+                after = {**before, "name": f"{row.name} {n + 1}", "settings": settings}
+                steps.append({"kind": "source", "id": source_id if n == 0 else new_id(),
+                              "before": before if n == 0 else None, "after": after})  # fmt: skip
+            # Copies keep level and switch of the fixture in every look.
+            for look in self._rows(session, Look, project_id):
+                mix = look.settings.get("mix", {})
+                if source_id in mix:
+                    old = edits.state_of("look", look)
+                    more = {s["id"]: mix[source_id] for s in steps}
+                    new = {**old, "settings": {**look.settings, "mix": {**mix, **more}}}
+                    steps.append({"kind": "look", "id": look.id, "before": old, "after": new})
+            edits.record(session, project_id, f"Make {row.name} independent", steps)
+
+    def fill_alike(self, project_id: str, source_id: str) -> int:
+        """Put a copy of a fixture into every body like the one its first copy is in; returns how many.
+
+        Linked copies, as one edit. Raises `BadEdit` if it is in no lamp body, or the only one.
+        """
+        with self.store.session() as session:
+            row = session.get(Source, source_id)
+            models = self._rows(session, Model, project_id)
+            if row is None or row.settings.get("kind") != "fixture" or not models:
+                raise NotFound("This fixture is no longer there.")
+            state = ModelState.model_validate(models[0].settings)
+            parts = [p for p in self._building(state).parts if p.name not in state.edits.hidden]
+            first = row.settings["places"][0]
+            body = _body_at(parts, state, first["position"])
+            if body is None:
+                raise BadEdit("This fixture is in no lamp body: put it into one first, or mark its "
+                              "part as a lamp body under Site.")  # fmt: skip
+            found = alike(parts, body)
+            if len(found) < 2:
+                raise BadEdit(f"“{body.name}” is the only body of its kind.")
+            places = [carried(first, motion) for _, motion in found]
+            patch = {"settings": {"places": places}}
+            edits.change(session, project_id, "source", source_id, patch,
+                         f"{row.name} into all {len(found)} like it")  # fmt: skip
+        return len(found)
+
+
+def _body_at(parts: Sequence[Part], state: ModelState, at: Sequence[float]) -> Part | None:
+    """The smallest lamp body a place is in or just below."""
+    p = np.asarray(at, float)
+    best: tuple[float, Part] | None = None
+    for part in parts:
+        tag = state.edits.tags.get(part.name) or guessed_tag(part.name, part.mesh.materials)
+        if tag != "lamp body" or not len(part.mesh.faces):
+            continue
+        low, high = part_bounds(part)
+        if (p >= low - NEAR_BODY_M).all() and (p <= high + NEAR_BODY_M).all():
+            size = float(np.prod(np.maximum(high - low, 0.01)))
+            if best is None or size < best[0]:
+                best = size, part
+    return None if best is None else best[1]

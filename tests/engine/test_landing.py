@@ -1,0 +1,69 @@
+"""Where a lamp lands that is clicked into the picture."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from westlight.engine.translate import view_of
+
+from .test_live import Bench, spec
+from .test_scenery import room  # noqa: F401 - a fixture
+
+
+def _shown(room: Path, tags: dict[str, str] | None = None) -> Bench:  # noqa: F811
+    bench = Bench()
+    wanted = spec(room, noise=0.5, most=1)
+    if tags:
+        assert wanted.model is not None
+        edits = wanted.model.edits.model_copy(update={"tags": tags})
+        model = wanted.model.model_copy(update={"edits": edits})
+        wanted = wanted.model_copy(update={"model": model})
+    bench.show(wanted)
+    return bench
+
+
+def _click(bench: Bench, point: tuple[float, float, float]) -> tuple[float, float]:
+    s = bench.live.spec
+    place = view_of(s.view, s.width_px, s.height_px).place_of(point)
+    assert place is not None
+    return place
+
+
+def test_a_click_near_the_middle_lands_in_it(room: Path) -> None:  # noqa: F811
+    bench = _shown(room)
+    x, y = _click(bench, (2.1, 1.95, 0.0))
+    made = bench.live.land(x, y, "disc", 0.0, True)
+    assert made["to"] == "the middle of the room"
+    assert made["position"] == pytest.approx([2, 2, 0], abs=0.03)
+    free = bench.live.land(x, y, "disc", 0.0, False)
+    assert free["to"] == ""
+    assert free["position"] == pytest.approx([2.1, 1.95, 0], abs=0.01)
+
+
+def test_off_a_floor_it_hangs_in_the_air_and_shines_down(room: Path) -> None:  # noqa: F811
+    bench = _shown(room)
+    made = bench.live.land(*_click(bench, (3.3, 1.2, 0.0)), "sphere", 1.8, False)
+    assert made["position"] == pytest.approx([3.3, 1.2, 1.8], abs=0.01)
+    assert made["direction"] == [0, 0, -1]
+    wall = bench.live.land(*_click(bench, (4.0, 2.0, 1.0)), "sphere", 0.5, False)
+    assert wall["position"][0] == pytest.approx(3.5, abs=0.01)
+    assert wall["direction"] == pytest.approx([-1, 0, 0])
+
+
+def test_a_closed_lamp_body_gets_its_lamp_underneath(room: Path) -> None:  # noqa: F811
+    bench = _shown(room, {"beam": "lamp body"})
+    spot = _click(bench, (1.9, 2.6, 2.8))
+    made = bench.live.land(*spot, "rectangle", 0.0, True)
+    assert made["to"] == "the underside of “beam”"
+    assert made["position"][:2] == pytest.approx([2, 2], abs=0.05)
+    assert 2.75 < made["position"][2] < 2.8
+    assert made["sizes"]["width"] == pytest.approx(3.2, rel=0.05)
+    plain = _shown(room)
+    assert plain.live.land(*spot, "rectangle", 0.0, True)["sizes"] is None
+
+
+def test_the_open_sky_holds_no_lamp(room: Path) -> None:  # noqa: F811
+    bench = _shown(room)
+    assert bench.live.land(*_click(bench, (1.3, 2.2, 3.1)), "disc", 0.0, True) == {"hit": False}
