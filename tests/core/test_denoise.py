@@ -40,9 +40,9 @@ def test_halves_add_up_to_the_mean() -> None:
     film = Accumulator.empty(16, 8)
     film.light[:] = rng.uniform(5, 6, film.light.shape)
     film.odd[..., 0] = lux(film.light.reshape(-1, 3)).reshape(16, 8) * 0.4
-    film.counts[:] = [[3, 2], [4, 2]]
+    film.counts[:] = [[[3, 2]], [[4, 2]]]
     a, b = film.halves()
-    n = np.repeat(film.counts, 8, axis=0).astype(float)
+    n = np.repeat(film.counts[:, 0], 8, axis=0).astype(float)
     whole = lux(film.mean().reshape(-1, 3)).reshape(16, 8)
     np.testing.assert_allclose((a * n[:, :1] + b * n[:, 1:]) / n.sum(axis=1, keepdims=True), whole,
                                rtol=1e-5)  # fmt: skip

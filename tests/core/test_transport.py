@@ -11,7 +11,7 @@ import trimesh
 from westlight import core
 from westlight.core.errors import Cancelled
 from westlight.core.sources import Disc, Group, Rectangle, Sphere, Sun
-from westlight.core.transport.film import Accumulator
+from westlight.core.transport.film import Accumulator, of_tiles, over_pixels, tiles_of
 from westlight.core.transport.kernels.tracer import trace_rows
 from westlight.core.transport.render import PassRun, irradiance_at
 
@@ -239,6 +239,31 @@ def test_same_seed_same_picture_on_any_number_of_threads() -> None:
     assert _bytes(different) != pictures[0][: len(_bytes(different))]
 
 
+def test_some_tiles_get_more_passes_and_the_rest_catches_up() -> None:
+    """A tile's passes are the same whenever they are traced; each pixel is divided by its own."""
+    assembled = _lamp_room().assembled()
+    view = core.View((0.3, 0.4, 1.4), (3.2, 2.5, 1.0), 20, 136, 20)
+    whole, some = Accumulator.empty(20, 136), Accumulator.empty(20, 136)
+    PassRun(assembled, view, [0], [whole], upto=4, seed=5).advance()
+    tiles = np.array([[0, 1, 0], [0, 1, 1], [0, 0, 0]], bool)
+    PassRun(assembled, view, [0], [some], upto=1, seed=5).advance()
+    PassRun(assembled, view, [0], [some], upto=4, seed=5, tiles=tiles).advance()
+    assert np.array_equal(some.counts.sum(axis=-1), np.where(tiles, 4, 1))
+    assert (some.samples, some.mean_samples) == (1, 2.0)
+    inside = over_pixels(tiles, 20, 136)
+    assert np.array_equal(some.mean()[inside], whole.mean()[inside])
+    PassRun(assembled, view, [0], [some], upto=4, seed=5).advance()
+    assert _bytes(some) == _bytes(whole)
+
+
+def test_means_of_tiles() -> None:
+    picture = np.arange(20 * 136, dtype=np.float64).reshape(20, 136)
+    means = of_tiles(picture)
+    assert means.shape == tiles_of(20, 136) == (3, 3)
+    assert means[0, 0] == picture[:8, :64].mean()
+    assert means[2, 2] == picture[16:, 128:].mean()
+
+
 def test_a_run_given_up_loses_nothing() -> None:
     """Bands already traced stay, and going on gives the undisturbed film, bit for bit."""
     assembled = _lamp_room().assembled()
@@ -250,7 +275,7 @@ def test_a_run_given_up_loses_nothing() -> None:
     taken = iter([False, False, True, True, True])
     with pytest.raises(Cancelled):
         run.advance(stop=lambda: next(taken, True))
-    assert 0 < broken.counts.sum() < 2 * len(broken.counts)
+    assert 0 < broken.counts.sum() < 2 * broken.counts[..., 0].size
     PassRun(assembled, ROOM_VIEW, [0], [broken], upto=2, seed=5).advance()
     assert _bytes(broken) == _bytes(whole)
 

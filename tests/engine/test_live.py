@@ -333,3 +333,27 @@ def test_a_sun_dragged_from_kept_surfaces_is_the_same_picture(room: Path) -> Non
     same = np.isclose(pictures[0], pictures[1], rtol=1e-3, atol=1e-4).all(axis=2)
     # The lamp's disc and the sky have no surface to keep; a few edges fall to either side.
     assert same.mean() > 0.97
+
+
+def test_a_region_clears_first(room: Path) -> None:
+    """Its tiles get passes the rest of the picture must wait for; without it all catch up."""
+    bench = Bench()
+    wide = spec(room, most=40, noise=1e-4).model_copy(
+        update={"width_px": 256, "region": (0.0, 0.0, 0.45, 0.5)}
+    )
+    bench.show(
+        wide, until=lambda f: f["passes"] >= 1 and bench.live.films is not None and _ahead(bench)
+    )
+    film = bench.live._full(bench.live.spec.sources[0])
+    assert film is not None
+    done = film.accumulator.counts.sum(axis=-1)
+    assert done[0, 0] > done[-1, -1]
+    assert done[0, :2].min() == done[:9, :2].max()
+    bench.show(wide.model_copy(update={"region": None, "max_samples": int(done.max())}))
+    after = film.accumulator.counts.sum(axis=-1)
+    assert after.min() >= done.max()
+
+
+def _ahead(bench: Bench) -> bool:
+    film = bench.live._full(bench.live.spec.sources[0])
+    return film is not None and film.most_passes > film.passes + 3

@@ -76,3 +76,44 @@ def test_versions_of_a_look(studio: Studio, project: str) -> None:
     assert studio.overview(project)["looks"][0]["versions"] == []
     with pytest.raises(NotFound):
         studio.restore_version(project, kept["id"])
+
+
+def test_a_locked_look_stays_as_it_is(studio: Studio) -> None:
+    project = studio.create_project("Locked")
+    look = studio.overview(project)["looks"][0]["id"]
+    studio.change(project, "look", look, {"settings": {"locked": True}}, "Lock")
+    for act in (
+        lambda: studio.change(project, "look", look, {"settings": {"minutes": 700}}),
+        lambda: studio.change(project, "look", look, {"name": "Other"}),
+        lambda: studio.remove(project, "look", look),
+    ):
+        with pytest.raises(BadEdit, match="locked|at least one"):
+            act()
+    assert studio.overview(project)["looks"][0]["settings"]["minutes"] != 700
+    studio.change(project, "look", look, {"settings": {"locked": False}}, "Unlock")
+    studio.change(project, "look", look, {"settings": {"minutes": 700}})
+    assert studio.overview(project)["looks"][0]["settings"]["minutes"] == 700
+
+
+def test_a_look_takes_everything_of_another_but_its_note(studio: Studio) -> None:
+    project = studio.create_project("Looks")
+    first = studio.overview(project)["looks"][0]
+    settings = {
+        **first["settings"],
+        "minutes": 1300,
+        "note": "night",
+        "mix": {"sun": {"level": -2}},
+    }
+    other = studio.add(project, "look", "Night", settings)
+    studio.change(
+        project, "look", first["id"], {"settings": {"note": "mine", "mix": {"sky": {"level": 1}}}}
+    )
+    studio.take_look(project, first["id"], other)
+    taken = studio.overview(project)["looks"][0]["settings"]
+    assert (taken["minutes"], taken["note"]) == (1300, "mine")
+    assert set(taken["mix"]) == {"sun"}
+    studio.undo(project)
+    assert set(studio.overview(project)["looks"][0]["settings"]["mix"]) == {"sky"}
+    strange = studio.create_project("Strange")
+    with pytest.raises(NotFound):
+        studio.take_look(strange, first["id"], other)

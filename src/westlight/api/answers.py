@@ -141,6 +141,8 @@ class Project(Named):
     north_deg: float
     #: Units a building may have been made in, in metres.
     units: dict[str, float]
+    #: Usual differences of two places in stops: what they are, from and to.
+    usual_ratios: list[tuple[str, float, float]]
     models: list[ModelRow]
     views: list[ViewRow]
     looks: list[LookRow]

@@ -116,6 +116,12 @@ class LevelsOf(Body):
     source: str | None = None
 
 
+class OtherLook(Body):
+    """The look to take everything from."""
+
+    other: str
+
+
 class PictureSun(Body):
     """What to do with the sun of a sky picture."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from westlight.core.analysis import Cure
 from westlight.engine.spec import Place
 
 from .answers import Answer, Facts, Match, Point, Track
@@ -19,6 +20,7 @@ class SourceNoise(Answer):
     direct: float
     bounced: float
     remedy: str
+    cure: Cure
 
 
 class NoiseStep(Answer):

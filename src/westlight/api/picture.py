@@ -48,6 +48,14 @@ IN_FLIGHT = 2
 FACTS_EVERY_S = 0.5
 
 
+def region_of(told: object) -> tuple[float, ...] | None:
+    """A region as the browser tells it: four shares of the picture; None for none or a bad one."""
+    if not isinstance(told, list) or len(told) != 4:
+        return None
+    left, top, right, bottom = (min(max(float(v), 0.0), 1.0) for v in told)
+    return (left, top, right, bottom) if right > left and bottom > top else None
+
+
 class PictureSocket:
     """One browser looking at one picture."""
 
@@ -234,6 +242,8 @@ class PictureSocket:
         changes: dict[str, Any] = {"moving": moving, "paused": paused}
         changes["reading"] = m.get("reading") or "plain"
         changes["find"] = m.get("find")
+        changes["prints_by_themselves"] = bool(m.get("prints_by_themselves"))
+        changes["region"] = region_of(m.get("region"))
         if m.get("plain"):
             # The light as it was traced, for as long as a key is held.
             changes["finish"] = FinishSettings()

@@ -21,6 +21,7 @@ from .bodies import (
     NewName,
     NewProject,
     NewRow,
+    OtherLook,
     PictureSun,
 )
 
@@ -117,6 +118,11 @@ def _levels(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/projects/{project}/looks/{look}/skies.png", response_class=Response)
     def sky_pictures(project: str, look: str) -> Response:
         return Response(studio.sky_pictures(project, look), media_type="image/png")
+
+    @app.post("/api/projects/{project}/looks/{look}/take", response_model=A.Project)
+    def take(project: str, look: str, body: OtherLook) -> dict[str, Any]:
+        studio.take_look(project, look, body.other)
+        return studio.overview(project)
 
     @app.post("/api/projects/{project}/looks/{look}/picture-sun", response_model=A.Project)
     def picture_sun(project: str, look: str, body: PictureSun) -> dict[str, Any]:

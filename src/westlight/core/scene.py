@@ -175,7 +175,7 @@ def render(
     choose_clamps(assembled, view, films, gains, clamp, seed, bounces, calm)
     guide = GuideFilm.empty(height, width)
     for f in films:
-        f.counts[:, 0], f.counts[:, 1] = (first_sample + 1) // 2, first_sample // 2
+        f.counts[..., 0], f.counts[..., 1] = (first_sample + 1) // 2, first_sample // 2
     names = [s.name for s in assembled.sources]
     cache = None
     if cache_rounds and films and assembled.air is None:
@@ -192,8 +192,8 @@ def render(
         if progress is not None:
             progress(run.share)
     for f in films:
-        f.counts[:, 0] -= (first_sample + 1) // 2
-        f.counts[:, 1] -= first_sample // 2
+        f.counts[..., 0] -= (first_sample + 1) // 2
+        f.counts[..., 1] -= first_sample // 2
     return Film(
         dict(zip(names, films, strict=True)), dict(zip(names, gains, strict=True)), guide,
         run.rays, survey(assembled, view, passes, samples, seed, occlusion_radius_m),

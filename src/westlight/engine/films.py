@@ -16,6 +16,8 @@ class Film:
     accumulator: Accumulator
     clean: F4 | None = None
     clean_samples: int = 0
+    #: Passes of the tile that had most when it was denoised.
+    clean_most: int = 0
     noise: float = 1.0
     #: Noise of direct and of bounced light, as shares of the same mean.
     noise_parts: tuple[float, float] = (0.0, 0.0)
@@ -27,6 +29,17 @@ class Film:
     def passes(self) -> int:
         """Passes that the whole picture has."""
         return self.accumulator.samples
+
+    @property
+    def most_passes(self) -> int:
+        """Passes of the part of the picture that has most."""
+        return int(self.accumulator.counts.sum(axis=-1).max())
+
+    def has_grown(self, times: float) -> bool:
+        """Whether all of the picture, or a part of it, has so many times the passes last denoised."""
+        return self.passes >= times * self.clean_samples or (
+            self.most_passes >= times * self.clean_most
+        )
 
     def at(self, factor: int) -> F4:
         """The denoised picture reduced by a whole factor, kept until the next one."""
@@ -45,6 +58,7 @@ class Film:
     def keep(self, clean: F4) -> None:
         """Take a new denoised picture."""
         self.clean, self.clean_samples, self.reduced = clean, self.passes, {}
+        self.clean_most = self.most_passes
         self.mean = block_mean(clean, 4).mean(axis=(0, 1))
         self.noise, *parts = self.accumulator.noise_split()
         self.noise_parts = (parts[0], parts[1])

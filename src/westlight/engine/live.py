@@ -15,11 +15,13 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
+from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.denoise import Denoiser, noise_left
-from westlight.core.transport.film import F4
+from westlight.core.transport.film import BAND_ROWS, F4, TILE_COLUMNS, of_tiles, tiles_of
 from westlight.core.transport.render import (
     PassRun,
     first_surfaces,
@@ -54,6 +56,8 @@ GUIDE_PASSES = 8
 FIRST_SHARP = 1
 #: Samples every source gets at full size before their noise decides who gets more.
 FIRST_FULL = 3
+#: Passes a region gets before the rest of the picture goes on.
+REGION_PASSES = 64
 #: Seconds between two rounds of all little pictures while levels or exposure are dragged.
 THUMBS_EVERY_S = 0.3
 #: Rounds of reading light into the cache before the first pass of a source in a view, and in all;
@@ -61,6 +65,9 @@ THUMBS_EVERY_S = 0.3
 FIRST_ROUNDS, ROUNDS, SLICES_A_ROUND = 3, 72, 3
 #: Seconds of tracing between two looks at the pipe: a fraction of a blink.
 SLICE_S = 0.04
+
+
+Tiles = npt.NDArray[np.bool_]
 
 
 @dataclass
@@ -239,8 +246,54 @@ class LivePicture(Answering):
                 return self._begin(behind, scale, bounces)
         if time.monotonic() - self._started > self.spec.max_seconds:
             return False
+        region = self._region()
+        if region is not None:
+            behind = self._behind_in(region, counting)
+            if behind:
+                return self._begin(behind, 1, bounces, region)
         full = self._at(counting, 1, bounces, min(FIRST_FULL, most)) or self._noisiest(counting)
         return bool(full) and self._begin(full, 1, bounces)
+
+    def _region(self) -> Tiles | None:
+        """Tiles of the full size that are refined first; None for no region."""
+        if self.spec.region is None:
+            return None
+        height, width = self.size(1)
+        left, top, right, bottom = self.spec.region
+        tiles = np.zeros(tiles_of(height, width), bool)
+        rows = slice(int(top * height) // BAND_ROWS, -(-int(bottom * height) // BAND_ROWS))
+        columns = slice(int(left * width) // TILE_COLUMNS, -(-int(right * width) // TILE_COLUMNS))
+        tiles[rows, columns] = True
+        return tiles if tiles.any() else None
+
+    def _behind_in(self, region: Tiles, rows: list[int]) -> list[int]:
+        """Of some sources, those with fewest passes in a region, until it is calm or has its passes."""
+        films = {i: self._film_at(i, 1, self.spec.bounces) for i in rows}
+        if any(f is None or f.clean is None for f in films.values()):
+            return []
+        done = {
+            i: int(f.accumulator.counts[region].sum(axis=-1).min())
+            for i, f in films.items() if f is not None
+        }  # fmt: skip
+        least = min(done.values(), default=REGION_PASSES)
+        if least >= min(REGION_PASSES, self.spec.max_samples) or self._noise_in(region) <= (
+            self.spec.target_noise
+        ):  # fmt: skip
+            return []
+        return [i for i in rows if done[i] == least]
+
+    def _noise_in(self, region: Tiles) -> float:
+        """Noise of the mix in some tiles before denoising, as a share of their light."""
+        size = self.size(1)
+        picture = np.zeros(size, np.float32)
+        for s in self._counting:
+            film = self._full(s)
+            if film is not None and film.clean is not None:
+                gain = (self.gains[s.id] * AP1_LUMINANCE).astype(np.float32)
+                picture += film.clean @ gain
+        error, light = (of_tiles(p)[region].mean() for p in (self._error(1, size), picture))
+        # Before there are two passes nothing is known of it.
+        return float(error / max(light, 1e-9)) if error > 0 else 1.0
 
     def _film_at(self, i: int, scale: int, bounces: int) -> Film | None:
         return self.films.get(self._key(self.spec.sources[i], bounces), scale)
@@ -291,7 +344,7 @@ class LivePicture(Answering):
             return False
         return self._begin(rows, self._moving_scale, 0)
 
-    def _begin(self, rows: list[int], scale: int, bounces: int) -> bool:
+    def _begin(self, rows: list[int], scale: int, bounces: int, tiles: Tiles | None = None) -> bool:
         assert self.assembled is not None
         height, width = self.size(scale)
         keys = [self._key(self.spec.sources[i], bounces) for i in rows]
@@ -299,10 +352,12 @@ class LivePicture(Answering):
         guide = self.films.guide(self._guide_key(), scale, height, width)
         names = [self.spec.sources[i].id for i in rows]
         cache = self._cache() if bounces > 0 else None
+        done = [f.passes if tiles is None else
+                int(f.accumulator.counts[tiles].sum(axis=-1).min()) for f in films]  # fmt: skip
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,
-            [f.accumulator for f in films], guide.film, upto=min((f.passes for f in films), default=guide.film.passes) + 1,
-            bounces=bounces, calm=CALM, guide_passes=GUIDE_PASSES,
+            [f.accumulator for f in films], guide.film, upto=min(done, default=guide.film.passes) + 1,
+            bounces=bounces, calm=CALM, guide_passes=GUIDE_PASSES, tiles=tiles,
             kept=self._kept(rows, scale, bounces, films, guide), cache=cache,
             cache_keys=[self._light_keys[i] for i in names],
         )  # fmt: skip
@@ -339,7 +394,7 @@ class LivePicture(Answering):
         guide = run.guide
         guide.refresh(GUIDE_PASSES)
         for film, name in zip(run.films, run.sources, strict=True):
-            if film.passes >= CLEAN_AGAIN * film.clean_samples:
+            if film.has_grown(CLEAN_AGAIN):
                 self._to_clean.append((film, guide, name, run.scale))
         if run.bounces == 0 and self._draft is not None and not run.films:
             self.show_picture()

@@ -108,11 +108,11 @@ class Showing(LiveState):
             picture += up + guide.film.output_pass("outside")[..., None] * draft.outside
         return picture, scale
 
-    def shown(self, picture: F4) -> Shown:
-        """A scene-linear picture under the present exposure and tone, without the lens."""
+    def shown(self, picture: F4, ev: float | None = None) -> Shown:
+        """A scene-linear picture under the present exposure (or another) and tone, without the lens."""
         e = self.exposure
         table = baked(e.tone, finish_of(self.spec.finish, e.tone).grade)
-        return show(picture, ev_of(e), e.kelvin, e.tint, table)
+        return show(picture, ev_of(e) if ev is None else ev, e.kelvin, e.tint, table)
 
     def finished(self, picture: F4, scale: int, settled: bool) -> Shown:
         """The picture as the look finishes it."""
@@ -251,10 +251,11 @@ class Showing(LiveState):
                 kind = "sky"
             elif isinstance(s.settings, SunSettings | MoonSettings):
                 kind = "sun"
-            words = remedy(s.name, kind, direct, bounced,
-                           self.spec.portals or self.spec.closed)  # fmt: skip
+            words, cure = remedy(s.name, kind, direct, bounced,
+                                 self.spec.portals or self.spec.closed,
+                                 self.spec.bounced == "kept")  # fmt: skip
             out.append({"source": s.id, "noise": round(film.noise * share, 4),
-                        "direct": round(direct * share, 4), "bounced": round(bounced * share, 4), "remedy": words})  # fmt: skip
+                        "direct": round(direct * share, 4), "bounced": round(bounced * share, 4), "remedy": words, "cure": cure})  # fmt: skip
         return sorted(out, key=lambda n: float(n["noise"]), reverse=True)[:6]
 
     def show_thumbs(self, only: set[str] | None = None) -> None:
@@ -274,8 +275,10 @@ class Showing(LiveState):
                 factor = max(1, self.size(scale)[1] // THUMB_WIDTH)
                 small = film.at(factor) * self.gains[s.id].astype(np.float32)
             shown = self.shown(small)
+            own = metered_ev(small) if self.spec.prints_by_themselves else None
             file = io.BytesIO()
-            Image.fromarray(shown.pixels).save(file, "JPEG", quality=85)
+            pixels = shown.pixels if own is None else self.shown(small, own).pixels
+            Image.fromarray(pixels).save(file, "JPEG", quality=85)
             head = {
                 "kind": "contribution",
                 "source": s.id,

@@ -130,9 +130,18 @@ def change(
     if "settings" in after:
         after["settings"] = validated(kind, after["settings"])
     if after != before:
+        _unlocked(kind, before, after)
         step = {"kind": kind, "id": row_id, "before": before, "after": after}
         more = also(after) if also else []
         record(session, project_id, label or f"Change {kind}", [step, *more], gesture)
+
+
+def _unlocked(kind: str, before: State, after: State) -> None:
+    """Raise `BadEdit` if a look is locked, and the edit is not that it no longer is."""
+    if kind != "look" or not before["settings"].get("locked"):
+        return
+    if after.get("settings", {}).get("locked", True):
+        raise BadEdit(f"“{before['name']}” is locked; unlock it first, beside its chip.")
 
 
 def add(
@@ -156,7 +165,9 @@ def remove(session: Session, project_id: str, kind: str, row_id: str) -> None:
     count = len(session.scalars(select(table.id).where(table.project_id == project_id)).all())
     if kind in ("look", "view") and count < 2:
         raise BadEdit(f"A project keeps at least one {kind}; add another before removing this.")
-    step = {"kind": kind, "id": row_id, "before": state_of(kind, row), "after": None}
+    before = state_of(kind, row)
+    _unlocked(kind, before, {})
+    step = {"kind": kind, "id": row_id, "before": before, "after": None}
     record(session, project_id, f"Remove {row.name}", [step])
 
 
@@ -167,6 +178,7 @@ def replace(
     row = _row(session, kind, row_id)
     before = state_of(kind, row)
     after = {**before, "settings": validated(kind, settings)}
+    _unlocked(kind, before, {})
     step = {"kind": kind, "id": row_id, "before": before, "after": after}
     record(session, project_id, label, [step])
 

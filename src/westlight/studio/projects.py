@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from westlight.core.analysis import Cutter
+from westlight.core.analysis import USUAL_RATIOS, Cutter
 from westlight.core.luminaires import read_photometric
 from westlight.core.model import Model as Building
 from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSettings
@@ -89,7 +89,7 @@ class Projects:
             out: dict[str, Any] = {
                 "id": project.id, "name": project.name, "latitude_deg": project.latitude_deg,
                 "longitude_deg": project.longitude_deg, "time_zone": project.time_zone,
-                "north_deg": project.north_deg, "units": checks.UNITS,
+                "north_deg": project.north_deg, "units": checks.UNITS, "usual_ratios": USUAL_RATIOS,
             }  # fmt: skip
             for kind, table in TABLES.items():
                 out[f"{kind}s"] = [
@@ -200,6 +200,18 @@ class Projects:
         """Keep the present state of a look under a name."""
         with self.store.session() as session:
             past.keep(session, project_id, self._look_row(session, look_id), name)
+
+    def take_look(self, project_id: str, look_id: str, other_id: str) -> None:
+        """Give a look everything of another one but its note, as one edit."""
+        with self.store.session() as session:
+            mine, other = (self._look_row(session, i) for i in (look_id, other_id))
+            if project_id not in (mine.project_id, other.project_id) or (
+                mine.project_id != other.project_id
+            ):
+                raise NotFound("This look belongs to another project.")
+            settings = {**other.settings, "note": mine.settings.get("note", ""), "locked": False}
+            edits.replace(session, project_id, "look", look_id, settings,
+                          f"All of {other.name} for {mine.name}")  # fmt: skip
 
     def restore_version(self, project_id: str, version_id: str) -> None:
         """Give a look a kept state again; can be undone."""

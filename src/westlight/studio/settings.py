@@ -92,7 +92,9 @@ class LookState(Settings):
     bounced: Bounced = "kept"
     #: By the id of a source, and for groups of sources by `group_key`.
     mix: dict[str, Mix] = Field(default_factory=dict)
-    note: str = ""
+    note: Annotated[str, Field(max_length=2000)] = ""
+    #: A finished look: nothing of it changes until it is unlocked.
+    locked: bool = False
 
     def mix_of(self, source_id: str, group: str = "") -> Mix:
         """Level, mute and solo of a source together with those of its group."""

@@ -569,6 +569,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/looks/{look}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take */
+        post: operations["take_api_projects__project__looks__look__take_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/looks/{look}/versions": {
         parameters: {
             query?: never;
@@ -2657,6 +2674,11 @@ export interface components {
             /** Kept Suns */
             kept_suns: components["schemas"]["KeptSun"][];
             /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /**
              * Minutes
              * @default 972
              */
@@ -3305,6 +3327,14 @@ export interface components {
             kind: "openings";
         };
         /**
+         * OtherLook
+         * @description The look to take everything from.
+         */
+        OtherLook: {
+            /** Other */
+            other: string;
+        };
+        /**
          * PartGradeSettings
          * @description A grade of one part or material alone; see `core.finish.PartGrade`.
          */
@@ -3743,6 +3773,12 @@ export interface components {
             units: {
                 [key: string]: number;
             };
+            /** Usual Ratios */
+            usual_ratios: [
+                string,
+                number,
+                number
+            ][];
             /** Views */
             views: components["schemas"]["ViewRow"][];
         };
@@ -3953,6 +3989,11 @@ export interface components {
         SourceNoise: {
             /** Bounced */
             bounced: number;
+            /**
+             * Cure
+             * @enum {string}
+             */
+            cure: "openings" | "kept" | "none";
             /** Direct */
             direct: number;
             /** Noise */
@@ -5556,6 +5597,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_api_projects__project__looks__look__take_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OtherLook"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -35,6 +35,8 @@ const KEYS: [string, string][] = [
   ["B, L", "burnt and black stripes, luminance in false colour"],
   ["G", "composition guides, one after another"],
   ["P, hold X", "keep a proof; show the last or chosen one"],
+  ["R", "drag over a region that should clear first; again: the whole picture"],
+  ["Wheel over the picture", "look closer; drag moves, double click shows the whole"],
   ["hold N", "the picture before denoising"],
   ["hold T", "the light as it was traced, without finish"],
   ["Esc", "stop placing or metering"],
@@ -81,7 +83,10 @@ function onKey(e: KeyboardEvent) {
   else if (e.key === "p") void keepProof();
   else if (e.key === "b") set({ reading: s.reading === "burnt" ? "plain" : "burnt" });
   else if (e.key === "l") set({ reading: s.reading === "luminance" ? "plain" : "luminance" });
-  else if (e.key === "g") nextGuide();
+  else if (e.key === "r") {
+    const begin = !s.region && s.picking !== "region";
+    set({ region: null, picking: begin ? "region" : null, placing: null });
+  } else if (e.key === "g") nextGuide();
   else if (e.key === "c") void editLook({ clay: { on: !look.clay.on } }, "Clay");
   else if (e.key === "," || e.key === ".") nudgeExposure(e.key === "." ? 1 : -1, look.exposure);
   else if (e.key === "[" || e.key === "]") {

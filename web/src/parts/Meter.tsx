@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Reading } from "../api/types";
+import type { Project, Reading } from "../api/types";
 import { askBalance } from "../state/picture";
 import { editLook, groupKey, NO_MIX, set, sourceList, useLook, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
@@ -57,7 +57,32 @@ export function Meter() {
           </span>
         </p>
       )}
+      {a && b && (
+        <Usual
+          ratios={project.usual_ratios}
+          stops={Math.abs(a.log2_luminance - b.log2_luminance)}
+        />
+      )}
     </Section>
+  );
+}
+
+/** What is usual in pictures of rooms; the one this ratio falls in stands out. */
+function Usual({ ratios, stops }: { ratios: Project["usual_ratios"]; stops: number }) {
+  return (
+    <ul className="text-[11.5px] text-ink-2" aria-label="Usual ratios">
+      {ratios.map(([what, from, to]) => (
+        <li
+          key={what}
+          className={`flex justify-between ${stops >= from && stops < to ? "font-[650] text-ink" : ""}`}
+        >
+          <span>{what}</span>
+          <span>
+            {from.toFixed(0)}–{to.toFixed(0)} stops
+          </span>
+        </li>
+      ))}
+    </ul>
   );
 }
 

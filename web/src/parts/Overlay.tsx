@@ -1,5 +1,5 @@
 import { useHunt } from "../state/hunt";
-import { useStudio } from "../state/studio";
+import { set, useStudio } from "../state/studio";
 import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
 import { ProofOverlay } from "./Proofs";
@@ -27,11 +27,36 @@ export function Overlay({ view }: { view: View }) {
       ))}
       {metering && under && <Under reading={under} />}
       {framed && <Frame box={framed} />}
+      <Region />
       {patch && (
         <i
           className="absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
           style={{ left: `${patch[0] * 100}%`, top: `${patch[1] * 100}%` }}
         />
+      )}
+    </div>
+  );
+}
+
+/** What is refined first, with an end to it. */
+function Region() {
+  const region = useStudio((s) => s.region);
+  const chosen = useStudio((s) => s.picking !== "region");
+  if (!region) return null;
+  const [left, top, right, bottom] = region.map((v) => `${v * 100}%`);
+  return (
+    <div
+      className="absolute border border-dashed border-white outline-1 outline-black/60"
+      data-testid="region"
+      style={{ left, top, width: `calc(${right} - ${left})`, height: `calc(${bottom} - ${top})` }}
+    >
+      {chosen && (
+        <button
+          className="pointer-events-auto absolute top-0 right-0 bg-black/60 px-[5px] text-[11px] leading-[16px] text-white"
+          onClick={() => set({ region: null })}
+        >
+          first here · end
+        </button>
       )}
     </div>
   );

@@ -4,6 +4,7 @@ import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
 import { askLanding, drawOn, read } from "../state/picture";
 import { useProofs } from "../state/proofs";
+import { closeUp, panBy, useZoom, zoomAt, zoomOut } from "../state/zoom";
 import {
   get,
   importModel,
@@ -31,6 +32,7 @@ const PICKING: Record<string, string> = {
   "grade part": "Click the part to grade by itself. Esc ends.",
   "grade material": "Click something of the material to grade. Esc ends.",
   aim: "Click what it should shine at. Esc ends.",
+  region: "Drag over what should clear first. Esc ends.",
   opening: "Click two opposite corners of the opening, on its frame. Esc ends.",
 };
 
@@ -51,9 +53,28 @@ export function Picture() {
   const flying = useStudio((s) => s.flying);
   const grip = useRef<{ x: number; y: number } | null>(null);
   const busy = placing ?? aiming ?? picking ?? metering;
+  const zoom = useZoom();
+  const place = (e: React.MouseEvent): [number, number] => {
+    const box = e.currentTarget.getBoundingClientRect();
+    return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+  };
   const turn = (e: React.PointerEvent) => {
     if (!grip.current) return;
     const box = e.currentTarget.getBoundingClientRect();
+    if (picking === "region") {
+      const [x, y] = place(e);
+      const x0 = (grip.current.x - box.left) / box.width;
+      const y0 = (grip.current.y - box.top) / box.height;
+      const low = [Math.min(x, x0), Math.min(y, y0)].map((v) => Math.max(v, 0));
+      const high = [Math.max(x, x0), Math.max(y, y0)].map((v) => Math.min(v, 1));
+      set({ region: [...low, ...high] as [number, number, number, number] });
+      return;
+    }
+    if (!flying) {
+      panBy((e.clientX - grip.current.x) / box.width, (e.clientY - grip.current.y) / box.height);
+      grip.current = { x: e.clientX, y: e.clientY };
+      return;
+    }
     look((e.clientX - grip.current.x) / box.width, (e.clientY - grip.current.y) / box.width);
     grip.current = { x: e.clientX, y: e.clientY };
   };
@@ -69,10 +90,8 @@ export function Picture() {
     void read(...at).then((under) => get().metering && set({ under }));
   };
   const click = async (e: React.MouseEvent) => {
-    if (!busy || !canvas.current) return;
-    const box = canvas.current.getBoundingClientRect();
-    const x = (e.clientX - box.left) / box.width;
-    const y = (e.clientY - box.top) / box.height;
+    if (!busy || !canvas.current || picking === "region") return;
+    const [x, y] = place(e);
     if (picking) {
       await pickFor(picking, x, y);
       return;
@@ -105,38 +124,54 @@ export function Picture() {
         style={{ containerType: "size" }}
       >
         {beside && <ProofBeside width={width} aspect={aspect} />}
-        <div className="relative" style={{ aspectRatio: aspect, width }}>
-          <canvas
-            ref={(element) => {
-              canvas.current = element;
-              drawOn(element);
-            }}
-            data-testid="picture"
-            aria-label="Picture"
-            role="img"
-            onClick={(e) => void click(e)}
-            onPointerDown={(e) => {
-              if (!flying || busy) return;
-              e.currentTarget.setPointerCapture(e.pointerId);
-              grip.current = { x: e.clientX, y: e.clientY };
-            }}
-            onPointerMove={(e) => {
-              turn(e);
-              if (metering) glance(e);
-            }}
-            onPointerUp={() => {
-              if (grip.current) settleNow();
-              grip.current = null;
-            }}
-            onWheel={(e) => {
-              if (!flying) return;
-              walk(-Math.sign(e.deltaY) * 0.25, 0, 0);
-              settleSoon();
-            }}
-            onPointerLeave={() => set({ under: null })}
-            className={`block h-full w-full ${busy ? "cursor-crosshair" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
-          />
-          {view && !empty && <Overlay view={view} />}
+        <div className="relative overflow-hidden" style={{ aspectRatio: aspect, width }}>
+          <div className="h-full w-full" style={closeUp(zoom)}>
+            <canvas
+              ref={(element) => {
+                canvas.current = element;
+                drawOn(element);
+              }}
+              data-testid="picture"
+              aria-label="Picture"
+              role="img"
+              onClick={(e) => void click(e)}
+              onPointerDown={(e) => {
+                const close = zoom.scale > 1;
+                if (picking !== "region" && (busy || !(flying || close))) return;
+                e.currentTarget.setPointerCapture(e.pointerId);
+                grip.current = { x: e.clientX, y: e.clientY };
+              }}
+              onPointerMove={(e) => {
+                turn(e);
+                if (metering) glance(e);
+              }}
+              onPointerUp={() => {
+                if (grip.current && flying) settleNow();
+                if (grip.current && picking === "region") set({ picking: null });
+                grip.current = null;
+              }}
+              onWheel={(e) => {
+                if (!flying) {
+                  zoomAt(...place(e), e.deltaY < 0 ? 1.25 : 0.8);
+                  return;
+                }
+                walk(-Math.sign(e.deltaY) * 0.25, 0, 0);
+                settleSoon();
+              }}
+              onDoubleClick={() => !busy && zoomOut()}
+              onPointerLeave={() => set({ under: null })}
+              className={`block h-full w-full ${busy ? "cursor-crosshair" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+            />
+            {view && !empty && <Overlay view={view} />}
+          </div>
+          {zoom.scale > 1 && (
+            <button
+              className="absolute right-2 bottom-2 bg-black/60 px-2 text-white"
+              onClick={zoomOut}
+            >
+              {zoom.scale.toFixed(1)}× · whole
+            </button>
+          )}
         </div>
         {empty && <Empty />}
       </div>

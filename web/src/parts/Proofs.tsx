@@ -12,13 +12,30 @@ import {
   useProofs,
 } from "../state/proofs";
 import { useStudio } from "../state/studio";
+import { closeUp, useZoom } from "../state/zoom";
 import { Section } from "./Section";
+
+/** Time each of two pictures is shown for, in ms: long enough to see one, short enough to compare. */
+const FLICKER = 600;
+
+/** The proof and the picture in turn. */
+function useFlicker(on: boolean) {
+  useEffect(() => {
+    if (!on) return;
+    const turn = setInterval(() => set((s) => ({ held: !s.held })), FLICKER);
+    return () => {
+      clearInterval(turn);
+      set({ held: false });
+    };
+  }, [on]);
+}
 
 /** Kept pictures: compare with the present one, see what differs, go back. */
 export function Proofs() {
   const project = useStudio((s) => s.project?.id);
   const view = useStudio((s) => s.viewId);
-  const { list, chosen, differences, stops, beside, aside } = useProofs();
+  const { list, chosen, differences, stops, beside, aside, flicker } = useProofs();
+  useFlicker(flicker && chosen !== null);
   useEffect(() => {
     if (project) void loadProofs().catch(() => undefined);
   }, [project]);
@@ -102,6 +119,13 @@ export function Proofs() {
             >
               In stops
             </button>
+            <button
+              className="button"
+              aria-pressed={flicker}
+              onClick={() => set({ flicker: !flicker })}
+            >
+              Flicker
+            </button>
             <button className="button" onClick={() => void removeProof(proof.id)}>
               Remove
             </button>
@@ -119,16 +143,22 @@ export function Proofs() {
 /** The chosen proof at the left of the picture, of the same size. */
 export function ProofBeside({ width, aspect }: { width: string; aspect: number }) {
   const { list, chosen } = useProofs();
+  const zoom = useZoom();
   const proof = list.find((p) => p.id === chosen);
   if (!proof) return null;
   return (
-    <img
-      src={`/api/files/${proof.shown}?show=true`}
-      alt={proof.name}
-      data-testid="proof-beside"
-      className="bg-black object-contain outline-1 outline-black/50"
+    <div
+      className="overflow-hidden bg-black outline-1 outline-black/50"
       style={{ aspectRatio: aspect, width }}
-    />
+    >
+      <img
+        src={`/api/files/${proof.shown}?show=true`}
+        alt={proof.name}
+        data-testid="proof-beside"
+        className="h-full w-full object-contain"
+        style={closeUp(zoom)}
+      />
+    </div>
   );
 }
 

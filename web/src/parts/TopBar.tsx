@@ -1,5 +1,5 @@
-import { useState } from "react";
-import { addRow, lookRow, newProject, openProject, set, STAGES, useStudio } from "../state/studio";
+import { lookRow, newProject, openProject, set, STAGES, useStudio } from "../state/studio";
+import { LookMenu } from "./LookMenu";
 
 /** Name, project, stages in working order, and the looks of this building. */
 export function TopBar() {
@@ -62,15 +62,7 @@ function Looks() {
   const project = useStudio((s) => s.project);
   const current = useStudio(lookRow);
   useStudio((s) => `${s.frame?.passes} ${s.frame?.settled}`);
-  const [busy, setBusy] = useState(false);
   if (!project) return null;
-  const copy = async () => {
-    if (!current) return;
-    setBusy(true);
-    const id = await addRow("look", `${current.name} 2`, current.settings);
-    setBusy(false);
-    if (id) set({ lookId: id, held: null });
-  };
   return (
     <div
       className="absolute top-[8px] right-[14px] flex items-center gap-[6px]"
@@ -96,17 +88,11 @@ function Looks() {
               />
             )}
             {look.name}
+            {look.settings.locked && <span className="text-ink-2">locked</span>}
           </button>
         );
       })}
-      <button
-        className="quiet px-1"
-        disabled={busy}
-        onClick={() => void copy()}
-        title="A copy of this look to work on"
-      >
-        Copy
-      </button>
+      <LookMenu />
     </div>
   );
 }

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { Mix } from "../api/types";
 import { Choice } from "../parts/Choice";
+import { ContactSheet } from "../parts/ContactSheet";
 import { LevelsTogether } from "../parts/LevelsTogether";
 import { Meter } from "../parts/Meter";
 import { Proofs } from "../parts/Proofs";
@@ -24,6 +25,7 @@ export function Balance() {
   const project = useStudio((s) => s.project);
   const look = useLook();
   const reading = useStudio((s) => s.reading);
+  const byThemselves = useStudio((s) => s.printsByThemselves);
   if (!project || !look) return null;
   const sources = sourceList(project, look);
   const groups = [...new Set(sources.map((s) => s.group).filter(Boolean))].sort();
@@ -67,10 +69,25 @@ export function Balance() {
           ]}
           onChoose={(r) => set({ reading: r })}
         />
+        <label
+          className="mt-1 flex items-center gap-2"
+          title="The prints below the picture show how each source spreads, not how much it adds"
+        >
+          <input
+            type="checkbox"
+            className="accent-[var(--chosen)]"
+            checked={byThemselves}
+            onChange={(e) => set({ printsByThemselves: e.target.checked })}
+          />
+          Expose each print of the strip for itself
+        </label>
         <p className="mt-1 text-ink-2">Hold F to find the selected source: its light alone.</p>
       </Section>
       <Proofs />
       <Meter />
+      <Section title="Looks side by side">
+        <ContactSheet kinds={[{ kind: "looks", label: "All looks in this view" }]} />
+      </Section>
       <Noise names={Object.fromEntries(sources.map((s) => [s.id, s.name]))} />
       <p className="pt-2 text-ink-2">
         Levels change the mix of light already traced: nothing is rendered again. +1 EV doubles a
@@ -165,6 +182,7 @@ function Group({ name, members }: { name: string; members: SourceLine[] }) {
 function Noise({ names }: { names: Record<string, string> }) {
   const frame = useStudio((s) => s.frame);
   const look = useLook();
+  const region = useStudio((s) => s.region);
   const worst = frame?.noisy[0];
   if (!frame || !worst || !look) return null;
   return (
@@ -183,6 +201,25 @@ function Noise({ names }: { names: Record<string, string> }) {
       <p className="pt-1 text-ink-2">
         {worst.noise > 0 ? worst.remedy : "Where the noise is can be told from the third pass on."}
       </p>
+      {worst.cure !== "none" && (
+        <button
+          className="button mt-1 mr-1"
+          onClick={() =>
+            void (worst.cure === "kept"
+              ? editLook({ bounced: "kept" }, "Bounced light")
+              : editLook({ sky: { portals: true } }, "Draw the sky through its openings"))
+          }
+        >
+          {worst.cure === "kept" ? "Keep it on surfaces" : "Use the openings"}
+        </button>
+      )}
+      <button
+        className="button mt-1"
+        aria-pressed={!!region}
+        onClick={() => set({ region: null, picking: region ? null : "region", placing: null })}
+      >
+        {region ? "The whole picture again" : "A region first"} <kbd>R</kbd>
+      </button>
       <h4 className="pt-2 pb-1">Bounced light</h4>
       <Choice
         label="How bounced light is found"

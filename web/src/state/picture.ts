@@ -63,6 +63,8 @@ function tell() {
     plain: s.plain,
     reading: s.reading,
     find: s.find,
+    prints_by_themselves: s.printsByThemselves,
+    region: s.picking === "region" ? null : s.region,
     width: pictureWidth(),
   });
 }
@@ -166,7 +168,10 @@ export function startPicture() {
       s.paused !== before.paused ||
       s.plain !== before.plain ||
       s.reading !== before.reading ||
-      s.find !== before.find
+      s.find !== before.find ||
+      s.region !== before.region ||
+      s.picking !== before.picking ||
+      s.printsByThemselves !== before.printsByThemselves
     )
       show();
   });

@@ -15,6 +15,8 @@ interface Proofs {
   beside: boolean;
   /** A key is held: the proof alone. */
   held: boolean;
+  /** The proof and the picture are shown in turn. */
+  flicker: boolean;
   differences: string[];
   /** One was just removed and can be put back. */
   aside: boolean;
@@ -28,6 +30,7 @@ export const useProofs = create<Proofs>(() => ({
   wipe: null,
   beside: false,
   held: false,
+  flicker: false,
   differences: [],
   aside: false,
   stops: null,

@@ -38,6 +38,7 @@ export type Picking =
   | "grade part"
   | "grade material"
   | "opening"
+  | "region"
   | "aim"
   | `add ${Addition["kind"]}`;
 
@@ -94,6 +95,10 @@ interface State {
   found: { part: string | null; material: string | null } | null;
   /** A place of the picture that a finding is about: left, top, right, bottom, 0…1. */
   framed: [number, number, number, number] | null;
+  /** Each print of the strip is exposed for itself, not like the picture. */
+  printsByThemselves: boolean;
+  /** What is refined before the rest: left, top, right, bottom, 0…1. */
+  region: [number, number, number, number] | null;
   /** The light as it was traced, while a key is held. */
   plain: boolean;
   frame: FrameHead | null;
@@ -133,6 +138,8 @@ export const useStudio = create<State>(() => ({
   drawingLine: false,
   found: null,
   framed: null,
+  printsByThemselves: false,
+  region: null,
   frame: null,
   facts: null,
   contributions: {},

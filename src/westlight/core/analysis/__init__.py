@@ -1,13 +1,13 @@
 """Reading a scene without rendering it: plan cuts and the like."""
 
 from .aim import Aim, Spell, aim, nearest, opening_under, spells
-from .balance import Balance, suggested_balance
+from .balance import USUAL_RATIOS, Balance, suggested_balance
 from .doorways import find_doorways, places_in_rooms, same_hole
 from .doubts import Leaks, close_surface, find_leaks, way_out
 from .landing import NEAR_BODY_M, Fit, Snap, carried, closed, fitted, snapped
 from .lit_wall import lit_wall
 from .meter import Reading, read_spot
-from .noise import remedy
+from .noise import Cure, remedy
 from .openings import find_openings, portal_between
 from .pattern import PatternMap, pattern_map, sun_grid, sun_on
 from .plan import Cutter, Plan, cut_plan
@@ -17,9 +17,11 @@ from .spread import PLANE_M, USUAL_UTILISATION, Room, columns_and_rows, count_fo
 __all__ = [
     "NEAR_BODY_M",
     "PLANE_M",
+    "USUAL_RATIOS",
     "USUAL_UTILISATION",
     "Aim",
     "Balance",
+    "Cure",
     "Cutter",
     "Fit",
     "Leaks",

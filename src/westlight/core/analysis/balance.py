@@ -15,6 +15,15 @@ PULL = 0.06
 FARTHEST = 5.0
 
 
+#: Usual differences between two places of a picture, in stops: what they are, from and to. Guides of
+#: the trade, not rules.
+USUAL_RATIOS: tuple[tuple[str, float, float], ...] = (
+    ("two faces of a volume", 0.7, 1.7),
+    ("an accent and its surround", 1.7, 2.7),
+    ("a window wall and the dark side", 2.7, 4.3),
+)
+
+
 @dataclass(frozen=True)
 class Balance:
     """Factors for the sources (m,), and the luminance (n,) they give at the places, in cd/m²."""

@@ -65,7 +65,7 @@ def automatic_clamps(
     for n in range(_PILOT_PASSES):
         films = [Accumulator.empty(small.height_px, small.width_px) for _ in active]
         for f in films:
-            f.counts[:, 0] = n
+            f.counts[..., 0] = n
         PassRun(assembled, small, active, films, upto=n + 1, seed=seed ^ 0x51ED, bounces=bounces,
                 calm=calm).advance()  # fmt: skip
         for i, f in enumerate(films):

@@ -16,13 +16,35 @@ I4 = npt.NDArray[np.int32]
 #: Standard deviation of a normal error over its mean size: √(π/2).
 SIGMA_OF_MEAN = 1.2533141
 #: Rows that are traced together: small enough to share evenly among threads, large enough to be
-#: worth a call. Each such band of a film counts its own passes.
+#: worth a call.
 BAND_ROWS = 8
+#: Columns of a tile: each tile of a band counts its own passes, so that some may get more than others.
+TILE_COLUMNS = 64
 
 
 def bands_of(height: int) -> int:
     """Number of bands a picture of this height is traced in."""
     return -(-height // BAND_ROWS)
+
+
+def tiles_of(height: int, width: int) -> tuple[int, int]:
+    """Bands and tiles of each that a picture of this size has."""
+    return bands_of(height), -(-width // TILE_COLUMNS)
+
+
+def over_pixels(values: npt.NDArray[np.generic], height: int, width: int) -> npt.NDArray:  # type: ignore[type-arg]
+    """Values of tiles (bands, tiles) spread over the pixels (h, w) of a picture."""
+    tall = np.repeat(values, BAND_ROWS, axis=0)[:height]
+    return np.repeat(tall, TILE_COLUMNS, axis=1)[:, :width]
+
+
+def of_tiles(picture: npt.NDArray[np.floating]) -> npt.NDArray[np.float64]:
+    """Mean of a picture (h, w) over each of its tiles, (bands, tiles)."""
+    height, width = picture.shape
+    rows, columns = np.arange(0, height, BAND_ROWS), np.arange(0, width, TILE_COLUMNS)
+    total = np.add.reduceat(np.add.reduceat(picture.astype(np.float64), rows, 0), columns, 1)
+    ones = np.outer(np.diff([*rows, height]), np.diff([*columns, width]))
+    return np.asarray(total / ones)
 
 
 @dataclass
@@ -33,7 +55,7 @@ class Accumulator:
     the part that met a second surface on its way; ``odd`` (h, w, 2) is the luminance of both from odd passes alone, whose difference
     from the even ones measures the noise; ``removed`` (h, w) is the luminance taken by the clamp;
     ``apart`` (h, w, 6), or no rows, is light mirrored by the first surface and light seen through glass.
-    ``counts`` (bands, 2) are the even and odd passes of each band of rows.
+    ``counts`` (bands, tiles, 2) are the even and odd passes of each tile.
     """
 
     light: F4
@@ -53,14 +75,19 @@ class Accumulator:
             np.zeros((height, width, 3 if split else 1), np.float32),
             np.zeros((height, width, 2), np.float32),
             np.zeros((height, width), np.float32),
-            np.zeros((bands_of(height), 2), np.int32),
+            np.zeros((*tiles_of(height, width), 2), np.int32),
             np.zeros((height if apart else 0, width if apart else 1, 6), np.float32),
         )
 
     @property
     def samples(self) -> int:
         """Samples per pixel that every part of the picture has."""
-        return int(self.counts.sum(axis=1).min())
+        return int(self.counts.sum(axis=-1).min())
+
+    @property
+    def mean_samples(self) -> float:
+        """Samples per pixel on average over the picture."""
+        return float(self.counts.sum(axis=-1).mean())
 
     @property
     def nbytes(self) -> int:
@@ -68,26 +95,29 @@ class Accumulator:
         arrays = (self.light, self.bounced, self.odd, self.removed, self.apart)
         return sum(a.nbytes for a in arrays)
 
-    def _rows(self, counts: npt.NDArray[np.integer]) -> F4:
-        """Counts of bands as a column (h, 1, 1), at least 1."""
-        rows = np.repeat(np.maximum(counts, 1), BAND_ROWS)[: self.light.shape[0]]
-        return rows.astype(np.float32)[:, None, None]
+    def _spread(self, counts: npt.NDArray[np.integer]) -> F4:
+        """Counts of tiles, at least 1, over the pixels (h, w, 1); one number if they are all alike."""
+        known = np.maximum(counts, 1).astype(np.float32)
+        if known.min() == known.max():
+            return known[:1, :1, None]
+        height, width = self.light.shape[:2]
+        return np.asarray(over_pixels(known, height, width)[..., None])
 
     def mean(self) -> F4:
         """Mean unit radiance, (h, w, 3); zeros before the first sample."""
-        return self.light / self._rows(self.counts.sum(axis=1))
+        return self.light / self._spread(self.counts.sum(axis=-1))
 
     def bounced_mean(self) -> F4:
         """Mean unit radiance of bounced light, (h, w, 3), or its luminance, (h, w, 1)."""
-        return self.bounced / self._rows(self.counts.sum(axis=1))
+        return self.bounced / self._spread(self.counts.sum(axis=-1))
 
     def apart_mean(self) -> F4:
         """Mean unit radiance mirrored by the first surface, and through glass, (h, w, 6)."""
-        return self.apart / self._rows(self.counts.sum(axis=1))
+        return self.apart / self._spread(self.counts.sum(axis=-1))
 
     def removed_mean(self) -> F4:
         """Mean unit luminance that the clamp took away, (h, w)."""
-        return np.asarray(self.removed / self._rows(self.counts.sum(axis=1))[..., 0])
+        return np.asarray(self.removed / self._spread(self.counts.sum(axis=-1))[..., 0])
 
     def error(self) -> F4:
         """Standard error of the mean luminance, of all light and of bounced light, (h, w, 2).
@@ -99,8 +129,8 @@ class Accumulator:
         y = AP1_LUMINANCE.astype(np.float32)
         bounced = self.bounced @ y if self.bounced.shape[2] == 3 else self.bounced[..., 0]
         total = np.stack([self.light @ y, bounced], axis=2)
-        a = (total - self.odd) / self._rows(self.counts[:, 0])
-        b = self.odd / self._rows(self.counts[:, 1])
+        a = (total - self.odd) / self._spread(self.counts[..., 0])
+        b = self.odd / self._spread(self.counts[..., 1])
         return np.asarray(np.abs(a - b) * np.float32(0.5))
 
     def halves(self) -> tuple[F4, F4]:
@@ -108,8 +138,8 @@ class Accumulator:
         total = self.light @ AP1_LUMINANCE.astype(np.float32)
         odd = self.odd[..., 0]
         return (
-            np.asarray((total - odd) / self._rows(self.counts[:, 0])[..., 0]),
-            np.asarray(odd / self._rows(self.counts[:, 1])[..., 0]),
+            np.asarray((total - odd) / self._spread(self.counts[..., 0])[..., 0]),
+            np.asarray(odd / self._spread(self.counts[..., 1])[..., 0]),
         )
 
     def noise(self) -> float:
@@ -118,7 +148,7 @@ class Accumulator:
 
     def noise_split(self) -> tuple[float, float, float]:
         """Noise of all light, of direct and of bounced light, each relative to the whole mean."""
-        mean = float(self.light.mean(axis=(0, 1)) @ AP1_LUMINANCE) / max(self.samples, 1)
+        mean = float(self.mean().mean(axis=(0, 1)) @ AP1_LUMINANCE)
         if mean <= 0 or int(self.counts.min()) == 0:
             return 0.0, 0.0, 0.0
         # The mean size of the error is used, not its square: one speckle would outweigh all else.
@@ -135,7 +165,7 @@ class Accumulator:
 
 @dataclass
 class GuideFilm:
-    """First surfaces seen: sums of `layout.GUIDE_CHANNELS`, and passes of each band."""
+    """First surfaces seen: sums of `layout.GUIDE_CHANNELS`, and passes of each tile (bands, tiles)."""
 
     sums: F4
     counts: I4
@@ -145,7 +175,7 @@ class GuideFilm:
         """A guide without samples."""
         return GuideFilm(
             np.zeros((height, width, L.GUIDE_CHANNELS), np.float32),
-            np.zeros(bands_of(height), np.int32),
+            np.zeros(tiles_of(height, width), np.int32),
         )
 
     @property
@@ -156,8 +186,7 @@ class GuideFilm:
     def output_pass(self, name: str) -> F4:
         """ "albedo" or "normal" (h, w, 3), "depth" in m, "alpha" or "diffuse" (h, w); ``ValueError`` else."""
         hits = np.maximum(self.sums[..., 7], 1e-6)
-        height = self.sums.shape[0]
-        total = np.repeat(np.maximum(self.counts, 1), BAND_ROWS)[:height, None].astype(np.float32)
+        total = over_pixels(np.maximum(self.counts, 1), *self.sums.shape[:2]).astype(np.float32)
         if name == "albedo":
             return np.clip(self.sums[..., 0:3] / total[..., None], 0, 1)
         if name == "normal":

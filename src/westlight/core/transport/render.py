@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -16,7 +17,7 @@ from . import layout as L
 from .assemble import Assembled
 from .cache import NO_CACHE, LightCache
 from .embree import ray_buffer
-from .film import BAND_ROWS, Accumulator, GuideFilm, bands_of
+from .film import BAND_ROWS, TILE_COLUMNS, Accumulator, GuideFilm, bands_of, tiles_of
 from .kernels.deposit import deposit
 from .kernels.first import first_surface, keep_first
 from .kernels.tracer import trace_rows
@@ -36,15 +37,24 @@ class Window(NamedTuple):
     column1: int
 
 
-class PassRun:
-    """Passes over a picture up to a number, done in slices of time; each band goes to the films at
-    once, so a run that is given up loses nothing.
+class _Run(NamedTuple):
+    """Tiles of a band beside one another that have the same passes: traced in one call."""
 
-    Films of one run advance together: in each band those that have fewest passes are traced. Pass
+    band: int
+    tile0: int
+    tile1: int
+
+
+class PassRun:
+    """Passes over a picture up to a number, done in slices of time; each run of tiles goes to the films
+    at once, so a run that is given up loses nothing.
+
+    Films of one run advance together: in each tile those that have fewest passes are traced. Pass
     n of a pixel is the same whoever traces it and in whatever order. ``kept`` first surfaces save
     the camera rays, for pass 0 of a picture whose view has not changed. With a ``cache`` paths end where
     it keeps light of all sources traced; ``cache_keys`` name them in it, one for each film.
-    With a ``window`` the films are of that part of the picture alone.
+    With a ``window`` the films are of that part of the picture alone; with ``tiles`` (bands, tiles) of
+    the films only those are traced.
     """
 
     def __init__(
@@ -63,6 +73,7 @@ class PassRun:
         guide_passes: int = 1 << 30,
         rows: tuple[int, int] | None = None,
         window: Window | None = None,
+        tiles: npt.NDArray[np.bool_] | None = None,
         kept: F4 | None = None,
         cache: LightCache | None = None,
         cache_keys: Sequence[str] = (),
@@ -85,15 +96,34 @@ class PassRun:
             bands = range(rows[0] // BAND_ROWS, bands_of(min(rows[1], view.height_px)))
         #: Number of the first band that films have.
         self._band0 = self._window.row0 // BAND_ROWS
-        self._todo = [b for b in bands if self._least(b) < upto]
-        self._all = max(sum(upto - self._least(b) for b in self._todo), 1)
+        size = self._window.row1 - self._window.row0, self._window.column1 - self._window.column0
+        self._chosen = np.ones(tiles_of(*size), bool) if tiles is None else tiles
+        self._todo = [r for b in bands for r in self._runs(b) if self._least(r) < upto]
+        #: Passes left, in tiles.
+        self._all = max(sum((upto - self._least(r)) * (r.tile1 - r.tile0) for r in self._todo), 1)
         self._left = self._all
         self._lock = threading.Lock()
 
-    def _least(self, band: int) -> int:
+    def _counts(self, band: int) -> npt.NDArray[np.int64]:
+        """Passes of every film, and of the guide, in the tiles of a band, (films + 1, tiles)."""
+        own = band - self._band0
+        rows = [f.counts[own].sum(axis=-1) for f in self.films]
+        if self.guide is not None:
+            rows.append(np.minimum(self.guide.counts[own], self.guide_passes))
+        return np.array(rows or np.full((1, self._chosen.shape[1]), self.upto), np.int64)
+
+    def _runs(self, band: int) -> list[_Run]:
+        """Chosen tiles of a band in as few runs as have equal passes throughout."""
+        counts, chosen = self._counts(band), self._chosen[band - self._band0]
+        new = (counts[:, 1:] != counts[:, :-1]).any(axis=0) | (chosen[1:] != chosen[:-1])
+        ends = [0, *(np.nonzero(new)[0] + 1).tolist(), len(chosen)]
+        return [_Run(band, a, b) for a, b in pairwise(ends) if chosen[a]]
+
+    def _least(self, run: _Run) -> int:
+        own = run.band - self._band0
         if not self.films:
-            return self.upto if self.guide is None else int(self.guide.counts[band - self._band0])
-        return min(int(f.counts[band - self._band0].sum()) for f in self.films)
+            return self.upto if self.guide is None else int(self.guide.counts[own, run.tile0])
+        return min(int(f.counts[own, run.tile0].sum()) for f in self.films)
 
     @property
     def done(self) -> bool:
@@ -119,10 +149,10 @@ class PassRun:
                 if stop is not None and stop():
                     break
                 with self._lock:
-                    band = self._todo.pop(0) if self._todo else None
-                if band is None:
+                    run = self._todo.pop(0) if self._todo else None
+                if run is None:
                     break
-                self._band(band, bench)
+                self._trace(run, bench)
             with self._lock:
                 self.rays += int(bench.counts[0])
 
@@ -131,19 +161,23 @@ class PassRun:
             raise Cancelled("The rendering was stopped.")
         return self.done
 
-    def _band(self, band: int, bench: Bench) -> None:
-        """One more pass over a band for the films that are behind in it."""
-        n = self._least(band)
+    def _trace(self, run: _Run, bench: Bench) -> None:
+        """One more pass over a run of tiles for the films that are behind in it."""
+        n = self._least(run)
         w = self._window
-        own = band - self._band0
-        behind = [i for i, f in enumerate(self.films) if int(f.counts[own].sum()) == n]
+        own, tiles = run.band - self._band0, slice(run.tile0, run.tile1)
+        behind = [i for i, f in enumerate(self.films) if int(f.counts[own, run.tile0].sum()) == n]
         rows, slot_of = slots_of(self.assembled, [self.active[i] for i in behind])
-        row0 = band * BAND_ROWS
+        row0 = run.band * BAND_ROWS
         row1 = min(row0 + BAND_ROWS, w.row1)
-        out = bench.band(row1 - row0, w.column1 - w.column0, len(behind))
+        column0 = w.column0 + run.tile0 * TILE_COLUMNS
+        column1 = min(w.column0 + run.tile1 * TILE_COLUMNS, w.column1)
+        out = bench.band(row1 - row0, column1 - column0, len(behind))
         clamp = np.array([self.films[i].clamp for i in behind] or [0], np.float32)
         guide = self.guide
-        wants_guide = guide is not None and guide.counts[own] < min(n + 1, self.guide_passes)
+        wants_guide = guide is not None and guide.counts[own, run.tile0] < min(
+            n + 1, self.guide_passes
+        )
         if wants_guide:
             bench.guide[...] = 0.0
         cache = NO_CACHE
@@ -151,22 +185,23 @@ class PassRun:
             cache = self.cache.arrays(self._columns[behind], self.view)
         trace_rows(
             self.assembled.arrays, cache, self.assembled.air, self._camera, self.kept, rows, slot_of,
-            self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, w.column0, w.column1,
+            self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, column0, column1,
             out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
         )  # fmt: skip
-        top, end = row0 - w.row0, row1 - w.row0
+        top, end, left = row0 - w.row0, row1 - w.row0, column0 - w.column0
         for slot, i in enumerate(behind):
             f = self.films[i]
-            deposit(out, slot, n & 1, f.light[top:end], f.bounced[top:end], f.odd[top:end],
+            deposit(out, slot, n & 1, left, f.light[top:end], f.bounced[top:end], f.odd[top:end],
                     f.removed[top:end], f.apart[top:end])  # fmt: skip
-            f.counts[own, n & 1] += 1
+            f.counts[own, tiles, n & 1] += 1
         if wants_guide and guide is not None:
-            guide.sums[top:end] += bench.guide[: row1 - row0]
-            guide.counts[own] += 1
+            across = column1 - column0
+            guide.sums[top:end, left : left + across] += bench.guide[: row1 - row0, :across]
+            guide.counts[own, tiles] += 1
         with self._lock:
-            self._left -= 1
-            if self._least(band) < self.upto:
-                self._todo.append(band)
+            self._left -= run.tile1 - run.tile0
+            if self._least(run) < self.upto:
+                self._todo.append(run)
 
 
 def irradiance_at(

@@ -6,13 +6,16 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Settings
+from .base import Settings, Share
 from .building import HazeSettings, ModelSpec
 from .camera import ExposureSettings, ViewSettings
 from .finish import FinishSettings
 from .sources import SourceSpec
 
 Bounced = Literal["kept", "traced"]
+
+
+Region = tuple[Share, Share, Share, Share]
 
 
 class PictureSpec(Settings):
@@ -35,8 +38,12 @@ class PictureSpec(Settings):
     #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in
     #: false colour, or with what lies beyond an sRGB screen marked.
     reading: Literal["plain", "raw", "burnt", "luminance", "gamut", "noise"] = "plain"
+    #: A part of the picture that is refined before the rest: left, top, right, bottom, 0…1.
+    region: Region | None = None
     #: Only this source, exposed by itself, with its reach outlined.
     find: str | None = None
+    #: Whether the little picture of each source is exposed for itself instead of like the picture.
+    prints_by_themselves: bool = False
     moving: bool = False
     paused: bool = False
     target_noise: Annotated[float, Field(gt=0, le=1)] = 0.015

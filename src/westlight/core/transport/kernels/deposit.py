@@ -7,26 +7,27 @@ from .numbers import ENTRY, luminance
 
 
 @njit(**ENTRY)
-def deposit(out, slot, odd, light, bounced, odd_sums, removed, apart):
-    """Add slot ``slot`` of a band ``out`` (rows, columns, slots, OUT_CHANNELS) to rows of a film.
+def deposit(out, slot, odd, left, light, bounced, odd_sums, removed, apart):
+    """Add slot ``slot`` of a band ``out`` (rows, columns, slots, OUT_CHANNELS) to rows of a film,
+    from column ``left`` on.
 
     ``apart`` (rows, columns, 6), or without rows, gets mirrored light and light through glass.
     """
     wanted = apart.shape[0] > 0
     for r in range(light.shape[0]):
-        for c in range(light.shape[1]):
-            o = out[r, c, slot]
-            for k in range(3):
-                light[r, c, k] += o[L.O_LIGHT + k]
+        for k in range(out.shape[1]):
+            o, c = out[r, k, slot], left + k
+            for j in range(3):
+                light[r, c, j] += o[L.O_LIGHT + j]
             if bounced.shape[2] == 1:
                 bounced[r, c, 0] += luminance(o[3], o[4], o[5])
             else:
-                for k in range(3):
-                    bounced[r, c, k] += o[L.O_BOUNCED + k]
+                for j in range(3):
+                    bounced[r, c, j] += o[L.O_BOUNCED + j]
             removed[r, c] += o[L.O_REMOVED]
             if wanted:
-                for k in range(6):
-                    apart[r, c, k] += o[L.O_MIRRORED + k]
+                for j in range(6):
+                    apart[r, c, j] += o[L.O_MIRRORED + j]
             if odd == 1:
                 odd_sums[r, c, 0] += luminance(o[0], o[1], o[2])
                 odd_sums[r, c, 1] += luminance(o[3], o[4], o[5])
