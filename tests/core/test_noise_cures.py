@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import pytest
 
 from westlight.core.analysis import USUAL_RATIOS, Cure, remedy
@@ -27,5 +29,5 @@ def test_a_cure_is_offered_only_where_it_is_one(
 
 
 def test_usual_ratios_follow_one_another_without_gaps() -> None:
-    for (_, _, end), (_, begin, _) in zip(USUAL_RATIOS, USUAL_RATIOS[1:], strict=False):
+    for (_, _, end), (_, begin, _) in pairwise(USUAL_RATIOS):
         assert end == begin

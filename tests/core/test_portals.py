@@ -6,6 +6,8 @@ import numpy as np
 import pytest
 
 from westlight import core
+from westlight.core.analysis import side_of
+from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import irradiance_at
 
 from .shapes import lux, uniform_sky
@@ -150,3 +152,21 @@ def test_impossible_portals_are_refused(bad: dict[str, object]) -> None:
     }
     with pytest.raises(core.errors.SourceError, match="portal"):
         core.Scene().add_portal(**{**good, **bad})  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize(
+    ("inward", "name", "north", "group", "azimuth"),
+    [
+        ((-1, 0, 0), "Opening 1", 0.0, "East windows", 270.0),
+        ((0, 1, 0), "Opening 2", 0.0, "South windows", 0.0),
+        ((0, 1, 0), "Opening 2", 90.0, "West windows", 90.0),
+        ((1, 0, 0), "Doorway 1", 12.0, "West doorways", 102.0),
+        ((0, -0.8, -0.6), "Opening 3", 0.0, "North roof lights", 180.0),
+        ((0, 0, -1), "Opening 4", 40.0, "Roof lights", None),
+    ],
+)
+def test_openings_are_named_after_the_side_they_are_on(
+    inward: tuple[float, float, float], name: str, north: float, group: str, azimuth: float | None
+) -> None:
+    found = side_of(Portal((0, 0, 0), inward, 1.0, 1.0, name=name), north)
+    assert found == (group, azimuth if azimuth is None else pytest.approx(azimuth))

@@ -87,7 +87,7 @@ def test_a_locked_look_stays_as_it_is(studio: Studio) -> None:
         lambda: studio.change(project, "look", look, {"name": "Other"}),
         lambda: studio.remove(project, "look", look),
     ):
-        with pytest.raises(BadEdit, match="locked|at least one"):
+        with pytest.raises(BadEdit, match=r"locked|at least one"):
             act()
     assert studio.overview(project)["looks"][0]["settings"]["minutes"] != 700
     studio.change(project, "look", look, {"settings": {"locked": False}}, "Unlock")

@@ -210,9 +210,11 @@ class AimHead(Answer):
 
 
 class Opening(Answer):
-    """An opening of the building: centre, direction into the room, size in metres."""
+    """An opening of the building: the side it is on, centre, direction into the room, size in metres."""
 
     name: str
+    group: str
+    inward_azimuth_deg: float | None
     position: Point
     inward: Point
     width: float

@@ -17,6 +17,7 @@ from westlight.core.analysis import (
     portal_between,
     portal_gain,
     room_around,
+    side_of,
     snapped,
     way_out,
 )
@@ -50,10 +51,12 @@ TOO_NEAR_M = 0.06
 COVER_GRID = (80, 45)
 
 
-def described(portal: Portal) -> dict[str, Any]:
-    """An opening in numbers."""
+def described(portal: Portal, north_deg: float) -> dict[str, Any]:
+    """An opening in numbers, and the side of the building it is on."""
+    group, azimuth = side_of(portal, north_deg)
     return {
-        "name": portal.name, "position": [round(float(v), 4) for v in portal.position],
+        "name": portal.name, "group": group, "inward_azimuth_deg": azimuth,
+        "position": [round(float(v), 4) for v in portal.position],
         "inward": [round(float(v), 5) for v in portal.inward],
         "width": round(float(portal.width), 3), "height": round(float(portal.height), 3),
     }  # fmt: skip
@@ -219,7 +222,8 @@ class Surveying(Showing):
         """Openings of the building as they were found, and the share of the light each lets in."""
         if self.scene is None or self.spec.model is None:
             return {"found": []}
-        return {"found": [described(p) for p in self.scene.found_for(self.spec.model)]}
+        north = self.spec.model.north_deg
+        return {"found": [described(p, north) for p in self.scene.found_for(self.spec.model)]}
 
     def portal_gain(self) -> dict[str, Any]:
         """By how much openings lessen the noise of the sky in this view, in equal time.
@@ -246,7 +250,7 @@ class Surveying(Showing):
 
     def opening_between(self, corners: list[tuple[float, float]]) -> dict[str, Any]:
         """An opening between two opposite corners clicked in the picture, facing the room."""
-        if self.scene is None or self.assembled is None:
+        if self.scene is None or self.assembled is None or self.spec.model is None:
             return {"problem": "There is no building yet."}
         hits = [self.pick(x, y) for x, y in corners]
         if not all(h["hit"] for h in hits):
@@ -256,7 +260,7 @@ class Surveying(Showing):
         if made is None:
             return {"problem": "These points make no opening; choose two opposite corners at least "
                                "15 cm apart, of a hole between a room and the open air."}  # fmt: skip
-        return {"opening": described(made)}
+        return {"opening": described(made, self.spec.model.north_deg)}
 
     def fixture_doubts(self) -> dict[str, Any]:
         """Emitters shut in by a body or so close to a surface that they speckle, and a move that helps."""

@@ -3248,9 +3248,11 @@ export interface components {
         };
         /**
          * Opening
-         * @description An opening of the building: centre, direction into the room, size in metres.
+         * @description An opening of the building: the side it is on, centre, direction into the room, size in metres.
          */
         Opening: {
+            /** Group */
+            group: string;
             /** Height */
             height: number;
             /** Inward */
@@ -3259,6 +3261,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Inward Azimuth Deg */
+            inward_azimuth_deg: number | null;
             /** Name */
             name: string;
             /** Position */

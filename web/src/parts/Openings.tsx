@@ -8,21 +8,19 @@ import { Section } from "./Section";
 import { metres, signed } from "./words";
 
 const WAYS = [
-  "east",
-  "north-east",
   "north",
-  "north-west",
-  "west",
-  "south-west",
-  "south",
+  "north-east",
+  "east",
   "south-east",
+  "south",
+  "south-west",
+  "west",
+  "north-west",
 ];
 
-/** Where an opening lets light go to, in words. */
-function facing([x, y, z]: [number, number, number]) {
-  if (z < -0.8) return "from above";
-  return `to the ${WAYS[Math.round(Math.atan2(y, x) / (Math.PI / 4) + 8) % 8]}`;
-}
+/** Where an opening lets light go to, in words, from its azimuth. */
+const facing = (azimuth: number | null) =>
+  azimuth === null ? "from above" : `to the ${WAYS[Math.round(azimuth / 45) % 8]}`;
 
 /** The openings of the building as they were found. */
 export function useOpenings() {
@@ -118,8 +116,93 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
   );
   const rows = [
     ...(found.data ?? []).map((o) => ({ ...o, own: false, ...one(o.name) })),
-    ...edits.added_openings.map((o) => ({ ...o, own: true, on: true, turned: false })),
+    ...edits.added_openings.map((o) => ({
+      ...o,
+      own: true,
+      on: true,
+      turned: false,
+      group: "Placed by hand",
+      inward_azimuth_deg: undefined,
+    })),
   ];
+  const groups = [...new Set(rows.map((o) => o.group))].sort();
+  const changeAll = (group: string, on: boolean) =>
+    void editModel(
+      {
+        openings: Object.fromEntries(
+          rows.filter((o) => o.group === group).map((o) => [o.name, { ...one(o.name), on }]),
+        ),
+      } as Partial<ModelEdits>,
+      `${on ? "With" : "Without"} ${group.toLowerCase()}`,
+    );
+  const line = (o: (typeof rows)[number]) => (
+    <li key={`${o.own}${o.name}`} className="pl-2">
+      <div className={`flex justify-between gap-2 ${o.on ? "" : "text-ink-3"}`}>
+        <button
+          className={`min-w-0 flex-1 truncate text-left ${open === o.name ? "font-[650]" : ""}`}
+          aria-expanded={open === o.name}
+          onClick={() => {
+            setOpen(open === o.name ? "" : o.name);
+            setHeld(null);
+          }}
+        >
+          {o.name}{" "}
+          <span className="text-ink-2">
+            {o.width.toFixed(1)} × {metres(o.height)}
+          </span>
+          {o.gain !== 0 && (
+            <span className="text-ink-2">
+              {" "}
+              {signed(o.gain)} EV <i className="cheat" title="A cheat: more than comes in" />
+            </span>
+          )}
+        </button>
+        {o.own ? (
+          <button
+            className="quiet text-[11.5px] underline"
+            aria-label={`Remove ${o.name}`}
+            onClick={() => added(o.name, null)}
+          >
+            remove
+          </button>
+        ) : (
+          <button
+            className="quiet text-[11.5px] underline"
+            aria-label={`${o.on ? "Leave out" : "Use"} ${o.name}`}
+            onClick={() => change(o.name, { on: !o.on }, `${o.on ? "Without" : "With"} ${o.name}`)}
+          >
+            {o.on ? "leave out" : "use"}
+          </button>
+        )}
+      </div>
+      {open === o.name && (
+        <div className="pb-1 pl-2">
+          <p className="text-ink-2">
+            {o.inward_azimuth_deg !== undefined &&
+              `Lets light in ${facing(
+                o.turned && o.inward_azimuth_deg !== null
+                  ? (o.inward_azimuth_deg + 180) % 360
+                  : o.inward_azimuth_deg,
+              )}`}
+            {!o.own && (
+              <>
+                {" · "}
+                <button
+                  className="quiet underline"
+                  onClick={() => change(o.name, { turned: !o.turned }, `Turn ${o.name} round`)}
+                >
+                  turn round
+                </button>
+              </>
+            )}
+          </p>
+          {gainLine(o.gain, (gain) =>
+            o.own ? added(o.name, gain) : change(o.name, { gain }, `Gain of ${o.name}`),
+          )}
+        </div>
+      )}
+    </li>
+  );
   return (
     <Section title="Openings" aside={`${rows.length} · ${used} in use`}>
       <label className="flex items-center gap-2 pb-1">
@@ -147,74 +230,29 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
         </span>
       </label>
       <ul className="my-1 max-h-[168px] overflow-y-auto" aria-label="Openings">
-        {rows.map((o) => (
-          <li key={`${o.own}${o.name}`}>
-            <div className={`flex justify-between gap-2 ${o.on ? "" : "text-ink-3"}`}>
-              <button
-                className={`min-w-0 flex-1 truncate text-left ${open === o.name ? "font-[650]" : ""}`}
-                aria-expanded={open === o.name}
-                onClick={() => {
-                  setOpen(open === o.name ? "" : o.name);
-                  setHeld(null);
-                }}
-              >
-                {o.name}{" "}
-                <span className="text-ink-2">
-                  {o.width.toFixed(1)} × {metres(o.height)}
+        {groups.map((g) => {
+          const members = rows.filter((o) => o.group === g);
+          const on = members.some((o) => o.on);
+          return (
+            <li key={g}>
+              <div className="flex justify-between gap-2 pt-1 font-[600]">
+                <span>
+                  {g} <span className="font-normal text-ink-2">· {members.length}</span>
                 </span>
-                {o.gain !== 0 && (
-                  <span className="text-ink-2">
-                    {" "}
-                    {signed(o.gain)} EV <i className="cheat" title="A cheat: more than comes in" />
-                  </span>
-                )}
-              </button>
-              {o.own ? (
-                <button
-                  className="quiet text-[11.5px] underline"
-                  aria-label={`Remove ${o.name}`}
-                  onClick={() => added(o.name, null)}
-                >
-                  remove
-                </button>
-              ) : (
-                <button
-                  className="quiet text-[11.5px] underline"
-                  aria-label={`${o.on ? "Leave out" : "Use"} ${o.name}`}
-                  onClick={() =>
-                    change(o.name, { on: !o.on }, `${o.on ? "Without" : "With"} ${o.name}`)
-                  }
-                >
-                  {o.on ? "leave out" : "use"}
-                </button>
-              )}
-            </div>
-            {open === o.name && (
-              <div className="pb-1 pl-2">
-                <p className="text-ink-2">
-                  Lets light in{" "}
-                  {facing(o.turned ? [-o.inward[0], -o.inward[1], -o.inward[2]] : o.inward)}
-                  {!o.own && (
-                    <>
-                      {" · "}
-                      <button
-                        className="quiet underline"
-                        onClick={() =>
-                          change(o.name, { turned: !o.turned }, `Turn ${o.name} round`)
-                        }
-                      >
-                        turn round
-                      </button>
-                    </>
-                  )}
-                </p>
-                {gainLine(o.gain, (gain) =>
-                  o.own ? added(o.name, gain) : change(o.name, { gain }, `Gain of ${o.name}`),
+                {members.every((o) => !o.own) && (
+                  <button
+                    className="quiet text-[11.5px] font-normal underline"
+                    aria-label={`${on ? "Leave out" : "Use"} all ${g.toLowerCase()}`}
+                    onClick={() => changeAll(g, !on)}
+                  >
+                    {on ? "leave out" : "use"}
+                  </button>
                 )}
               </div>
-            )}
-          </li>
-        ))}
+              <ul aria-label={g}>{members.map(line)}</ul>
+            </li>
+          );
+        })}
       </ul>
       {rows.length > 0 && <Gain />}
       <button

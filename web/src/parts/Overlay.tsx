@@ -19,7 +19,7 @@ export function Overlay({ view }: { view: View }) {
       {readings.map((r, i) => (
         <b
           key={i}
-          className="absolute -translate-x-1/2 -translate-y-1/2 rounded-full border border-white bg-black/60 px-[5px] text-[10.5px] leading-[15px] text-white"
+          className="mark absolute -translate-x-1/2 -translate-y-1/2 rounded-full border border-white bg-black/60 px-[5px] text-[10.5px] leading-[15px] text-white"
           style={{ left: `${r.x * 100}%`, top: `${r.y * 100}%` }}
         >
           {i + 1}
@@ -30,7 +30,7 @@ export function Overlay({ view }: { view: View }) {
       <Region />
       {patch && (
         <i
-          className="absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
+          className="mark absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
           style={{ left: `${patch[0] * 100}%`, top: `${patch[1] * 100}%` }}
         />
       )}
@@ -52,7 +52,7 @@ function Region() {
     >
       {chosen && (
         <button
-          className="pointer-events-auto absolute top-0 right-0 bg-black/60 px-[5px] text-[11px] leading-[16px] text-white"
+          className="mark pointer-events-auto absolute top-0 right-0 origin-top-right bg-black/60 px-[5px] text-[11px] leading-[16px] text-white"
           onClick={() => set({ region: null })}
         >
           first here · end
@@ -105,7 +105,7 @@ function Under({ reading: r }: { reading: Reading }) {
   const left = r.x > 0.7;
   return (
     <p
-      className="absolute rounded-[2px] bg-black/75 px-2 py-[2px] text-[11.5px] whitespace-nowrap text-white"
+      className="mark absolute origin-top-left rounded-[2px] bg-black/75 px-2 py-[2px] text-[11.5px] whitespace-nowrap text-white"
       data-testid="under"
       style={{
         left: `${r.x * 100}%`,

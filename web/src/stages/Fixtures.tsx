@@ -198,6 +198,7 @@ function Selected({
   perLumen: PerLumen | null;
 }) {
   const held = useStudio((s) => s.held?.sources?.[id]);
+  const landedAt = useStudio((s) => s.landedAt);
   const f = held ? merge(saved, held) : saved;
   const take = (patch: Partial<Fixture>, moving = false) =>
     hold({ sources: { [id]: patch as Record<string, unknown> } }, moving);
@@ -238,6 +239,11 @@ function Selected({
         </button>
       }
     >
+      {landedAt?.id === id && (
+        <p className="text-ink-2" role="note">
+          It was drawn to {landedAt.to}. Alt while clicking puts one freely.
+        </p>
+      )}
       <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Name</span>
         <input

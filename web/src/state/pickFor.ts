@@ -61,7 +61,8 @@ async function secondCorner(x: number, y: number) {
     return;
   }
   const name = `Opening by hand ${edits.added_openings.length + 1}`;
-  const made = { ...opening, name, gain: 0 };
+  const { position, inward, width, height } = opening;
+  const made = { position, inward, width, height, name, gain: 0 };
   await editModel({ added_openings: [...edits.added_openings, made] }, name);
 }
 

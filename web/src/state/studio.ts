@@ -70,6 +70,8 @@ interface State {
   placing: Shape | null;
   /** How a lamp lands: so far off the surface that is clicked, and drawn to what is near. */
   landing: { off_m: number; snap: boolean };
+  /** What drew the fixture that landed last. */
+  landedAt: { id: string; to: string } | null;
   /** Photometric file chosen on the shelf. */
   luminaire: string | null;
   metering: boolean;
@@ -121,6 +123,7 @@ export const useStudio = create<State>(() => ({
   selected: "sun",
   placing: null,
   landing: { off_m: 0, snap: true },
+  landedAt: null,
   luminaire: null,
   metering: false,
   readings: [],
@@ -375,10 +378,8 @@ export async function placeFixture(shape: Shape, landed: Schemas["LandHead"]) {
       }),
     );
     accept(made.project);
-    const note = landed.to
-      ? `It was drawn to ${landed.to}; Alt while clicking puts it freely.`
-      : "";
-    set({ selected: made.id, placing: null, stage: "Fixtures", note });
+    const landedAt = landed.to ? { id: made.id, to: landed.to } : null;
+    set({ selected: made.id, placing: null, stage: "Fixtures", landedAt });
   } catch (error) {
     say(error);
   }

@@ -38,8 +38,9 @@ export const panBy = (x: number, y: number) =>
 
 export const zoomOut = () => useZoom.setState(WHOLE);
 
-/** Style of what is looked at closely. */
-export const closeUp = (z: Zoom): React.CSSProperties => ({
+/** Style of what is looked at closely. Marks on it keep their size by `--closer`. */
+export const closeUp = (z: Zoom) => ({
+  "--closer": z.scale,
   transform: `scale(${z.scale}) translate(${-z.x * 100}%, ${-z.y * 100}%)`,
   transformOrigin: "0 0",
 });

@@ -54,6 +54,28 @@ def find_openings(parts: Sequence[Part], top: EmbreeScene) -> list[Portal]:
     ]
 
 
+#: Names of the sides of a building, clockwise from north.
+SIDES = ("North", "North-east", "East", "South-east", "South", "South-west", "West", "North-west")
+#: Openings tilted more than this from the upright lie in a roof: share of their normal that is vertical.
+ROOF = 0.25
+
+
+def side_of(portal: Portal, north_deg: float) -> tuple[str, float | None]:
+    """Group of an opening by the side it is on, and the azimuth it lets light in to; None from above.
+
+    ``north_deg`` is how far the model's y axis lies clockwise of north. A group is named after where
+    the outdoors are: "South windows", "North roof lights", "West doorways".
+    """
+    x, y, z = portal.inward
+    if abs(z) > 0.95:
+        return "Roof lights", None
+    inward = (np.degrees(np.arctan2(x, y)) + north_deg) % 360
+    side = SIDES[round((inward + 180) / 45) % 8]
+    doorway = portal.name.startswith("Doorway")
+    kind = "doorways" if doorway else "roof lights" if abs(z) > ROOF else "windows"
+    return f"{side} {kind}", round(float(inward), 1)
+
+
 def portal_between(a: Sequence[float], b: Sequence[float], top: EmbreeScene) -> Portal | None:
     """The opening with two opposite corners (metres): upright, or level if they are at one height.
 
