@@ -139,23 +139,28 @@ def replay(assembled: Any, file: Path) -> tuple[int, float]:
 
 
 def pictures() -> None:
-    """Mixing, showing and encoding twelve sources at 1280×720."""
+    """Mixing, showing and encoding twelve and two dozen sources at 1280×720."""
     from PIL import Image
 
     from westlight.core.finish import Mixture, show
 
     rng = np.random.default_rng(0)
     base = rng.uniform(0, 1, (90, 160, 3)).repeat(8, 0).repeat(8, 1).astype(np.float32)
-    sources = [base * np.float32(i + 1) for i in range(12)]
-    gains, mixture, turn = [np.ones(3)] * 12, Mixture(), iter(range(10**6))
+    for count, wanted in ((12, "≤ 40"), (24, "≤ 66: 15 pictures a second")):
+        sources = [base * np.float32(i + 1) for i in range(count)]
+        gains, mixture, turn = [np.ones(3)] * count, Mixture(), iter(range(10**6))
 
-    def change() -> None:
-        gains[5] = np.full(3, 1.0 + 0.01 * next(turn))
-        shown = show(mixture.of(sources, gains), 4.0, 5600)
-        Image.fromarray(shown.pixels).save(io.BytesIO(), "JPEG", quality=90)
+        def change(
+            sources: Any = sources, gains: Any = gains, mixture: Any = mixture, turn: Any = turn
+        ) -> None:
+            gains[5] = np.full(3, 1.0 + 0.01 * next(turn))
+            shown = show(mixture.of(sources, gains), 4.0, 5600)
+            Image.fromarray(shown.pixels).save(io.BytesIO(), "JPEG", quality=90)
 
-    change()
-    print(f"changed level, 12 sources, 1280×720, encoded   {best(change) * 1e3:6.0f} ms   (≤ 40)")
+        change()
+        print(
+            f"changed level, {count} sources, 1280×720, encoded   {best(change) * 1e3:6.0f} ms   ({wanted})"
+        )
 
 
 def engine(folder: Path) -> None:

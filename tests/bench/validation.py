@@ -92,6 +92,47 @@ def cases() -> list[tuple[str, float, np.ndarray]]:
     return out
 
 
+#: Twilight on open ground by clear sky, almanac values, in lux by elevation of the sun.
+ALMANAC = [(-0.8, 450.0), (-6.0, 3.4), (-12.0, 0.008), (-18.0, 0.0007)]
+
+
+def plots(folder: Path) -> list[str]:
+    """Drawings of the clear sky beside the page; returns lines that show them."""
+    from plots import draw
+
+    from westlight.core.colour import white_of
+
+    folder.mkdir(exist_ok=True)
+    heights = np.concatenate([np.arange(-18, 2, 0.5), np.arange(2, 90, 2)])
+    skies = {float(e): core.sky.clear_sky(float(e)) for e in heights}
+    ies = [
+        (float(e), 800 + 15_500 * math.sqrt(math.sin(math.radians(e)))) for e in range(10, 90, 5)
+    ]
+    draw(folder / "illuminance.svg", "elevation of the sun, degrees", "lux on open ground", [
+        ("clear sky", [(e, s.horizontal_illuminance()) for e, s in skies.items()], "line"),
+        ("IES daylight equation", ies, "dots"), ("almanac, twilight", ALMANAC, "dots"),
+    ], logarithmic=True)  # fmt: skip
+    up = [[0.0, 0.0, 1.0]]
+    zenith = [(e, white_of(s.rgb(up)[0])[0]) for e, s in skies.items() if e > -9]
+    draw(folder / "zenith.svg", "elevation of the sun, degrees", "kelvin of the zenith",
+         [("clear sky, haze 2", zenith, "line")])  # fmt: skip
+    curves = []
+    for e in (0.0, -2.0, -4.0, -6.0, -9.0):
+        sky = core.sky.clear_sky(e, 180.0)
+        at = np.arange(0.0, 60.0, 1.0)
+        seen = sky.luminance([core.sun.direction(180.0, float(a)) for a in at])
+        curves.append(
+            (f"sun at {e:g}°", list(zip(at.tolist(), seen.tolist(), strict=True)), "line")
+        )
+    draw(folder / "horizon.svg", "degrees above the horizon, under the sun's azimuth", "cd/m²",
+         curves, logarithmic=True)  # fmt: skip
+    return [
+        "![Lux on open ground by the sun's elevation](validation/illuminance.svg)",
+        "![Colour temperature of the zenith](validation/zenith.svg)",
+        "![Luminance above the horizon at dusk](validation/horizon.svg)",
+    ]
+
+
 def main(target: Path) -> int:
     """Write the page; returns how many cases are off by more than 1 %."""
     rows, off = [], 0
@@ -112,7 +153,7 @@ def main(target: Path) -> int:
         + "\n".join(rows)
         + "\n\n## The clear sky\n\nHaze 2.0, ground 0.2; lux on open ground without the sun's disc, and "
         "on a plane facing the sun.\n\n| sun | sky lx | sun lx |\n|---|---|---|\n"
-        + "\n".join(sky) + "\n"
+        + "\n".join(sky) + "\n\n" + "\n\n".join(plots(target.parent / "validation")) + "\n"
     )  # fmt: skip
     return off
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from westlight import core
-from westlight.core.analysis import side_of
+from westlight.core.analysis import doubt_of, side_of
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import irradiance_at
 
@@ -170,3 +170,37 @@ def test_openings_are_named_after_the_side_they_are_on(
 ) -> None:
     found = side_of(Portal((0, 0, 0), inward, 1.0, 1.0, name=name), north)
     assert found == (group, azimuth if azimuth is None else pytest.approx(azimuth))
+
+
+def _walled(closed_by: core.Material | None) -> core.Scene:
+    """A room of 4 × 4 × 3 m with a hole of 2 × 2 m in its east wall, closed by a sheet or not."""
+    scene = core.Scene()
+    for quad_ in (
+        [[0, 0, 0], [4, 0, 0], [4, 4, 0], [0, 4, 0]], [[0, 0, 3], [4, 0, 3], [4, 4, 3], [0, 4, 3]],
+        [[0, 0, 0], [0, 4, 0], [0, 4, 3], [0, 0, 3]], [[0, 0, 0], [4, 0, 0], [4, 0, 3], [0, 0, 3]],
+        [[0, 4, 0], [4, 4, 0], [4, 4, 3], [0, 4, 3]], [[4, 0, 0], [4, 1, 0], [4, 1, 3], [4, 0, 3]],
+        [[4, 3, 0], [4, 4, 0], [4, 4, 3], [4, 3, 3]], [[4, 1, 2.5], [4, 3, 2.5], [4, 3, 3], [4, 1, 3]],
+        [[4, 1, 0], [4, 3, 0], [4, 3, 0.5], [4, 1, 0.5]],
+    ):  # fmt: skip
+        scene.add_mesh(quad_, [[0, 1, 2], [0, 2, 3]], core.Material(0.5), "wall")
+    if closed_by is not None:
+        pane = [[4, 1, 0.5], [4, 3, 0.5], [4, 3, 2.5], [4, 1, 2.5]]
+        scene.add_mesh(pane, [[0, 1, 2], [0, 2, 3]], closed_by, "pane")
+    return scene
+
+
+@pytest.mark.parametrize(
+    ("inward", "pane", "said"),
+    [
+        ((-1, 0, 0), None, None),
+        ((1, 0, 0), None, "outdoors"),
+        ((-1, 0, 0), core.Material(0.3), "closes it"),
+        ((-1, 0, 0), core.Material(1.0, transmission=1.0, ior=1.52), None),
+    ],
+)
+def test_an_opening_that_is_no_way_in_says_so(
+    inward: tuple[float, float, float], pane: core.Material | None, said: str | None
+) -> None:
+    portal = Portal((4.0, 2.0, 1.5), inward, 2.0, 2.0, name="Opening 1")
+    found = doubt_of(portal, _walled(pane).assembled().top)
+    assert found is None if said is None else found is not None and said in found

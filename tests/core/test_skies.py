@@ -156,3 +156,38 @@ def test_the_portrait_of_a_sky_shows_the_sun_where_the_chart_does() -> None:
     assert inner.std() < 2
     night = portrait(core.sky.clear_sky(-40.0), 32)
     assert np.isfinite(night.astype(float)).all()
+
+
+def test_parts_of_a_day_follow_one_another() -> None:
+    """Evening of an equinox at 43.6° N: each begins where the one before ends, at the sun's height."""
+    when = datetime(2026, 3, 20, 12, tzinfo=UTC)
+    parts = {p.name: p for p in core.sun.day_parts(when, 43.6, 0.0)}
+    golden, blue, nautical, stars = (
+        parts[n].evening for n in
+        ("Golden hour", "Blue hour", "Nautical twilight", "Astronomical twilight")
+    )  # fmt: skip
+    assert golden is not None
+    assert blue is not None
+    assert nautical is not None
+    assert stars is not None
+    assert golden[1] == blue[0]
+    assert abs((blue[1] - nautical[0]).total_seconds()) < 1
+    assert nautical[1] == stars[0]
+    for moment, height in ((golden[0], 6.0), (blue[1], -6.0), (stars[1], -18.0)):
+        found = core.sun.sun_position(moment, 43.6, 0.0).elevation_deg
+        assert found == pytest.approx(height, abs=0.02)
+    morning = parts["Golden hour"].morning
+    assert morning is not None
+    assert morning[0] < morning[1] < golden[0]
+
+
+def test_a_white_night_has_no_astronomical_twilight() -> None:
+    parts = {
+        p.name: p for p in core.sun.day_parts(datetime(2026, 6, 21, 12, tzinfo=UTC), 60.0, 0.0)
+    }
+    assert parts["Astronomical twilight"].evening is None
+    assert parts["Golden hour"].evening is not None
+    assert all(
+        p.morning is None
+        for p in core.sun.day_parts(datetime(2026, 6, 21, 12, tzinfo=UTC), 89.9, 0.0)
+    )

@@ -10,8 +10,8 @@ import pytest
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.files import write_exr
 from westlight.core.sources import HdriSource
-from westlight.engine.spec import OFF_STOPS, PictureSky, SkySettings, SourceSpec
-from westlight.engine.translate import source_of, traced_settings
+from westlight.engine.spec import OFF_STOPS, GradedSky, PictureSky, SkySettings, SourceSpec
+from westlight.engine.translate import sky_of, source_of, traced_settings
 
 
 def _sky(folder: Path, **hdri: object) -> SourceSpec:
@@ -50,3 +50,23 @@ def test_parts_are_traced_anew(tmp_path: Path) -> None:
     plain = traced_settings(_sky(tmp_path))
     assert traced_settings(_sky(tmp_path, mirrored=1.0)) != plain
     assert traced_settings(_sky(tmp_path, other="x")) != plain
+
+
+def test_a_coloured_ground_keeps_its_amount() -> None:
+    plain = sky_of(SkySettings(ground=0.3), 0.0)
+    red = sky_of(SkySettings(ground=0.3, ground_colour="#a04030"), 0.0)
+    down = [[0.0, 0.0, -1.0]]
+    assert red.luminance(down) == pytest.approx(plain.luminance(down), rel=1e-3)
+    assert red.rgb(down)[0, 0] > 2 * red.rgb(down)[0, 2]
+    assert red.horizontal_illuminance() == pytest.approx(plain.horizontal_illuminance())
+
+
+def test_a_sky_by_hand_takes_colours_for_kelvin() -> None:
+    by_hand = GradedSky(
+        lux=5000.0, zenith_colour="#2040ff", horizon_colour="#2040ff", horizon_brightness=1.0
+    )
+    sky = sky_of(SkySettings(model="graded", graded=by_hand), 0.0)
+    above = sky.rgb([[0.0, 0.0, 1.0], [0.0, 0.98, 0.2]])
+    assert sky.horizontal_illuminance() == pytest.approx(5000, rel=1e-3)
+    assert above[0] == pytest.approx(above[1], rel=1e-3)
+    assert above[0, 2] > 3 * above[0, 0]

@@ -260,6 +260,14 @@ class Plan(Answer):
     below: list[Track]
 
 
+class DayPart(Answer):
+    """A twilight, or a golden or blue hour: begin and end in minutes of the day, morning and evening."""
+
+    name: str
+    morning: tuple[float, float] | None
+    evening: tuple[float, float] | None
+
+
 class SunChart(Answer):
     """Sun paths as azimuth and elevation in degrees, and the colours of the day's band."""
 
@@ -270,6 +278,7 @@ class SunChart(Answer):
     band: list[str]
     sunrise: float | None
     sunset: float | None
+    parts: list[DayPart]
 
 
 class MoonFacts(Answer):

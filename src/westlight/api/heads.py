@@ -219,6 +219,9 @@ class Opening(Answer):
     inward: Point
     width: float
     height: float
+    #: What is wrong with it as it stands, and where its corners are in the picture (0…1).
+    doubt: str | None = None
+    corners: list[tuple[float, float]] | None = None
 
 
 class OpeningsHead(Answer):

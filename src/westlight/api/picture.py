@@ -162,7 +162,9 @@ class PictureSocket:
         return Picked(kind="picked", id=m["id"], **await self._ask(m["kind"], x=m["x"], y=m["y"]))
 
     async def _aim(self, m: Message) -> AimHead:
-        found = await self._ask("aim", x=m["x"], y=m["y"], through=m.get("through"))
+        found = await self._ask(
+            "aim", x=m["x"], y=m["y"], through=m.get("through"), below=m.get("below")
+        )
         if "problem" not in found:
             shown = self._showing
             found = await asyncio.to_thread(

@@ -80,6 +80,62 @@ def sun_position(when: datetime, latitude_deg: float, longitude_deg: float) -> S
     return SunPosition(float(azimuth), float(elevation), float(apparent))
 
 
+#: Parts of a day by the sun's elevation, from and to in degrees: morning, and evening the other way.
+DAY_PARTS: tuple[tuple[str, float, float], ...] = (
+    ("Golden hour", -4.0, 6.0),
+    ("Blue hour", -6.0, -4.0),
+    ("Civil twilight", -6.0, HORIZON_ELEVATION_DEG),
+    ("Nautical twilight", -12.0, -6.0),
+    ("Astronomical twilight", -18.0, -12.0),
+)
+
+
+@dataclass(frozen=True)
+class DayPart:
+    """A part of the day: begin and end in the morning and in the evening, None where it does not happen."""
+
+    name: str
+    morning: tuple[datetime, datetime] | None
+    evening: tuple[datetime, datetime] | None
+
+
+def day_parts(when: datetime, latitude_deg: float, longitude_deg: float) -> list[DayPart]:
+    """Twilights, golden and blue hour of the local day of ``when``, to the nearest few seconds.
+
+    A part the sun does not pass through whole, as in a white night, does not happen.
+    """
+    _require_zone(when)
+    start = when.replace(hour=0, minute=0, second=0, microsecond=0)
+    times = [start + timedelta(minutes=5 * i) for i in range(289)]
+    elevation = sun_positions(times, latitude_deg, longitude_deg)[:, 1]
+    out = []
+    for name, low, high in DAY_PARTS:
+        (up, up_end), (down, down_end) = (
+            [_crossing(start, elevation, e, rising) for e in ends]
+            for rising, ends in ((True, (low, high)), (False, (high, low)))
+        )
+        out.append(DayPart(
+            name,
+            (up, up_end) if up and up_end and up < up_end else None,
+            (down, down_end) if down and down_end and down < down_end else None,
+        ))  # fmt: skip
+    return out
+
+
+def _crossing(
+    start: datetime, elevation: npt.NDArray[np.float64], at_deg: float, rising: bool
+) -> datetime | None:
+    """When the sun first passes an elevation, from its elevations every five minutes."""
+    above = elevation > at_deg
+    change = (~above[:-1] & above[1:]) if rising else (above[:-1] & ~above[1:])
+    hits = np.nonzero(change)[0]
+    if hits.size == 0:
+        return None
+    i = int(hits[0])
+    part = (at_deg - elevation[i]) / (elevation[i + 1] - elevation[i])
+    return start + timedelta(minutes=5.0 * (i + float(part)))
+
+
 def sun_day(when: datetime, latitude_deg: float, longitude_deg: float) -> SunDay:
     """Sunrise, noon and sunset of the local day of ``when``, to the nearest few seconds."""
     _require_zone(when)
@@ -88,18 +144,9 @@ def sun_day(when: datetime, latitude_deg: float, longitude_deg: float) -> SunDay
     elevation = sun_positions(times, latitude_deg, longitude_deg)[:, 1]
     minutes = np.arange(289) * 5.0
 
-    def crossing(rising: bool) -> datetime | None:
-        above = elevation > HORIZON_ELEVATION_DEG
-        change = (~above[:-1] & above[1:]) if rising else (above[:-1] & ~above[1:])
-        hits = np.nonzero(change)[0]
-        if hits.size == 0:
-            return None
-        i = int(hits[0])
-        part = (HORIZON_ELEVATION_DEG - elevation[i]) / (elevation[i + 1] - elevation[i])
-        return start + timedelta(minutes=float(minutes[i] + 5.0 * part))
-
     noon = start + timedelta(minutes=float(minutes[int(np.argmax(elevation))]))
-    return SunDay(crossing(True), noon, crossing(False))
+    rise, set_ = (_crossing(start, elevation, HORIZON_ELEVATION_DEG, r) for r in (True, False))
+    return SunDay(rise, noon, set_)
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from westlight.core.analysis import (
     Snap,
     close_surface,
     closed,
+    doubt_of,
     find_leaks,
     fitted,
     places_in_rooms,
@@ -49,6 +51,20 @@ HANGS_M = 0.3
 TOO_NEAR_M = 0.06
 #: Rays across and down the picture that tell how much of it something covers.
 COVER_GRID = (80, 45)
+
+
+def turned_round(portal: Portal) -> Portal:
+    """An opening that lets light in the other way."""
+    x, y, z = portal.inward
+    return replace(portal, inward=(-x, -y, -z))
+
+
+def corners_of(portal: Portal) -> list[Array]:
+    """Corners of an opening in metres, one after another around it."""
+    u, v, _ = portal.axes()
+    middle = np.asarray(portal.position, float)
+    return [middle + u * portal.width * a / 2 + v * portal.height * b / 2
+            for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]  # fmt: skip
 
 
 def described(portal: Portal, north_deg: float) -> dict[str, Any]:
@@ -222,8 +238,18 @@ class Surveying(Showing):
         """Openings of the building as they were found, and the share of the light each lets in."""
         if self.scene is None or self.spec.model is None:
             return {"found": []}
-        north = self.spec.model.north_deg
-        return {"found": [described(p, north) for p in self.scene.found_for(self.spec.model)]}
+        model, bare = self.spec.model, self.scene.bare()
+        view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
+        found = []
+        for portal in self.scene.found_for(model):
+            edit = model.edits.openings.get(portal.name)
+            stands = turned_round(portal) if edit is not None and edit.turned else portal
+            corners = [view.place_of(c) for c in corners_of(portal)]
+            found.append(described(portal, model.north_deg) | {
+                "doubt": doubt_of(stands, bare),
+                "corners": None if any(c is None for c in corners) else corners,
+            })  # fmt: skip
+        return {"found": found}
 
     def portal_gain(self) -> dict[str, Any]:
         """By how much openings lessen the noise of the sky in this view, in equal time.

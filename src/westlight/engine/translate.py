@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 from typing import Any
@@ -69,10 +70,24 @@ from .spec import (
 CALM = 0.25
 
 
+#: A colour without a hue.
+NEUTRAL = "#808080"
+
+
+def _hue(colour: str | None, kelvin: float) -> float | tuple[float, float, float]:
+    """Kelvin, or the working-space colour that stands for them, at the luminance of white."""
+    return kelvin if colour is None else _tint(colour)
+
+
 def sky_of(settings: SkySettings, north_deg: float) -> Sky:
     """The sky of settings, turned into the model's axes."""
-    return core.sky.altered(_plain_sky(settings, north_deg), settings.horizon_deg,
-                            settings.horizon_blur_deg, settings.colourful)  # fmt: skip
+    plain = _plain_sky(settings, north_deg)
+    if settings.ground_colour != NEUTRAL:
+        tinted = plain.ground_rgb * _tint(settings.ground_colour)
+        kept = float(plain.ground_rgb @ AP1_LUMINANCE) / max(float(tinted @ AP1_LUMINANCE), 1e-12)
+        plain = replace(plain, ground_rgb=tinted * kept)
+    return core.sky.altered(plain, settings.horizon_deg, settings.horizon_blur_deg,
+                            settings.colourful)  # fmt: skip
 
 
 def _plain_sky(settings: SkySettings, north_deg: float) -> Sky:
@@ -85,7 +100,8 @@ def _plain_sky(settings: SkySettings, north_deg: float) -> Sky:
     if settings.model == "graded":
         g = settings.graded
         return core.sky.graded_sky(
-            g.lux, g.zenith_kelvin, g.horizon_kelvin, g.horizon_brightness, g.spread,
+            g.lux, _hue(g.zenith_colour, g.zenith_kelvin), _hue(g.horizon_colour, g.horizon_kelvin),
+            g.horizon_brightness, g.spread,
             ground_albedo=settings.ground,
         )  # fmt: skip
     # Half a hundredth of a degree cannot be seen; whole steps let the cache help while dragging.

@@ -13,7 +13,7 @@ import numpy as np
 from westlight import core
 from westlight.core.analysis import Aim, Spell, nearest, spells
 from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, srgb_encode
-from westlight.core.sun import sun_day, sun_positions
+from westlight.core.sun import day_parts, sun_day, sun_positions
 
 from .errors import BadEdit
 from .settings import LookState
@@ -288,7 +288,14 @@ def chart(day: date, latitude: float, longitude: float, time_zone: str) -> dict[
         "band": band(day, latitude, longitude, time_zone),
         "sunrise": clock(stops.sunrise),
         "sunset": clock(stops.sunset),
-    }
+        "parts": [
+            {"name": p.name, **{
+                side: None if ends is None else [clock(t) for t in ends]
+                for side, ends in (("morning", p.morning), ("evening", p.evening))
+            }}
+            for p in day_parts(moment(day, 720, time_zone), latitude, longitude)
+        ],
+    }  # fmt: skip
 
 
 def warm_up() -> None:

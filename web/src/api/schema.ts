@@ -1617,6 +1617,24 @@ export interface components {
             ][];
         };
         /**
+         * DayPart
+         * @description A twilight, or a golden or blue hour: begin and end in minutes of the day, morning and evening.
+         */
+        DayPart: {
+            /** Evening */
+            evening: [
+                number,
+                number
+            ] | null;
+            /** Morning */
+            morning: [
+                number,
+                number
+            ] | null;
+            /** Name */
+            name: string;
+        };
+        /**
          * Daylight
          * @description The light of a look's place and hour.
          */
@@ -2276,6 +2294,8 @@ export interface components {
              * @default 1.5
              */
             horizon_brightness: number;
+            /** Horizon Colour */
+            horizon_colour: string | null;
             /**
              * Horizon Kelvin
              * @default 6000
@@ -2291,6 +2311,8 @@ export interface components {
              * @default 1
              */
             spread: number;
+            /** Zenith Colour */
+            zenith_colour: string | null;
             /**
              * Zenith Kelvin
              * @default 9000
@@ -3251,6 +3273,19 @@ export interface components {
          * @description An opening of the building: the side it is on, centre, direction into the room, size in metres.
          */
         Opening: {
+            /**
+             * Corners
+             * @default null
+             */
+            corners: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Doubt
+             * @default null
+             */
+            doubt: string | null;
             /** Group */
             group: string;
             /** Height */
@@ -3937,6 +3972,11 @@ export interface components {
              */
             ground: number;
             /**
+             * Ground Colour
+             * @default #808080
+             */
+            ground_colour: string;
+            /**
              * Haze
              * @default 2
              */
@@ -4224,6 +4264,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Parts */
+            parts: components["schemas"]["DayPart"][];
             /** Shortest */
             shortest: [
                 number,

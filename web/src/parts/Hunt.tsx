@@ -10,6 +10,7 @@ const SCORES: Record<Score, string> = {
   pattern: "Borders of light and dark",
   spot: "Light on pinned point 1",
   faces: "Pinned faces 1 and 2 apart",
+  shadows: "Long shadows",
 };
 
 /** Every position of the sun scored for this view, drawn on the chart. */
@@ -97,7 +98,7 @@ export function AimTheSun() {
       {aiming && (
         <p className="mt-1 text-ink-2">
           {aiming === "patch"
-            ? "Click in the picture where the sun should fall."
+            ? "Click in the picture, or on the plan, where the sun should fall."
             : "Now click the window it should come through."}
         </p>
       )}

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Look, ModelEdits } from "../api/types";
 import { askGain, askOpenings } from "../state/picture";
-import { editLook, editModel, set, useStudio } from "../state/studio";
+import { editLook, editModel, set, useStudio, viewRow } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";
 import { metres, signed } from "./words";
@@ -26,8 +26,16 @@ const facing = (azimuth: number | null) =>
 export function useOpenings() {
   const model = useStudio((s) => s.project?.models[0]?.settings);
   const ready = useStudio((s) => (s.frame ? !s.frame.empty : false));
+  const view = useStudio((s) => JSON.stringify(viewRow(s)?.settings));
   return useQuery({
-    queryKey: ["openings", model?.asset, model?.edits.hidden, model?.edits.materials],
+    queryKey: [
+      "openings",
+      view,
+      model?.asset,
+      model?.edits.hidden,
+      model?.edits.materials,
+      model?.edits.openings,
+    ],
     queryFn: askOpenings,
     enabled: ready,
     staleTime: Infinity,
@@ -78,6 +86,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
   const used = useStudio((s) => s.frame?.openings ?? 0);
   const model = useStudio((s) => s.project?.models[0]);
   const picking = useStudio((s) => s.picking);
+  const shown = useStudio((s) => s.openingsShown);
   const found = useOpenings();
   const [open, setOpen] = useState("");
   const [held, setHeld] = useState<number | null>(null);
@@ -122,6 +131,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
       on: true,
       turned: false,
       group: "Placed by hand",
+      doubt: null,
       inward_azimuth_deg: undefined,
     })),
   ];
@@ -175,6 +185,11 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           </button>
         )}
       </div>
+      {o.on && o.doubt && (
+        <p className="text-sun" role="note">
+          {o.doubt}
+        </p>
+      )}
       {open === o.name && (
         <div className="pb-1 pl-2">
           <p className="text-ink-2">
@@ -228,6 +243,15 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
         <span>
           Nothing enters elsewhere <i className="cheat" title="A cheat: missing walls stay dark" />
         </span>
+      </label>
+      <label className="flex items-center gap-2 pb-1">
+        <input
+          type="checkbox"
+          className="accent-[var(--chosen)]"
+          checked={shown}
+          onChange={(e) => set({ openingsShown: e.target.checked })}
+        />
+        Draw their outlines over the picture
       </label>
       <ul className="my-1 max-h-[168px] overflow-y-auto" aria-label="Openings">
         {groups.map((g) => {

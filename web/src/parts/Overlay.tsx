@@ -2,6 +2,7 @@ import { useHunt } from "../state/hunt";
 import { set, useStudio } from "../state/studio";
 import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
+import { useOpenings } from "./Openings";
 import { ProofOverlay } from "./Proofs";
 import { amount, lux, signed, percent } from "./words";
 
@@ -28,6 +29,7 @@ export function Overlay({ view }: { view: View }) {
       {metering && under && <Under reading={under} />}
       {framed && <Frame box={framed} />}
       <Region />
+      <OpeningOutlines />
       {patch && (
         <i
           className="mark absolute h-[13px] w-[13px] -translate-x-1/2 -translate-y-1/2 rounded-full border-2 border-sun-on-mount bg-black/40"
@@ -35,6 +37,39 @@ export function Overlay({ view }: { view: View }) {
         />
       )}
     </div>
+  );
+}
+
+/** Openings light is drawn through, with the way it comes in. */
+function OpeningOutlines() {
+  const shown = useStudio((s) => s.openingsShown);
+  return shown ? <Outlines /> : null;
+}
+
+function Outlines() {
+  const edits = useStudio((s) => s.project?.models[0]?.settings.edits);
+  const found = useOpenings();
+  return (
+    <svg
+      className="absolute inset-0 h-full w-full"
+      viewBox="0 0 1 1"
+      preserveAspectRatio="none"
+      data-testid="opening-outlines"
+    >
+      {found.data
+        ?.filter((o) => o.corners && (edits?.openings[o.name]?.on ?? true))
+        .map((o) => (
+          <polygon
+            key={o.name}
+            points={o.corners?.map((c) => c.join(",")).join(" ")}
+            fill="var(--blue)"
+            fillOpacity="0.1"
+            stroke="var(--blue)"
+            strokeWidth="1.5"
+            vectorEffect="non-scaling-stroke"
+          />
+        ))}
+    </svg>
   );
 }
 

@@ -212,13 +212,17 @@ function Views() {
         <button
           key={v.id}
           aria-pressed={v.id === current?.id}
-          className={v.id === current?.id ? "font-[650]" : "text-on-mount-2 hover:text-on-mount"}
+          className={`whitespace-nowrap ${v.id === current?.id ? "font-[650]" : "text-on-mount-2 hover:text-on-mount"}`}
           onClick={() => showView(v.id)}
         >
           {v.name}
         </button>
       ))}
-      {view && <span className="text-on-mount-2">{view.focal_length_mm.toFixed(0)} mm</span>}
+      {view && (
+        <span className="whitespace-nowrap text-on-mount-2">
+          {view.focal_length_mm.toFixed(0)} mm
+        </span>
+      )}
     </div>
   );
 }
@@ -231,7 +235,10 @@ function Status() {
   const paused = useStudio((s) => s.paused);
   if (problem)
     return (
-      <span role="alert" className="flex items-baseline gap-2 text-right text-sun-on-mount">
+      <span
+        role="alert"
+        className="flex items-baseline gap-2 text-right leading-[13px] text-sun-on-mount"
+      >
         {problem}
         <button className="underline" onClick={() => set({ problem: "" })}>
           Close

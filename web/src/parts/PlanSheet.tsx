@@ -1,4 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
+import { aimOnPlan, useHunt } from "../state/hunt";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Plan, View } from "../api/types";
@@ -168,6 +169,7 @@ function Drawing(p: {
   const [shown, setShown] = useState<Window | null>(null);
   const [over, setOver] = useState<Flat | null>(null);
   const drawn = useStudio((s) => s.drawingLine);
+  const aiming = useHunt((s) => s.aiming === "patch");
   const [from, setFrom] = useState<Flat | null>(null);
   const drag = useRef<{ x: number; y: number; from: Window } | null>(null);
   const fit = useMemo<Window>(() => {
@@ -217,7 +219,7 @@ function Drawing(p: {
         ref={drawing}
         data-testid="plan-sheet"
         viewBox={`${w.x - w.span / 2} ${-w.y - w.span / 2} ${w.span} ${w.span}`}
-        className={`w-full touch-none border border-rule select-none ${drawn ? "cursor-crosshair" : "cursor-grab"}`}
+        className={`w-full touch-none border border-rule select-none ${drawn || (aiming && level) ? "cursor-crosshair" : "cursor-grab"}`}
         role="img"
         aria-label={level ? "Plan of the building" : "Section of the building"}
         onPointerDown={(e) => {
@@ -240,7 +242,18 @@ function Drawing(p: {
         }}
         onPointerLeave={() => setOver(null)}
         onPointerUp={(e) => {
+          const still = drag.current;
           drag.current = null;
+          if (
+            aiming &&
+            level &&
+            cut &&
+            still &&
+            Math.hypot(e.clientX - still.x, e.clientY - still.y) < 4
+          ) {
+            const [x, y] = placeOf(e.clientX, e.clientY);
+            void aimOnPlan([x, y, cut.height_m]);
+          }
           if (!from) return;
           const to = placeOf(e.clientX, e.clientY);
           setFrom(null);

@@ -1,7 +1,7 @@
-import { useEffect } from "react";
+import { Fragment, useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
-import type { Daylight } from "../api/types";
+import type { Daylight, Schemas } from "../api/types";
 import { editLook, lookRow, set, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
 import { PlanSheet } from "./PlanSheet";
@@ -128,12 +128,45 @@ export function Sheet() {
           <dd>{sunset === null ? "none this day" : `${clock(sunset)}${until}`}</dd>
         </dl>
       )}
+      {daylight.data && <DayParts parts={daylight.data.chart.parts} />}
       {daylight.data?.stands && <Stands of={daylight.data.stands} />}
     </aside>
   );
 }
 
 /** When the real sun stands where the free one was put, or the nearest it comes; one click goes there. */
+/** Twilights, golden and blue hour; a click goes into the middle of one. */
+function DayParts({ parts }: { parts: Schemas["DayPart"][] }) {
+  const go = ([from, to]: [number, number], name: string) =>
+    void editLook(
+      { minutes: Math.round((from + to) / 2), sun: { mode: "time" } },
+      `Into the ${name.toLowerCase()}`,
+    );
+  return (
+    <details className="mt-2">
+      <summary className="text-ink-2">Golden and blue hour, twilights</summary>
+      <dl className="mt-1 grid grid-cols-[1fr_auto_auto] gap-x-3 gap-y-[3px] text-[11.5px] [&>dt]:text-ink-2">
+        {parts.map((p) => (
+          <Fragment key={p.name}>
+            <dt>{p.name}</dt>
+            {([p.morning, p.evening] as const).map((ends, i) => (
+              <dd key={i}>
+                {ends ? (
+                  <button className="hover:underline" onClick={() => go(ends, p.name)}>
+                    {clock(ends[0])}–{clock(ends[1])}
+                  </button>
+                ) : (
+                  "none"
+                )}
+              </dd>
+            ))}
+          </Fragment>
+        ))}
+      </dl>
+    </details>
+  );
+}
+
 function Stands({ of }: { of: NonNullable<Daylight["stands"]> }) {
   const near = of.matches.filter((m) => !of.ever || m.apart_deg <= 1.2);
   return (

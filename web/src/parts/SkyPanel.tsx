@@ -15,13 +15,34 @@ const kelvin = (v: number) => `${v.toFixed(0)} K`;
 
 /** A sky set by hand: zenith, horizon and how much light it gives. */
 export function GradedSky({ graded }: { graded: Sky["graded"] }) {
-  const line = (key: keyof Sky["graded"], p: AmountKind) => (
+  const line = (key: Exclude<keyof Sky["graded"], `${string}_colour`>, p: AmountKind) => (
     <Amount
       {...p}
       value={graded[key]}
       onHold={(v) => hold({ look: { sky: { graded: { [key]: v } } } }, false)}
       onRelease={() => void release(p.label)}
     />
+  );
+  const hue = (key: "zenith_colour" | "horizon_colour", label: string) => (
+    <label className="grid grid-cols-[78px_1fr_64px] items-center gap-2 py-[3px]">
+      <span className="text-ink-2">{label}</span>
+      <input
+        type="color"
+        className="h-[20px] w-full"
+        value={graded[key] ?? "#ffffff"}
+        onChange={(e) => hold({ look: { sky: { graded: { [key]: e.target.value } } } }, false)}
+        onBlur={() => void release(`${label} of the sky`)}
+      />
+      <button
+        className="quiet text-right text-[11.5px] underline"
+        disabled={graded[key] === null}
+        onClick={() =>
+          void editLook({ sky: { graded: { [key]: null } } } as never, `${label} by kelvin`)
+        }
+      >
+        {graded[key] === null ? "by kelvin" : "back to K"}
+      </button>
+    </label>
   );
   return (
     <>
@@ -43,6 +64,7 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
         write: kelvin,
         logarithmic: true,
       })}
+      {hue("zenith_colour", "… as colour")}
       {line("horizon_kelvin", {
         label: "Horizon",
         min: 1800,
@@ -52,6 +74,7 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
         write: kelvin,
         logarithmic: true,
       })}
+      {hue("horizon_colour", "… as colour")}
       {line("horizon_brightness", {
         label: "… brighter",
         min: 0.1,

@@ -178,6 +178,27 @@ export function Daylight() {
               onRelease={() => void release("Ground reflectance")}
             />
           )}
+          {sky.model !== "hdri" && (
+            <label
+              className="grid grid-cols-[78px_1fr_64px] items-center gap-2 py-[3px]"
+              title="What lies around: its hue colours ceilings"
+            >
+              <span className="text-ink-2">… colour</span>
+              <input
+                type="color"
+                className="h-[20px] w-full"
+                value={sky.ground_colour}
+                onChange={(e) => holdSky({ ground_colour: e.target.value })}
+                onBlur={() => void release("Colour of the ground")}
+              />
+              <button
+                className="quiet text-right text-[11.5px] underline"
+                onClick={() => void editLook({ sky: { ground_colour: "#808080" } }, "Grey ground")}
+              >
+                grey
+              </button>
+            </label>
+          )}
         </div>
       </Section>
       {sky.model === "clear" && <Night sky={sky} />}

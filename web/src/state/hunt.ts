@@ -5,7 +5,7 @@ import type { Aim, Pattern } from "../api/types";
 import { askAim, askPattern } from "./picture";
 import { get as studio, set as setStudio } from "./studio";
 
-export type Score = "contrast" | "share" | "pattern" | "spot" | "faces";
+export type Score = "contrast" | "share" | "pattern" | "spot" | "faces" | "shadows";
 
 interface Hunt {
   /** Which score lies over the chart; none when null. */
@@ -18,6 +18,8 @@ interface Hunt {
   aiming: "patch" | "opening" | null;
   anyWay: boolean;
   patch: [number, number] | null;
+  /** The patch lies under this place, clicked on the plan, in metres. */
+  below: [number, number, number] | null;
   aim: Aim | null;
 }
 
@@ -30,6 +32,7 @@ export const useHunt = create<Hunt>(() => ({
   aiming: null,
   anyWay: false,
   patch: null,
+  below: null,
   aim: null,
 }));
 
@@ -62,21 +65,36 @@ export function stopHunting() {
 
 export function beginAim(anyWay: boolean) {
   setStudio({ placing: null, metering: false, problem: "" });
-  set({ aiming: "patch", anyWay, aim: null, patch: null });
+  set({ aiming: "patch", anyWay, aim: null, patch: null, below: null });
 }
 
 /** A click in the picture while aiming. */
 export async function aimClick(x: number, y: number) {
-  const { aiming, anyWay, patch } = get();
+  const { aiming, anyWay, patch, below } = get();
   if (aiming === "patch" && !anyWay) {
     set({ patch: [x, y], aiming: "opening" });
     return;
   }
-  const at: [number, number] = aiming === "opening" && patch ? patch : [x, y];
-  const found = await askAim(at[0], at[1], aiming === "opening" ? [x, y] : null);
+  if (aiming === "opening") await solve(patch ?? [x, y], [x, y], below);
+  else await solve([x, y], null, null);
+}
+
+/** A click on the plan while aiming: the patch lies on the floor below. */
+export async function aimOnPlan(place: [number, number, number]) {
+  if (get().aiming !== "patch") return;
+  if (get().anyWay) await solve([0, 0], null, place);
+  else set({ below: place, patch: null, aiming: "opening" });
+}
+
+async function solve(
+  at: [number, number],
+  through: [number, number] | null,
+  below: [number, number, number] | null,
+) {
+  const found = await askAim(at[0], at[1], through, below);
   if (found.problem) {
     setStudio({ problem: found.problem });
     return;
   }
-  set({ aiming: null, patch: at, aim: found });
+  set({ aiming: null, patch: below ? null : at, aim: found });
 }

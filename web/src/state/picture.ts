@@ -203,8 +203,13 @@ export const askPattern = (step: number, picked: [number, number][]) =>
   ask<"pattern">("pattern", { step_deg: step, picked });
 
 /** Where the sun must stand to light a point, through the opening at another or any way. */
-export const askAim = (x: number, y: number, through: [number, number] | null) =>
-  ask<"aim">("aim", { x, y, through });
+/** ``below``: the patch lies under a place in metres instead of at the point of the picture. */
+export const askAim = (
+  x: number,
+  y: number,
+  through: [number, number] | null,
+  below: [number, number, number] | null = null,
+) => ask<"aim">("aim", { x, y, through, below });
 
 /** White point that makes what is seen at a point neutral. */
 export const askNeutral = (x: number, y: number) => ask<"neutral">("neutral", { x, y });

@@ -97,6 +97,8 @@ interface State {
   found: { part: string | null; material: string | null } | null;
   /** A place of the picture that a finding is about: left, top, right, bottom, 0…1. */
   framed: [number, number, number, number] | null;
+  /** Outlines of the openings lie over the picture. */
+  openingsShown: boolean;
   /** Each print of the strip is exposed for itself, not like the picture. */
   printsByThemselves: boolean;
   /** What is refined before the rest: left, top, right, bottom, 0…1. */
@@ -141,6 +143,7 @@ export const useStudio = create<State>(() => ({
   drawingLine: false,
   found: null,
   framed: null,
+  openingsShown: false,
   printsByThemselves: false,
   region: null,
   frame: null,

@@ -8,7 +8,7 @@ from .landing import NEAR_BODY_M, Fit, Snap, carried, closed, fitted, snapped
 from .lit_wall import lit_wall
 from .meter import Reading, read_spot
 from .noise import Cure, remedy
-from .openings import find_openings, portal_between, side_of
+from .openings import doubt_of, find_openings, portal_between, side_of
 from .pattern import PatternMap, pattern_map, sun_grid, sun_on
 from .plan import Cutter, Plan, cut_plan
 from .portal_gain import PortalGain, portal_gain
@@ -39,6 +39,7 @@ __all__ = [
     "columns_and_rows",
     "count_for",
     "cut_plan",
+    "doubt_of",
     "find_doorways",
     "find_leaks",
     "find_openings",

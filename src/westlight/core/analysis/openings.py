@@ -76,6 +76,29 @@ def side_of(portal: Portal, north_deg: float) -> tuple[str, float | None]:
     return f"{side} {kind}", round(float(inward), 1)
 
 
+#: Share of the ways through an opening that must be barred for it to count as closed, and how far
+#: from its plane they begin and end, in metres.
+BARRED, BEFORE_M, BEYOND_M = 0.85, 0.25, 0.8
+
+
+def doubt_of(portal: Portal, top: EmbreeScene) -> str | None:
+    """What is wrong with an opening as it stands: it faces outdoors, or something closes it."""
+    facing = facing_room(portal, top)
+    n = np.asarray(portal.inward, float)
+    if facing is not None and float(np.asarray(facing.inward) @ n) < 0:
+        return "It faces outdoors: turn it round."
+    u, v, n = portal.axes()
+    spots = np.array([
+        np.asarray(portal.position) + u * portal.width * x + v * portal.height * y
+        for x in (-0.4, -0.2, 0.0, 0.2, 0.4) for y in (-0.4, -0.2, 0.0, 0.2, 0.4)
+    ])  # fmt: skip
+    starts = spots + n * BEFORE_M
+    met = top.distances(starts, np.broadcast_to(-n, starts.shape))
+    if float((met < BEFORE_M + BEYOND_M).mean()) > BARRED:
+        return "Something closes it: a shutter, a wall, or glass without a clear path."
+    return None
+
+
 def portal_between(a: Sequence[float], b: Sequence[float], top: EmbreeScene) -> Portal | None:
     """The opening with two opposite corners (metres): upright, or level if they are at one height.
 

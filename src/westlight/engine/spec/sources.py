@@ -28,6 +28,9 @@ class GradedSky(Settings):
     lux: Annotated[float, Field(ge=0, le=200_000)] = 12_000.0
     zenith_kelvin: Kelvin = 9000.0
     horizon_kelvin: Kelvin = 6000.0
+    #: Colours instead of kelvin; only their hue counts.
+    zenith_colour: Hex | None = None
+    horizon_colour: Hex | None = None
     horizon_brightness: Annotated[float, Field(ge=0.05, le=20)] = 1.5
     spread: Annotated[float, Field(ge=0.2, le=5)] = 1.0
 
@@ -72,6 +75,8 @@ class SkyKind(Settings):
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
     ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+    #: Hue of what the ground sends back; grey for none.
+    ground_colour: Hex = "#808080"
     #: Elevation of the horizon, the band it runs out in, and colour: cheats. A picture's colour is
     #: set by its own saturation.
     horizon_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
