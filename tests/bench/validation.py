@@ -96,6 +96,25 @@ def cases() -> list[tuple[str, float, np.ndarray]]:
 ALMANAC = [(-0.8, 450.0), (-6.0, 3.4), (-12.0, 0.008), (-18.0, 0.0007)]
 
 
+def of_the_standard() -> list[tuple[str, float, np.ndarray]]:
+    """Daylight cases of CIE 171:2006: name, lux wanted, lux of several runs."""
+    sys.path.insert(0, str(Path(__file__).parents[2]))
+    from tests.core.test_cie171 import before_a_window, under_a_roof
+
+    out = []
+    for kind, elevation, words in ((1, 60.0, "overcast"), (12, 60.0, "clear")):
+        made = {f"CIE 171 roof opening, {w}, CIE {words} sky": under_a_roof(kind, elevation, g)
+                for g, w in ((False, "open"), (True, "glazed"))}  # fmt: skip
+        made |= {f"CIE 171 façade opening, {w}, CIE {words} sky": before_a_window(kind, elevation, m)
+                 for m, w in (("none", "free"), ("overhang", "under an overhang"),
+                              ("wall before it", "before a wall"))}  # fmt: skip
+        for name, (scene, points, wanted) in made.items():
+            runs = [float(lux(core.irradiance(scene, points[1:2], UP, samples=16384, bounces=0,
+                                              seed=s))[0]) for s in range(RUNS)]  # fmt: skip
+            out.append((name, wanted[1], np.array(runs)))
+    return out
+
+
 def plots(folder: Path) -> list[str]:
     """Drawings of the clear sky beside the page; returns lines that show them."""
     from plots import draw
@@ -136,7 +155,7 @@ def plots(folder: Path) -> list[str]:
 def main(target: Path) -> int:
     """Write the page; returns how many cases are off by more than 1 %."""
     rows, off = [], 0
-    for name, wanted, runs in cases():
+    for name, wanted, runs in [*cases(), *of_the_standard()]:
         got, error = float(runs.mean()), float(runs.std(ddof=1)) / math.sqrt(len(runs))
         gap = got / wanted - 1
         off += abs(gap) > 0.01
