@@ -6,6 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from westlight.core.colour import AP1_LUMINANCE
+from westlight.engine.spec import Place
 from westlight.engine.translate import view_of
 
 from .test_live import Bench, spec
@@ -67,3 +69,32 @@ def test_a_closed_lamp_body_gets_its_lamp_underneath(room: Path) -> None:  # noq
 def test_the_open_sky_holds_no_lamp(room: Path) -> None:  # noqa: F811
     bench = _shown(room)
     assert bench.live.land(*_click(bench, (1.3, 2.2, 3.1)), "disc", 0.0, True) == {"hit": False}
+
+
+def test_ten_thousand_copies_of_a_lamp_are_one_source(room: Path) -> None:  # noqa: F811
+    """As much light from ten thousand small ones as from one of all their lumen, about."""
+    bench = Bench()
+    base = spec(room, noise=0.5, most=2, bounced="traced")
+    lamp = base.sources[-1]
+    n = 100
+    grid = [
+        ((i + 0.5) / n * 3.6 + 0.2, (j + 0.5) / n * 3.6 + 0.2, 2.6)
+        for i in range(n)
+        for j in range(n)
+    ]
+    many = lamp.settings.model_copy(update={
+        "lumen": 2.0, "radius": 0.005, "places": [Place(position=p) for p in grid],
+    })  # fmt: skip
+    bench.show(base.model_copy(update={"sources": [lamp.model_copy(update={"settings": many})]}))
+    film = bench.live._full(bench.live.spec.sources[0])
+    assert film is not None
+    spread = float(
+        (film.accumulator.mean() @ AP1_LUMINANCE).mean() * bench.live.gains["lamp"] @ AP1_LUMINANCE
+    )
+    bench.show(base.model_copy(update={"sources": [lamp]}))
+    one = bench.live._full(bench.live.spec.sources[0])
+    assert one is not None
+    single = float(
+        (one.accumulator.mean() @ AP1_LUMINANCE).mean() * bench.live.gains["lamp"] @ AP1_LUMINANCE
+    )
+    assert 0.4 < spread / single < 2.5

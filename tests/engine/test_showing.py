@@ -166,6 +166,8 @@ def test_headroom_says_where_a_source_burns(room: Path) -> None:
         shown = next(h for h, _ in reversed(bench.messages)
                      if h["kind"] == "contribution" and h["source"] == "lamp")  # fmt: skip
         burnt.append(shown["burnt"])
+        assert shown["just_below"] == pytest.approx(-more - 0.1, abs=0.15)
+        assert shown["burns"] == (more > 0 and shown["burnt"] >= 0.01)
     # The lamp itself, a pixel or two, is always burnt.
     assert burnt[0] <= 0.001
     assert burnt[1] > burnt[0] + 0.001

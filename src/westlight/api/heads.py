@@ -90,6 +90,9 @@ class ContributionHead(Answer):
     burnt: float
     colour: str
     headroom: float | None
+    #: Stops that bring it just below burning, and whether it burns out more than the lamp itself.
+    just_below: float | None
+    burns: bool
 
 
 class Picked(Answer):

@@ -48,6 +48,9 @@ from .translate import (
 )
 
 THUMB_WIDTH = 208
+#: Stops under burning that a source is brought to, and the share of the picture from which its
+#: burning is more than the lamp itself.
+JUST_BELOW, BURNS_SHARE = 0.1, 0.01
 _Y = AP1_LUMINANCE.astype(np.float32)
 
 
@@ -284,7 +287,9 @@ class Showing(LiveState):
                 "source": s.id,
                 "burnt": round(shown.burnt, 4),
                 "colour": swatch(self.gains[s.id]),
-                "headroom": self._headroom(small),
+                "headroom": (headroom := self._headroom(small)),
+                "just_below": None if headroom is None else round(headroom - JUST_BELOW, 1),
+                "burns": headroom is not None and headroom < 0 and shown.burnt >= BURNS_SHARE,
             }
             self.send(head, file.getvalue())
 

@@ -1562,12 +1562,16 @@ export interface components {
          * @description Head of the little picture of one source.
          */
         ContributionHead: {
+            /** Burns */
+            burns: boolean;
             /** Burnt */
             burnt: number;
             /** Colour */
             colour: string;
             /** Headroom */
             headroom: number | null;
+            /** Just Below */
+            just_below: number | null;
             /**
              * Kind
              * @constant

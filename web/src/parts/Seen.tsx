@@ -5,9 +5,6 @@ import { edit, editLook, useLook, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { metres, percent, signed } from "./words";
 
-/** Share of the picture from which burning is more than the lamp itself. */
-const BURNS_SHARE = 0.01;
-
 /** How a fixture is seen, what it shades, and how far it reaches. */
 export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
   const save = (patch: Partial<Fixture>, label: string) =>
@@ -79,10 +76,9 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
 export function Burns({ id, name }: { id: string; name: string }) {
   const print = useStudio((s) => s.contributions[id]);
   const look = useLook();
-  if (!print || !look || print.headroom === null) return null;
-  if (print.headroom >= 0 || print.burnt < BURNS_SHARE) return null;
+  if (!print?.burns || !look || print.just_below === null) return null;
   const level = look.mix[id]?.level ?? 0;
-  const just = Math.round((level + print.headroom - 0.1) * 10) / 10;
+  const just = level + print.just_below;
   return (
     <p className="my-1 text-sun" role="note">
       It burns out {percent(print.burnt)} of this picture by itself.{" "}

@@ -243,10 +243,10 @@ function Noise({ names }: { names: Record<string, string> }) {
 /** At which level a source by itself begins to burn, and a step to just below. */
 function BurnOut({ id, name, level }: { id: string; name: string; level: number }) {
   const print = useStudio((s) => s.contributions[id]);
-  if (!print || print.headroom === null) return null;
+  if (!print || print.headroom === null || print.just_below === null) return null;
   const at = level + print.headroom;
   if (at > 8 || at < -8) return null;
-  const just = Math.round((at - 0.1) * 10) / 10;
+  const just = level + print.just_below;
   return (
     <button
       className={`text-[11.5px] hover:underline ${print.headroom < 0 ? "text-sun" : "text-ink-2"}`}

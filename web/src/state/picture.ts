@@ -120,8 +120,8 @@ function take(message: ArrayBuffer) {
     set((s) => {
       const old = s.contributions[head.source];
       if (old) URL.revokeObjectURL(old.url);
-      const { burnt, colour, headroom } = head;
-      const kept = { url, burnt, colour, headroom };
+      const { burnt, colour, headroom, just_below, burns } = head;
+      const kept = { url, burnt, colour, headroom, just_below, burns };
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
   } else if (head.kind === "facts") set({ facts: head });

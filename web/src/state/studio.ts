@@ -57,6 +57,10 @@ export interface Contribution {
   colour: string;
   /** Stops the source may rise before it burns; null for one that adds nothing. */
   headroom: number | null;
+  /** Stops that bring it just below burning. */
+  just_below: number | null;
+  /** It burns out more of the picture than the lamp itself. */
+  burns: boolean;
 }
 
 interface State {
