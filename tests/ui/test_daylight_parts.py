@@ -72,3 +72,17 @@ def test_the_patch_of_the_sun_is_chosen_on_the_plan(page: Page) -> None:
     expect(page.get_by_test_id("aimed")).not_to_be_visible()
     at(page, 0.5, 0.9)
     expect(page.get_by_test_id("aimed")).to_be_visible()
+
+
+def test_a_part_is_picked_on_the_plan(page: Page) -> None:
+    lit(page)
+    page.keyboard.press("1")
+    page.get_by_role("button", name="plan", exact=True).click()
+    plan = page.get_by_test_id("plan-sheet")
+    expect(plan).to_be_visible()
+    page.get_by_role("button", name="Pick", exact=True).click()
+    box = plan.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + 0.45 * box["width"], box["y"] + 0.6 * box["height"])
+    parts = page.get_by_role("list", name="Parts")
+    expect(parts.locator("[aria-expanded=true]").first).to_be_visible()

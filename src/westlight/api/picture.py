@@ -161,6 +161,9 @@ class PictureSocket:
     async def _picked(self, m: Message) -> Picked:
         return Picked(kind="picked", id=m["id"], **await self._ask(m["kind"], x=m["x"], y=m["y"]))
 
+    async def _under(self, m: Message) -> Picked:
+        return Picked(kind="picked", id=m["id"], **await self._ask("under", place=m["place"]))
+
     async def _aim(self, m: Message) -> AimHead:
         found = await self._ask(
             "aim", x=m["x"], y=m["y"], through=m.get("through"), below=m.get("below")
@@ -212,7 +215,7 @@ class PictureSocket:
     _ASKED: ClassVar = {
         "start": _start, "curve": _curve, "pattern": _pattern, "neutral": _neutral, "pick": _picked,
         "meter": _picked, "aim": _aim, "openings": _openings, "opening": _opening, "gain": _gain, "spread": _spread,
-        "land": _land,
+        "land": _land, "under": _under,
         "doubts": _doubts, "leaks": _leaks, "covered": _covered,
         "balance": _balance, "estimate": _estimate,
     }  # fmt: skip

@@ -32,7 +32,7 @@ from westlight.core.finish.start import Mood
 from westlight.core.photometry import saturation_luminance
 from westlight.core.transport.denoise import Denoiser, noise_left
 from westlight.core.transport.film import Accumulator
-from westlight.core.transport.render import PassRun, irradiance_at, surface_under
+from westlight.core.transport.render import PassRun, irradiance_at
 
 from .spec import FixtureSettings, SkySettings, SourceSpec, SunSettings
 from .still import USUAL_FALL
@@ -115,7 +115,7 @@ class Answering(Surveying):
 
         With ``below`` that surface is the one under a place in metres, clicked on the plan.
         """
-        patch = self.pick(x, y) if below is None else self._under(below)
+        patch = self.pick(x, y) if below is None else self.under(below)
         if self.assembled is None or self.scene is None or self.spec.model is None:
             return {"problem": "There is no building yet."}
         if not patch["hit"]:
@@ -135,15 +135,6 @@ class Answering(Surveying):
         return {"open": made.open.round(2).tolist(), "blocked": made.blocked.round(2).tolist(),
                 "spacing_deg": made.spacing_deg,
                 "opening": "" if opening is None else opening.name}  # fmt: skip
-
-    def _under(self, place: tuple[float, float, float]) -> dict[str, Any]:
-        """The surface under a place: where, and its normal."""
-        hit = None
-        if self.assembled is not None:
-            hit = surface_under(self.assembled, np.asarray(place, float), np.array([0.0, 0, -1]))
-        if hit is None:
-            return {"hit": False}
-        return {"hit": True, "position": hit[:3].tolist(), "normal": hit[3:6].tolist()}
 
     def meter(self, x: float, y: float) -> dict[str, Any]:
         """Reading at a point of the picture (0…1 from top left), a spot of about 1 % of its width.

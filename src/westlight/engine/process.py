@@ -15,7 +15,7 @@ from .spec import PictureSpec
 ANSWERS = frozenset({
     "pick", "meter", "starting_grade", "starting_curve", "pattern", "aim", "neutral", "proof",
     "openings", "opening_between", "portal_gain", "fixture_doubts", "leaks", "covered", "balance",
-    "estimate", "spread", "land",
+    "estimate", "spread", "land", "under",
 })  # fmt: skip
 
 

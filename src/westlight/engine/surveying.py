@@ -99,6 +99,17 @@ class Surveying(Showing):
             "depth": round(float((hit[:3] - view.position) @ view.axes()[2]), 3),
         }
 
+    def under(self, place: tuple[float, float, float]) -> dict[str, Any]:
+        """The solid surface under a place in metres: where, its normal, its part and material."""
+        hit = None
+        if self.assembled is not None:
+            hit = surface_under(self.assembled, np.asarray(place, float), np.array([0.0, 0, -1]))
+        if hit is None:
+            return {"hit": False}
+        return {"hit": True, "position": hit[:3].round(4).tolist(),
+                "normal": hit[3:6].round(4).tolist(),
+                **self._what_was_hit(int(hit[7]), int(hit[8]))}  # fmt: skip
+
     def _what_was_hit(self, instance: int, triangle: int) -> dict[str, Any]:
         """Names of the part and the material under a ray; nothing for the body of a fixture."""
         part = self._part_hit(instance, triangle)

@@ -1,7 +1,7 @@
 // Clicks in the picture that set something: the focus, the white point, a new tree, an opening.
 
 import type { Addition, PartGrade } from "../api/types";
-import { askNeutral, askOpening, pick } from "./picture";
+import { askNeutral, askOpening, askUnder, pick } from "./picture";
 import { edit, editLook, editModel, get, lookRow, type Picking, set } from "./studio";
 
 /** First corner of an opening that is being placed. */
@@ -44,6 +44,16 @@ export async function pickFor(what: Picking, x: number, y: number) {
   }
   set({ picking: null });
   await editLook({ exposure: { kelvin, tint } }, "Pick a neutral");
+}
+
+/** A click on the plan while a part is picked: the one under that place. */
+export async function pickOnPlan(place: [number, number, number]) {
+  const hit = await askUnder(place);
+  if (!hit.hit || !hit.part) {
+    set({ problem: "There is no part of the building under this point of the plan." });
+    return;
+  }
+  set({ picking: null, found: { part: hit.part, material: hit.material } });
 }
 
 async function secondCorner(x: number, y: number) {

@@ -203,6 +203,9 @@ export const askPattern = (step: number, picked: [number, number][]) =>
   ask<"pattern">("pattern", { step_deg: step, picked });
 
 /** Where the sun must stand to light a point, through the opening at another or any way. */
+/** The surface under a place of the plan, in metres. */
+export const askUnder = (place: [number, number, number]) => ask<"picked">("under", { place });
+
 /** ``below``: the patch lies under a place in metres instead of at the point of the picture. */
 export const askAim = (
   x: number,
