@@ -10,7 +10,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, ZERO, dot, normalise
+from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, TWO_PI, ZERO, dot, normalise
 from .points import to_unit
 from .skies import sample_sky, sky_density
 
@@ -18,6 +18,8 @@ _SIDE = np.float32(L.MAP_SIDE)
 _MARGIN, _INNER = np.float32(1e-5), np.float32(1.0 - 2e-5)
 #: How directions through portals are drawn; 0 while none are in use.
 _EXACT, _EVENLY = np.float32(1.0), np.float32(2.0)
+#: Density of an even draw over all directions, per steradian.
+_EVERYWHERE = np.float32(1.0 / (4.0 * np.pi))
 
 
 @njit(**PIECE)
@@ -70,19 +72,22 @@ def _through(maps, first, f, x, y, z):
     return max(np.float32(t), ZERO)
 
 
-@njit(**OUTLINE)
+@njit(**PIECE)
 def _area_density(f, x, y, z, dx, dy, dz):
     """Density per steradian of an even draw over a portal row's area; 0 where a ray misses it."""
     out = -dot(dx, dy, dz, f[9], f[10], f[11])
     if out <= np.float32(1e-6):
         return ZERO
     cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
-    t = -dot(cx, cy, cz, f[9], f[10], f[11]) / out
-    if t <= ZERO:
+    away = -dot(cx, cy, cz, f[9], f[10], f[11])
+    if away <= ZERO:
         return ZERO
-    qx, qy, qz = dx * t - cx, dy * t - cy, dz * t - cz
-    a, b = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
-    if a < ZERO or a > f[L.P_WIDTH] or b < ZERO or b > f[L.P_HEIGHT]:
+    t = away / out
+    a = dot(dx, dy, dz, f[3], f[4], f[5]) * t - dot(cx, cy, cz, f[3], f[4], f[5])
+    if a < ZERO or a > f[L.P_WIDTH]:
+        return ZERO
+    b = dot(dx, dy, dz, f[6], f[7], f[8]) * t - dot(cx, cy, cz, f[6], f[7], f[8])
+    if b < ZERO or b > f[L.P_HEIGHT]:
         return ZERO
     return t * t / (out * f[L.P_WIDTH] * f[L.P_HEIGHT])
 
@@ -111,8 +116,8 @@ def cell_of(S, x, y, z):
 def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
     """Fill ``scratch`` with the chance of each portal at a point and of the open sky.
 
-    ``scratch`` is (3, W + 1): chances; light through each, −1 until it is needed; and in [2, W]
-    whether portals are in use, and how: `_EXACT` draws from the sky through the opening, `_EVENLY`
+    ``scratch`` is (3, W + 1): chances; light through each, −1 until it is needed, and in [1, W] whether
+    the rest is drawn evenly over all directions; and in [2, W] whether portals are in use, and how: `_EXACT` draws from the sky through the opening, `_EVENLY`
     over the opening's area. The exact way costs look-ups in a large table, which pays where the
     picture is looked at and not after a bounce.
     """
@@ -133,12 +138,15 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
     if not exact:
         # After a bounce the cell's own figures will do: no place is looked at closely there.
         for p in range(count):
-            m = (maps + S.portal_ints[p]) * L.MAP_SIZE + L.MAP_SIZE - 1
-            f = S.portal_floats[p]
-            w = ZERO
-            # From behind, a place in the opening is drawn that no ray from there comes by.
-            if -dot(f[0] - x, f[1] - y, f[2] - z, f[9], f[10], f[11]) > np.float32(1e-3):
-                w = row[count + 1 + p] * np.float32(S.portal_maps[m]) * f[L.P_GAIN]
+            w = row[count + 1 + p]
+            if w > ZERO:
+                f = S.portal_floats[p]
+                # From behind, a place in the opening is drawn that no ray from there comes by.
+                if dot(f[0] - x, f[1] - y, f[2] - z, f[9], f[10], f[11]) < np.float32(-1e-3):
+                    m = (maps + S.portal_ints[p]) * L.MAP_SIZE + L.MAP_SIZE - 1
+                    w *= np.float32(S.portal_maps[m]) * f[L.P_GAIN]
+                else:
+                    w = ZERO
             scratch[0, p] = w
             total += w
     for p in range(count if exact else 0):
@@ -166,15 +174,18 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
         total += w
     if not total > ZERO:
         return
-    sky = ZERO
+    sky = open_sky = ZERO
     if S.portal_state[L.G_CLOSED] == 0:
         # Both in the same unit: total luminance × solid angle over a hemisphere.
         open_sky = S.source_floats[s, L.S_TOTAL] * row[count] * np.float32(3.0)
         sky = max(open_sky, total * np.float32(0.03))
-    total += sky
+    # Indoors the rest finds its way in by gaps nobody knows: an even draw over all directions does
+    # for that, and its density needs no look-up.
+    scratch[1, count] = ONE if sky > open_sky else ZERO
+    share = ONE / (total + sky)
     for p in range(count):
-        scratch[0, p] /= total
-    scratch[0, count] = sky / total
+        scratch[0, p] *= share
+    scratch[0, count] = sky * share
     scratch[2, count] = _EXACT if exact else _EVENLY
 
 
@@ -270,13 +281,14 @@ def outside_density(S, s, scratch, x, y, z, dx, dy, dz):
     count = S.portal_floats.shape[0]
     if scratch[2, count] == ZERO:
         return sky_density(S, s, dx, dy, dz)
-    density = ZERO
-    if scratch[0, count] > ZERO:
-        density = scratch[0, count] * sky_density(S, s, dx, dy, dz)
+    density = scratch[0, count]
+    if density > ZERO:
+        density *= _EVERYWHERE if scratch[1, count] == ONE else sky_density(S, s, dx, dy, dz)
     if scratch[2, count] == _EVENLY:
         for p in range(count):
-            if scratch[0, p] > ZERO:
-                density += scratch[0, p] * _area_density(S.portal_floats[p], x, y, z, dx, dy, dz)
+            chance = scratch[0, p]
+            if chance > ZERO:
+                density += chance * _area_density(S.portal_floats[p], x, y, z, dx, dy, dz)
         return density
     for p in range(count):
         if scratch[0, p] > ZERO and crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
@@ -297,7 +309,11 @@ def sample_outside(S, s, scratch, x, y, z, a, b, w):
     if scratch[2, count] == ZERO:
         return sample_sky(S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b)
     run = scratch[0, count]
-    if w < run:
+    if w < run and scratch[1, count] == ONE:
+        z = ONE - TWO * to_unit(a)
+        phi, r = TWO_PI * to_unit(b), np.sqrt(max(ONE - z * z, ZERO))
+        dx, dy, dz = r * np.cos(phi), r * np.sin(phi), z
+    elif w < run:
         dx, dy, dz, _ = sample_sky(
             S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
         )
