@@ -204,3 +204,37 @@ def test_an_opening_that_is_no_way_in_says_so(
     portal = Portal((4.0, 2.0, 1.5), inward, 2.0, 2.0, name="Opening 1")
     found = doubt_of(portal, _walled(pane).assembled().top)
     assert found is None if said is None else found is not None and said in found
+
+
+@pytest.mark.parametrize("roughness", [1.0, 0.2])
+def test_light_by_a_way_without_a_portal_is_not_lost_nor_gained(roughness: float) -> None:
+    """Two like windows, one of them unknown: the unknown one gives as much as with a portal of its own."""
+    floor = core.Material(0.5, roughness=roughness)
+
+    def light(portals: int) -> np.ndarray:
+        scene = _walled(None)
+        # The west wall gets a hole like the east wall's, by leaving it out: the room is symmetric.
+        scene.parts = [p for p in scene.parts if not (p.mesh.vertices[:, 0] == 0).all()]
+        for corners in (
+            [[0, 0, 0], [0, 1, 0], [0, 1, 3], [0, 0, 3]], [[0, 3, 0], [0, 4, 0], [0, 4, 3], [0, 3, 3]],
+            [[0, 1, 2.5], [0, 3, 2.5], [0, 3, 3], [0, 1, 3]], [[0, 1, 0], [0, 3, 0], [0, 3, 0.5], [0, 1, 0.5]],
+        ):  # fmt: skip
+            scene.add_mesh(corners, [[0, 1, 2], [0, 2, 3]], core.Material(0.5), "wall")
+        scene.parts = scene.parts[1:]
+        scene.add_mesh(
+            [[0, 0, 0], [4, 0, 0], [4, 4, 0], [0, 4, 0]], [[0, 1, 2], [0, 2, 3]], floor, "floor"
+        )
+        scene.add_source(uniform_sky(100.0))
+        for n, (x, way) in enumerate(((4.0, -1.0), (0.0, 1.0))):
+            if n < portals:
+                scene.add_portal((x, 2.0, 1.5), (way, 0, 0), 2.0, 2.0)
+        view = core.View((2, 0.4, 1.6), (2, 2.2, 0.4), 18, 24, 16)
+        return lux(core.render(scene, view, samples=1024, bounces=1, seed=4).beauty)
+
+    none, one, both = (light(n) for n in range(3))
+    assert one.mean() == pytest.approx(both.mean(), rel=0.01)
+    assert none.mean() == pytest.approx(both.mean(), rel=0.01)
+    # Left and right alike: nothing of it came from the wrong side.
+    left, right = one[:, :12].mean(), one[:, 12:].mean()
+    assert left == pytest.approx(both[:, :12].mean(), rel=0.02)
+    assert right == pytest.approx(both[:, 12:].mean(), rel=0.02)

@@ -310,9 +310,9 @@ def sample_outside(S, s, scratch, x, y, z, a, b, w):
         return sample_sky(S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b)
     run = scratch[0, count]
     if w < run and scratch[1, count] == ONE:
-        z = ONE - TWO * to_unit(a)
-        phi, r = TWO_PI * to_unit(b), np.sqrt(max(ONE - z * z, ZERO))
-        dx, dy, dz = r * np.cos(phi), r * np.sin(phi), z
+        dz = ONE - TWO * to_unit(a)
+        phi, r = TWO_PI * to_unit(b), np.sqrt(max(ONE - dz * dz, ZERO))
+        dx, dy = r * np.cos(phi), r * np.sin(phi)
     elif w < run:
         dx, dy, dz, _ = sample_sky(
             S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
