@@ -98,3 +98,21 @@ def test_ten_thousand_copies_of_a_lamp_are_one_source(room: Path) -> None:  # no
         (one.accumulator.mean() @ AP1_LUMINANCE).mean() * bench.live.gains["lamp"] @ AP1_LUMINANCE
     )
     assert 0.4 < spread / single < 2.5
+
+
+def test_on_the_plan_a_lamp_hangs_from_what_is_above_or_over_the_floor(room: Path) -> None:  # noqa: F811
+    bench = _shown(room)
+    under = bench.live.land(0, 0, "disc", 0.0, False, (2.0, 1.0, 1.2))
+    assert under["position"] == pytest.approx([2.0, 1.0, 2.8], abs=0.01)
+    assert under["direction"] == pytest.approx([0, 0, -1])
+    over = bench.live.land(0, 0, "sphere", 2.0, False, (3.5, 1.0, 1.2))
+    assert over["position"] == pytest.approx([3.5, 1.0, 2.0], abs=0.01)
+    assert bench.live.land(0, 0, "disc", 0.0, False, (3.5, 1.0, 1.2)) == {"hit": False}
+
+
+def test_the_histogram_of_colours_counts_every_pixel_once(room: Path) -> None:  # noqa: F811
+    bench = _shown(room)
+    head = bench.frames()[-1]
+    counts = {sum(channel) for channel in head["histogram_rgb"]}
+    assert counts == {-(-head["width"] // 2) * -(-head["height"] // 2)}
+    assert head["left_s"] is None or head["left_s"] >= 0

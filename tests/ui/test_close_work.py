@@ -111,3 +111,23 @@ def test_openings_are_left_out_by_their_side(page: Page) -> None:
     expect(side.get_by_role("button", name=re.compile("^Leave out"))).to_have_count(0)
     page.get_by_role("button", name="Undo").click()
     expect(side.get_by_role("button", name=re.compile("^Leave out")).first).to_be_visible()
+
+
+def test_a_lamp_is_put_on_the_plan_and_the_histogram_shows_colours(page: Page) -> None:
+    lit(page)
+    page.keyboard.press("4")
+    page.get_by_role("button", name="plan", exact=True).click()
+    plan = page.get_by_test_id("plan-sheet")
+    expect(plan).to_be_visible()
+    off = page.get_by_label("Off surface, value")
+    off.fill("2.4")
+    off.press("Enter")
+    page.get_by_role("button", name="Sphere", exact=True).click()
+    box = plan.bounding_box()
+    assert box is not None
+    page.mouse.click(box["x"] + 0.4 * box["width"], box["y"] + 0.55 * box["height"])
+    expect(page.get_by_label("Height, value")).to_be_visible()
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_label("Height, value")).not_to_be_visible()
+    page.get_by_role("img", name="Histogram", exact=True).click()
+    expect(page.get_by_role("img", name="Histogram of red, green and blue")).to_be_visible()

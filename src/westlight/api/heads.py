@@ -72,6 +72,10 @@ class FrameHead(Answer):
     burnt: float
     black: float
     histogram: list[int]
+    #: The same of red, green and blue.
+    histogram_rgb: list[list[int]]
+    #: Seconds until the noise wanted or the most time is reached; null while it cannot be told.
+    left_s: float | None = None
     tone: ToneCurve
     empty: bool
     openings: int

@@ -187,7 +187,8 @@ class PictureSocket:
 
     async def _land(self, m: Message) -> LandHead:
         of = {name: m[name] for name in ("x", "y", "shape", "off_m", "snap")}
-        return LandHead(kind="land", id=m["id"], **await self._ask("land", **of))
+        found = await self._ask("land", **of, on_plan=m.get("on_plan"))
+        return LandHead(kind="land", id=m["id"], **found)
 
     async def _spread(self, m: Message) -> SpreadHead:
         made = await self._ask("spread", source=m["source"], lux=m["lux"])

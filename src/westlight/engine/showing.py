@@ -40,6 +40,7 @@ from westlight.core.view import sharp_zone
 
 from .spec import ExposureSettings, MoonSettings, SkySettings, SunSettings
 from .state import Draft, LiveState
+from .still import USUAL_FALL
 from .translate import (
     ev_of,
     exposed,
@@ -52,6 +53,12 @@ THUMB_WIDTH = 208
 #: burning is more than the lamp itself.
 JUST_BELOW, BURNS_SHARE = 0.1, 0.01
 _Y = AP1_LUMINANCE.astype(np.float32)
+
+
+def rgb_histogram(pixels: np.ndarray) -> list[list[int]]:
+    """How many pixels shown (h, w, 3) have each of 64 steps of red, green and blue; every other row."""
+    every = pixels[::2, ::2]
+    return [np.bincount(every[..., c].ravel() >> 2, minlength=64).tolist() for c in range(3)]
 
 
 class Showing(LiveState):
@@ -210,6 +217,8 @@ class Showing(LiveState):
                 "burnt": round(shown.burnt, 4),
                 "black": round(shown.black, 4),
                 "histogram": shown.histogram.reshape(64, 4).sum(axis=1).tolist(),
+                "histogram_rgb": rgb_histogram(shown.pixels),
+                "left_s": self._seconds_left(scale),
                 "empty": self.assembled is None,
                 "openings": 0
                 if self.assembled is None
@@ -228,6 +237,16 @@ class Showing(LiveState):
             },
             file.getvalue(),
         )
+
+    def _seconds_left(self, scale: int) -> float | None:
+        """Seconds until the noise wanted or the most time is reached; None while it cannot be told."""
+        spent = time.monotonic() - self._started
+        noise, wanted = self._noise_seen(scale), self.spec.target_noise
+        if scale > 1 or self.spec.moving or self.spec.paused or spent < 1 or noise <= wanted:
+            return None
+        # What denoising leaves falls as a power of the passes, and passes take equal time.
+        needed = spent * ((noise / wanted) ** (1 / USUAL_FALL) - 1)
+        return round(max(min(needed, self.spec.max_seconds - spent), 0.0), 1)
 
     def _tone(self, picture: F4) -> dict[str, Any]:
         """The tone curve of the look, and where the light of the picture lies under it."""

@@ -128,8 +128,14 @@ class Surveying(Showing):
             return self.scene.parts[int(build.instance_part[instance])]
         return self.scene.parts[int(build.triangle_part[triangle])]
 
-    def land(self, x: float, y: float, shape: str, off_m: float, snap: bool) -> dict[str, Any]:
+    def land(
+        self, x: float, y: float, shape: str, off_m: float, snap: bool,
+        on_plan: tuple[float, float, float] | None = None,
+    ) -> dict[str, Any]:  # fmt: skip
         """Where a lamp of a shape lands that is put at a point of the picture, and how it is turned.
+
+        ``on_plan`` it is put at a place of the plan, at the height of its cut: on the ceiling above,
+        or so far off the floor below.
 
         ``off_m`` from the surface, shining down if it hangs high over a floor. With ``snap`` it goes
         into a lamp body that is clicked, sized to it, or is drawn to the middle of the room, its
@@ -138,7 +144,10 @@ class Surveying(Showing):
         if self.assembled is None or self.scene is None:
             return {"hit": False}
         view = view_of(self.spec.view, self.spec.width_px, self.spec.height_px)
-        hit = surface_under(self.assembled, *view.ray(x, y))
+        ray = view.ray(x, y)
+        if on_plan is not None:
+            ray = np.asarray(on_plan, float), np.array([0.0, 0.0, -1.0 if off_m > 0 else 1.0])
+        hit = surface_under(self.assembled, *ray)
         if hit is None:
             return {"hit": False}
         part = self._part_hit(int(hit[7]), int(hit[8]))

@@ -2036,11 +2036,18 @@ export interface components {
             height: number;
             /** Histogram */
             histogram: number[];
+            /** Histogram Rgb */
+            histogram_rgb: number[][];
             /**
              * Kind
              * @constant
              */
             kind: "frame";
+            /**
+             * Left S
+             * @default null
+             */
+            left_s: number | null;
             /** Legend */
             legend: components["schemas"]["LegendBand"][];
             /** Metered S */

@@ -148,7 +148,7 @@ export function ExposureLine() {
       >
         Neutral
       </button>
-      <Histogram bins={frame?.histogram ?? []} />
+      <Histogram bins={frame?.histogram ?? []} rgb={frame?.histogram_rgb ?? []} />
       <Share label="burnt" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />
       <Share label="black" value={frame?.black ?? 0} strong={false} />
     </div>
@@ -197,22 +197,50 @@ function Setting(p: SettingProps) {
   );
 }
 
-function Histogram({ bins }: { bins: number[] }) {
-  const top = Math.max(...bins.slice(1, -1), 1);
-  const points = bins.map((v, i) => {
-    const height = Math.min(Math.sqrt(v / top), 1) * 34;
-    return `${(i / (bins.length - 1)) * 200},${36 - height}`;
-  });
+const CHANNELS = ["#ff5a4a", "#4fd06a", "#5a8cff"];
+
+/** Shown values of the picture: of its luminance, or of red, green and blue; a click changes it. */
+function Histogram({ bins, rgb }: { bins: number[]; rgb: number[][] }) {
+  const [channels, setChannels] = useState(false);
+  const shape = (values: number[]) => {
+    const top = Math.max(...values.slice(1, -1), 1);
+    return values
+      .map((v, i) => {
+        const height = Math.min(Math.sqrt(v / top), 1) * 34;
+        return `${(i / (values.length - 1)) * 200},${36 - height}`;
+      })
+      .join(" ");
+  };
+  const name = channels ? "Histogram of red, green and blue" : "Histogram";
   return (
-    <svg
-      viewBox="0 0 200 36"
-      preserveAspectRatio="none"
+    <button
       className="h-[36px] min-w-[60px] flex-1"
-      role="img"
-      aria-label="Histogram"
+      title="Luminance, or red, green and blue: click to change"
+      onClick={() => setChannels(!channels)}
     >
-      <polygon points={`0,36 ${points.join(" ")} 200,36`} fill="currentColor" opacity="0.6" />
-    </svg>
+      <svg
+        viewBox="0 0 200 36"
+        preserveAspectRatio="none"
+        className="h-full w-full"
+        role="img"
+        aria-label={name}
+      >
+        {channels ? (
+          rgb.map((values, i) => (
+            <polyline
+              key={CHANNELS[i]}
+              points={shape(values)}
+              fill="none"
+              stroke={CHANNELS[i]}
+              strokeWidth="1.4"
+              vectorEffect="non-scaling-stroke"
+            />
+          ))
+        ) : (
+          <polygon points={`0,36 ${shape(bins)} 200,36`} fill="currentColor" opacity="0.6" />
+        )}
+      </svg>
+    </button>
   );
 }
 

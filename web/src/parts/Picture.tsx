@@ -106,7 +106,7 @@ export function Picture() {
       return;
     }
     const { off_m, snap } = get().landing;
-    const landed = await askLanding(x, y, placing, off_m, snap && !e.altKey);
+    const landed = await askLanding([x, y], placing, off_m, snap && !e.altKey);
     if (!landed.hit) {
       set({ problem: "There is no surface at this point; click on a wall, ceiling or floor." });
       return;
@@ -195,7 +195,8 @@ export function Picture() {
       )}
       {placing && (
         <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
-          Click a surface in the picture: the {placing} lands on it. Esc ends.
+          Click a surface in the picture, or a place on the plan: the {placing} lands there. Esc
+          ends.
         </p>
       )}
     </div>
@@ -256,10 +257,18 @@ function Status() {
           ? "first light"
           : `pass ${frame.passes}${frame.noise > 0 ? ` · noise ${percent(frame.noise)}` : ""}`}
       {` · ${frame.seconds.toFixed(0)} s`}
+      {frame.left_s !== null &&
+        frame.left_s > 1 &&
+        !frame.settled &&
+        ` · ${left(frame.left_s)} left`}
       {paused ? " · paused" : ""}
     </span>
   );
 }
+
+/** Seconds or minutes, as far as they can be known. */
+const left = (seconds: number) =>
+  seconds < 90 ? `${Math.ceil(seconds / 5) * 5} s` : `${Math.round(seconds / 60)} min`;
 
 /** Work that takes its time: what it is, how long it has gone on, and an end to it. */
 function Working({ note, stop }: { note: string; stop: () => void }) {

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { aimOnPlan, useHunt } from "../state/hunt";
-import { pickOnPlan } from "../state/pickFor";
+import { pickOnPlan, placeOnPlan } from "../state/pickFor";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Plan, View } from "../api/types";
@@ -172,6 +172,7 @@ function Drawing(p: {
   const drawn = useStudio((s) => s.drawingLine);
   const aiming = useHunt((s) => s.aiming === "patch");
   const picking = useStudio((s) => s.picking === "part");
+  const placing = useStudio((s) => s.placing !== null);
   const [from, setFrom] = useState<Flat | null>(null);
   const drag = useRef<{ x: number; y: number; from: Window } | null>(null);
   const fit = useMemo<Window>(() => {
@@ -221,7 +222,7 @@ function Drawing(p: {
         ref={drawing}
         data-testid="plan-sheet"
         viewBox={`${w.x - w.span / 2} ${-w.y - w.span / 2} ${w.span} ${w.span}`}
-        className={`w-full touch-none border border-rule select-none ${drawn || ((aiming || picking) && level) ? "cursor-crosshair" : "cursor-grab"}`}
+        className={`w-full touch-none border border-rule select-none ${drawn || ((aiming || picking || placing) && level) ? "cursor-crosshair" : "cursor-grab"}`}
         role="img"
         aria-label={level ? "Plan of the building" : "Section of the building"}
         onPointerDown={(e) => {
@@ -247,14 +248,15 @@ function Drawing(p: {
           const still = drag.current;
           drag.current = null;
           if (
-            (aiming || picking) &&
+            (aiming || picking || placing) &&
             level &&
             cut &&
             still &&
             Math.hypot(e.clientX - still.x, e.clientY - still.y) < 4
           ) {
             const [x, y] = placeOf(e.clientX, e.clientY);
-            void (picking ? pickOnPlan : aimOnPlan)([x, y, cut.height_m]);
+            if (placing) void placeOnPlan([x, y, cut.height_m], e.altKey);
+            else void (picking ? pickOnPlan : aimOnPlan)([x, y, cut.height_m]);
           }
           if (!from) return;
           const to = placeOf(e.clientX, e.clientY);

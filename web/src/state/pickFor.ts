@@ -1,8 +1,8 @@
 // Clicks in the picture that set something: the focus, the white point, a new tree, an opening.
 
 import type { Addition, PartGrade } from "../api/types";
-import { askNeutral, askOpening, askUnder, pick } from "./picture";
-import { edit, editLook, editModel, get, lookRow, type Picking, set } from "./studio";
+import { askLanding, askNeutral, askOpening, askUnder, pick } from "./picture";
+import { edit, editLook, editModel, get, lookRow, type Picking, placeFixture, set } from "./studio";
 
 /** First corner of an opening that is being placed. */
 let corner: [number, number] | null = null;
@@ -54,6 +54,22 @@ export async function pickOnPlan(place: [number, number, number]) {
     return;
   }
   set({ picking: null, found: { part: hit.part, material: hit.material } });
+}
+
+/** A lamp put on the plan: under the ceiling there, or so far off the floor. */
+export async function placeOnPlan(place: [number, number, number], freely: boolean) {
+  const { placing, landing } = get();
+  if (!placing) return;
+  const snap = landing.snap && !freely;
+  const landed = await askLanding([0, 0], placing, landing.off_m, snap, place);
+  if (!landed.hit) {
+    set({
+      problem:
+        "There is nothing above this point of the plan to hang a lamp on; give it a height off the surface.",
+    });
+    return;
+  }
+  await placeFixture(placing, landed);
 }
 
 async function secondCorner(x: number, y: number) {

@@ -229,8 +229,13 @@ export const askOpenings = async () => (await ask<"openings">("openings", {})).f
 
 /** Copies of a fixture that give its room an average illuminance. */
 /** Where a lamp lands that is put at a point of the picture. */
-export const askLanding = (x: number, y: number, shape: string, off_m: number, snap: boolean) =>
-  ask<"land">("land", { x, y, shape, off_m, snap });
+export const askLanding = (
+  [x, y]: [number, number],
+  shape: string,
+  off_m: number,
+  snap: boolean,
+  on_plan: [number, number, number] | null = null,
+) => ask<"land">("land", { x, y, shape, off_m, snap, on_plan });
 export const askSpread = (source: string, lux: number) => ask<"spread">("spread", { source, lux });
 
 /** By how much openings lessen the noise of the sky in this view, in equal time. */
