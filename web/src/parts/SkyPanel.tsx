@@ -224,7 +224,7 @@ export function PictureSky({ look }: { look: Look }) {
           checked={hdri.mirror}
           onChange={(e) => void editLook({ sky: { hdri: { mirror: e.target.checked } } }, "Mirror")}
         />
-        Mirrored
+        Left and right swapped
       </label>
       <Amount
         label="Calibrate"
@@ -266,7 +266,7 @@ function SunOfPicture({ card, look }: { card: SkyCard; look: Look }) {
       <p className="text-ink-2">
         Its sun: elevation {degrees(card.sun.elevation_deg)}, {lux(card.sun.lux)} before calibration
       </p>
-      <div className="my-1 grid grid-cols-3 gap-1">
+      <div className="my-1 grid grid-cols-[1.2fr_1.05fr_1fr] gap-1">
         <button
           className="button px-1"
           aria-pressed={hdri.without_sun}
