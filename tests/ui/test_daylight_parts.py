@@ -84,5 +84,5 @@ def test_a_part_is_picked_on_the_plan(page: Page) -> None:
     box = plan.bounding_box()
     assert box is not None
     page.mouse.click(box["x"] + 0.45 * box["width"], box["y"] + 0.6 * box["height"])
-    parts = page.get_by_role("list", name="Parts")
-    expect(parts.locator("[aria-expanded=true]").first).to_be_visible()
+    found = page.get_by_role("list", name="Materials").locator("[aria-expanded=true]")
+    expect(found).to_contain_text("concrete floor")
