@@ -99,3 +99,9 @@ def test_copies_are_found_with_and_without_a_shared_mesh() -> None:
     for part, motion in found:
         assert motion[:3, 3] == pytest.approx(part.matrix[:3, 3] - motion[:3, :3] @ [0, 0, 2])
     assert found[2][1][:2, 0] == pytest.approx([np.cos(np.radians(40)), np.sin(np.radians(40))])
+
+
+def test_a_body_without_area_still_has_ends() -> None:
+    flat = Mesh.single("line", [[0, 0, 0], [1, 0, 0], [1, 0, 0]], [[0, 1, 2]], core.Material(0.5))
+    fit = fitted(Part("Pendant", flat, np.eye(4)), "sphere")
+    assert np.isfinite(fit.position).all()

@@ -101,3 +101,14 @@ def test_difference_in_stops() -> None:
     assert shown[0, 15, 2] > shown[0, 15, 0] + 100
     with pytest.raises(BadEdit, match="shapes"):
         difference_picture(old, new[:5])
+
+
+def test_a_locked_look_does_not_go_back_to_a_proof(studio: Studio) -> None:
+    pid = studio.create_project("Locked proofs")
+    rows = studio.overview(pid)
+    look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
+    proof = studio.keep_proof(pid, look, view, picture())[0]["id"]
+    studio.change(pid, "look", look, {"settings": {"minutes": 600.0, "locked": True}})
+    with pytest.raises(BadEdit, match="is locked"):
+        studio.restore_proof(pid, proof)
+    assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0

@@ -130,13 +130,13 @@ def change(
     if "settings" in after:
         after["settings"] = validated(kind, after["settings"])
     if after != before:
-        _unlocked(kind, before, after)
+        unlocked(kind, before, after)
         step = {"kind": kind, "id": row_id, "before": before, "after": after}
         more = also(after) if also else []
         record(session, project_id, label or f"Change {kind}", [step, *more], gesture)
 
 
-def _unlocked(kind: str, before: State, after: State) -> None:
+def unlocked(kind: str, before: State, after: State) -> None:
     """Raise `BadEdit` if a look is locked, and the edit is not that it no longer is."""
     if kind != "look" or not before["settings"].get("locked"):
         return
@@ -166,7 +166,7 @@ def remove(session: Session, project_id: str, kind: str, row_id: str) -> None:
     if kind in ("look", "view") and count < 2:
         raise BadEdit(f"A project keeps at least one {kind}; add another before removing this.")
     before = state_of(kind, row)
-    _unlocked(kind, before, {})
+    unlocked(kind, before, {})
     step = {"kind": kind, "id": row_id, "before": before, "after": None}
     record(session, project_id, f"Remove {row.name}", [step])
 
@@ -178,7 +178,7 @@ def replace(
     row = _row(session, kind, row_id)
     before = state_of(kind, row)
     after = {**before, "settings": validated(kind, settings)}
-    _unlocked(kind, before, {})
+    unlocked(kind, before, {})
     step = {"kind": kind, "id": row_id, "before": before, "after": after}
     record(session, project_id, label, [step])
 

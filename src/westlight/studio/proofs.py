@@ -139,6 +139,8 @@ def restore(session: Session, project_id: str, proof_id: str) -> dict[str, str]:
         after = before or {"project_id": project_id, "position": position}
         after = {**after, "name": name, "settings": edits.validated(kind, settings)}
         if after != before:
+            if before is not None:
+                edits.unlocked(kind, before, {})
             steps.append({"kind": kind, "id": row_id, "before": before, "after": after})
     if steps:
         edits.record(session, project_id, f"Back to proof {proof.name}", steps)

@@ -186,6 +186,8 @@ def _bulk(values: Array, area: Array) -> Ends:
     slices = np.diff(below)
     usual = float((slices**2).sum() / max(slices.sum(), 1e-12))
     broad = np.nonzero(slices > THIN * usual)[0]
+    if not len(broad):
+        return float(low.min()), float(high.max())
     return float(edges[broad[0]]), float(edges[broad[-1] + 1])
 
 
