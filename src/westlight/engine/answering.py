@@ -30,12 +30,11 @@ from westlight.core.finish import block_mean, develop, starting_curve, starting_
 from westlight.core.finish.grade import MIDDLE_GREY
 from westlight.core.finish.start import Mood
 from westlight.core.photometry import saturation_luminance
-from westlight.core.transport.denoise import Denoiser, noise_left
+from westlight.core.transport.denoise import USUAL_FALL, Denoiser, noise_left
 from westlight.core.transport.film import Accumulator
 from westlight.core.transport.render import PassRun, irradiance_at
 
 from .spec import FixtureSettings, SkySettings, SourceSpec, SunSettings
-from .still import USUAL_FALL
 from .surveying import Surveying
 from .translate import ev_of, finish_of, gain_of, source_of, view_of
 

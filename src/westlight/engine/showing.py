@@ -35,12 +35,12 @@ from westlight.core.finish import (
 from westlight.core.finish.glow import enlarged
 from westlight.core.finish.response import BRIGHTEST, DARKEST
 from westlight.core.photometry import saturation_luminance, shutter_for_ev
+from westlight.core.transport.denoise import USUAL_FALL
 from westlight.core.transport.film import F4, SIGMA_OF_MEAN
 from westlight.core.view import sharp_zone
 
 from .spec import ExposureSettings, MoonSettings, SkySettings, SunSettings
 from .state import Draft, LiveState
-from .still import USUAL_FALL
 from .translate import (
     ev_of,
     exposed,

@@ -30,7 +30,7 @@ from westlight.core.files import IdMatte, write_jpeg
 from westlight.core.finish import Backdrop, block_mean, develop
 from westlight.core.transport import layout as L
 from westlight.core.transport.assemble import Assembled
-from westlight.core.transport.denoise import Denoiser, noise_left
+from westlight.core.transport.denoise import USUAL_FALL, Denoiser, noise_left
 from westlight.core.transport.film import BAND_ROWS, F4, Accumulator, Film, GuideFilm
 from westlight.core.transport.render import Window
 from westlight.core.transport.survey import APART, SURVEYED, survey
@@ -56,8 +56,6 @@ PREVIEW, PREVIEW_WIDTH = "preview.jpg", 320
 #: Layers of mattes with names.
 _MATTE_LAYERS = {"objects": "CryptoObject", "materials": "CryptoMaterial"}
 FULL = "The disk is full. Free some space (Handover › Storage), then resume: what was gathered is kept."
-#: Power of time by which the noise of a denoised interior was seen to fall.
-USUAL_FALL = 0.28
 
 
 Share = Annotated[float, Field(ge=0, le=1)]
