@@ -153,8 +153,8 @@ class SceneArrays(NamedTuple):
     portal_state: I8  # (6,) columns G_*
     cell_box: F4  # (4,)
     cell_rows: I4  # (X·Y·Z,) row of `cells` that a cell of the grid reads
-    #: (C, 2·W + 2): share of each portal seen; of the open sky; solid angle of each seen; whether
-    #: a portal is close.
+    #: (C, 2·W + 3): share of each portal seen; of the open sky; solid angle of each seen; of the open
+    #: sky from those places of the cell that see a portal (below 0: none does); whether a portal is close.
     cells: F4
 
 

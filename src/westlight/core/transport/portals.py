@@ -132,11 +132,14 @@ def _look_around(
             edge: list[slice | int] = [slice(None)] * 3
             edge[axis] = 0 if step == 1 else -1
             moved[tuple(edge)] = 0.0
-            moved[..., count] = 0.0
             np.maximum(lent, 0.25 * moved, out=lent)
+    lent[..., _of_sky(count)] = grid[..., _of_sky(count)]
     coarse = lent.reshape(len(every), -1)
     any_seen = (coarse[:, :count] > 0).any(axis=1)
-    indoors = np.flatnonzero(any_seen & (coarse[:, count] < 0.5))
+    inside = coarse[:, 2 * count + 1]
+    indoors = np.flatnonzero(
+        any_seen & ((coarse[:, count] < 0.5) | ((inside >= 0) & (inside < 0.5)))
+    )
     finer = FINER
     while finer > 1 and len(indoors) * finer**3 * FINE_PROBES * (count + 1) > MOST_RAYS:
         finer -= 1
@@ -151,9 +154,9 @@ def _look_around(
     which = np.ravel_multi_index(tuple(places.T), tuple(shape))
     fine_box = np.array([*box[:3], box[3] * finer], np.float32)
     fine = _probe(arrays, fine_box, shape, which, FINE_PROBES, top)
-    sky = fine[:, count].copy()
+    sky = fine[:, _of_sky(count)].copy()
     np.maximum(fine, 0.15 * np.repeat(coarse[indoors], finer**3, axis=0), out=fine)
-    fine[:, count] = sky
+    fine[:, _of_sky(count)] = sky
     rows = every.reshape(tuple(size)).astype(np.int32)
     for axis in range(3):
         rows = rows.repeat(finer, axis=axis)
@@ -163,6 +166,11 @@ def _look_around(
     centres = np.concatenate([_centres(every, size, box), _centres(which, shape, fine_box)])
     arrays.cells = _with_least(arrays, np.concatenate([coarse, fine]), centres)
     return finer
+
+
+def _of_sky(count: int) -> list[int]:
+    """Columns of what is seen that tell of the sky, which neighbours do not lend."""
+    return [count, 2 * count + 1]
 
 
 def _centres(which: npt.NDArray[np.int64], size: npt.NDArray[np.int64], box: L.F4) -> Array:
@@ -206,7 +214,7 @@ def _probe(
     """What some cells of a grid see, on two threads."""
     from .kernels.probe import probe_cells
 
-    seen = np.zeros((len(which), 2 * len(arrays.floats) + 1), np.float32)
+    seen = np.zeros((len(which), 2 * len(arrays.floats) + 2), np.float32)
 
     def work(first: int) -> None:
         probe_cells(

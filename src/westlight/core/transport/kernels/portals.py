@@ -125,8 +125,9 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
     scratch[2, count] = ZERO
     if outside:
         return
-    # Half a cell into the air the surface faces: the cell of a floor must not be the one below it.
-    lift = HALF / S.cell_box[3]
+    # A whole cell into the air the surface faces: one that holds the surface itself has places on
+    # both sides of it, and from below a floor or behind a wall the open sky may be seen.
+    lift = ONE / S.cell_box[3]
     cell = cell_of(S, x + gx * lift, y + gy * lift, z + gz * lift)
     if cell < 0:
         return
@@ -134,7 +135,7 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
     maps = S.source_ints[s, L.S_MAPS]
     total = ZERO
     # Close by an opening an even draw over its area would speckle.
-    exact = exact or row[2 * count + 1] > ZERO
+    exact = exact or row[2 * count + 2] > ZERO
     if not exact:
         # After a bounce the cell's own figures will do: no place is looked at closely there.
         for p in range(count):
@@ -178,7 +179,12 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
     if S.portal_state[L.G_CLOSED] == 0:
         # Both in the same unit: total luminance × solid angle over a hemisphere.
         open_sky = S.source_floats[s, L.S_TOTAL] * row[count] * np.float32(3.0)
-        sky = max(open_sky, total * np.float32(0.03))
+        sky = open_sky
+        inside = row[2 * count + 1]
+        if inside >= ZERO and inside < HALF:
+            # A cell cut by a wall or a roof: whoever asks may be on either side of it.
+            sky = min(open_sky, total)
+        sky = max(sky, total * np.float32(0.03))
     # Indoors the rest finds its way in by gaps nobody knows: an even draw over all directions does
     # for that, and its density needs no look-up.
     scratch[1, count] = ONE if sky > open_sky else ZERO

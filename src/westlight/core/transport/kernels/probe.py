@@ -16,10 +16,11 @@ _SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
 
 @njit(**ENTRY)
 def probe_cells(scene, portals, box, size, which, first, probes, seen, ray):
-    """Fill ``seen`` (n, 2·W + 1) for the cells ``which`` (n,) of a grid of ``size`` in ``box``.
+    """Fill ``seen`` (n, 2·W + 2) for the cells ``which`` (n,) of a grid of ``size`` in ``box``.
 
-    Share of rays that reach each portal; that reach the sky by another way; and the solid angle of
-    each portal that is seen. Rows from ``first`` on in steps of two: two threads share the work.
+    Share of rays that reach each portal; that reach the sky by another way; the solid angle of
+    each portal that is seen; and the share that reaches the sky from places that see a portal, −1
+    if none does. Rows from ``first`` on in steps of two: two threads share the work.
     """
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
@@ -31,12 +32,14 @@ def probe_cells(scene, portals, box, size, which, first, probes, seen, ray):
         j = (cell // size[2]) % size[1]
         i = cell // (size[2] * size[1])
         seed = mix(uint32(cell))
+        inside = inside_open = ZERO
         for n in range(probes):
             u, v = point2(seed, uint32(n), 0)
             w, q = point2(seed, uint32(n), 1)
             x = box[0] + (np.float32(i) + u) * edge
             y = box[1] + (np.float32(j) + v) * edge
             z = box[2] + (np.float32(k) + w) * edge
+            sees = False
             for p in range(count):
                 f = portals[p]
                 a, b = point2(seed, uint32(n), 2 + p)
@@ -50,6 +53,7 @@ def probe_cells(scene, portals, box, size, which, first, probes, seen, ray):
                 set_ray(ray, words, x, y, z, dx, dy, dz, ONE, _SOLID)
                 occluded1(scene, address, uint64(0))
                 if ray[8] >= ZERO:
+                    sees = True
                     seen[row, p] += ONE
                     d2 = dx * dx + dy * dy + dz * dz
                     angle = f[L.P_WIDTH] * f[L.P_HEIGHT] * away / (d2 * math.sqrt(d2))
@@ -60,10 +64,15 @@ def probe_cells(scene, portals, box, size, which, first, probes, seen, ray):
             dx, dy = s * math.cos(phi), s * math.sin(phi)
             set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
             occluded1(scene, address, uint64(0))
-            if ray[8] >= ZERO and not _by_portal(portals, x, y, z, dx, dy, dz):
+            open_ = ray[8] >= ZERO and not _by_portal(portals, x, y, z, dx, dy, dz)
+            if open_:
                 seen[row, count] += ONE
-        for p in range(seen.shape[1]):
+            if sees:
+                inside += ONE
+                inside_open += ONE if open_ else ZERO
+        for p in range(2 * count + 1):
             seen[row, p] /= np.float32(probes)
+        seen[row, 2 * count + 1] = inside_open / inside if inside > ZERO else -ONE
 
 
 @njit(forceinline=True, _nrt=False)
