@@ -42,7 +42,7 @@ from .energy import energy_tables
 from .kernels.light import HIDDEN, MET, SIZELESS
 from .lighttree import build_tree
 from .portals import Portal, PortalArrays, axes_key, portal_arrays
-from .skytables import SkyTables, portal_map, sky_tables
+from .skytables import SkyTables, portal_cells, sky_tables, summed_area
 
 F4 = npt.NDArray[np.float32]
 I4 = npt.NDArray[np.int32]
@@ -327,7 +327,6 @@ def assemble(
         sky=sky,
         sky_table=tables,
         portal_floats=openings.floats,
-        portal_ints=openings.ints,
         portal_maps=maps,
         portal_state=np.append(openings.state, int(_told_apart(source_floats, skies))),
         cell_box=openings.box,
@@ -378,11 +377,11 @@ def _sky_arrays(
     for number, (s, source, made) in enumerate(skies):
         height, width = source.pixels().shape[:2]
         first_map = len(maps)
-        for u, v, n in portals.axes:
+        for (u, v, n), open_ in zip(portals.axes, portals.outside, strict=True):
             key = axes_key(u, v, n)
             if key not in made.maps:
-                made.maps[key] = portal_map(source.pixels(), u, v, n)
-            maps.append(made.maps[key])
+                made.maps[key] = portal_cells(source.pixels(), u, v, n)
+            maps.append(summed_area(made.maps[key] * open_))
         source_ints[s] = (
             L.SOURCE_SKY, pixel, 0, 0, width, height, row, made.width, made.height, first_map,
             number, pixel, width, height,

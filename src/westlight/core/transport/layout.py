@@ -87,7 +87,8 @@ TABLE_COLUMNS = 4
 #: Columns of `portal_floats`: corner, unit edges, unit normal into the room, width, height, gain.
 P_CORNER, P_U, P_V, P_NORMAL, P_WIDTH, P_HEIGHT, P_GAIN = 0, 3, 6, 9, 12, 13, 14
 PORTAL_FLOATS = 16
-#: Side of a portal map: luminance × solid angle of each cell as a summed-area table.
+#: Side of a portal map: luminance × solid angle × what is not built up outside, of each cell, as a
+#: summed-area table.
 MAP_SIDE = 128
 MAP_SIZE = (MAP_SIDE + 1) * (MAP_SIDE + 1)
 #: `portal_state`: whether outside light enters only by portals, whether any has a gain, cells of
@@ -148,8 +149,7 @@ class SceneArrays(NamedTuple):
     sky: F4  # (P, 3) pixels of the skies one after another
     sky_table: F4  # (Q, TABLE_COLUMNS) their sampling tables, columns K_*
     portal_floats: F4  # (W, PORTAL_FLOATS)
-    portal_ints: I4  # (W,) map of the portal's orientation, relative to the source's first
-    portal_maps: F8  # (maps · MAP_SIZE,) summed-area tables
+    portal_maps: F8  # (skies · W · MAP_SIZE,) summed-area tables
     portal_state: I8  # (6,) columns G_*
     cell_box: F4  # (4,)
     cell_rows: I4  # (X·Y·Z,) row of `cells` that a cell of the grid reads

@@ -8,11 +8,13 @@ from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
+from scipy.ndimage import maximum_filter
 
 from ..errors import SourceError
 from ..sources import axes_towards
 from . import layout as L
 from .embree import EmbreeScene, ray_buffer
+from .skytables import map_directions
 
 Array = npt.NDArray[np.float64]
 Point = Sequence[float]
@@ -26,6 +28,8 @@ REACH_M = 14.0
 PROBES, FINE_PROBES = 12, 24
 #: Least share of a portal in front of a place that sees any: what rays missed must still be found.
 LEAST_SHARE = 0.02
+#: Rays in each direction of a portal's map, and the least they are taken to have found open.
+OUTSIDE_PROBES, LEAST_OPEN = 6, 0.05
 
 
 @dataclass(frozen=True)
@@ -64,12 +68,13 @@ class PortalArrays:
     """Portals as the kernels read them, with the grid of what is seen from where."""
 
     floats: L.F4 = field(default_factory=lambda: np.zeros((0, L.PORTAL_FLOATS), np.float32))
-    ints: L.I4 = field(default_factory=lambda: np.zeros(0, np.int32))
     state: L.I8 = field(default_factory=lambda: np.zeros(5, np.int64))
     box: L.F4 = field(default_factory=lambda: np.zeros(4, np.float32))
     rows: L.I4 = field(default_factory=lambda: np.zeros(1, np.int32))
     cells: L.F4 = field(default_factory=lambda: np.zeros((1, 1), np.float32))
     axes: list[tuple[Array, Array, Array]] = field(default_factory=list)
+    #: Of each portal and each cell of its map, how much of what lies there is open to the sky.
+    outside: L.F4 = field(default_factory=lambda: np.zeros((0, L.MAP_SIDE, L.MAP_SIDE), np.float32))
 
 
 def portal_arrays(portals: Sequence[Portal], closed: bool, top: EmbreeScene) -> PortalArrays:
@@ -77,21 +82,16 @@ def portal_arrays(portals: Sequence[Portal], closed: bool, top: EmbreeScene) -> 
     if not portals:
         return PortalArrays()
     floats = np.zeros((len(portals), L.PORTAL_FLOATS))
-    ints = np.zeros(len(portals), np.int32)
     axes: list[tuple[Array, Array, Array]] = []
-    known: dict[bytes, int] = {}
     for i, p in enumerate(portals):
         u, v, n = p.axes()
         floats[i, 0:3] = np.asarray(p.position, float) - u * p.width / 2 - v * p.height / 2
         floats[i, 3:6], floats[i, 6:9], floats[i, 9:12] = u, v, n
         floats[i, L.P_WIDTH], floats[i, L.P_HEIGHT] = p.width, p.height
         floats[i, L.P_GAIN] = p.gain
-        key = axes_key(u, v, n)
-        if key not in known:
-            known[key] = len(axes)
-            axes.append((u, v, n))
-        ints[i] = known[key]
-    arrays = PortalArrays(floats.astype(np.float32), ints, axes=axes)
+        axes.append((u, v, n))
+    arrays = PortalArrays(floats.astype(np.float32), axes=axes)
+    arrays.outside = _open_outside(arrays, top)
     corners = floats[:, 0:3]
     ends = corners + floats[:, 3:6] * floats[:, 12:13] + floats[:, 6:9] * floats[:, 13:14]
     low = np.minimum(corners, ends).min(axis=0) - REACH_M
@@ -104,6 +104,28 @@ def portal_arrays(portals: Sequence[Portal], closed: bool, top: EmbreeScene) -> 
     arrays.state = np.array([int(closed), int(gained), *(size * finer)], np.int64)
     arrays.box = np.array([*low, per_m * finer], np.float32)
     return arrays
+
+
+def _open_outside(arrays: PortalArrays, top: EmbreeScene) -> L.F4:
+    """How much of what lies in each direction outside each portal is open, (W, MAP_SIDE, MAP_SIDE).
+
+    From places spread over the portal. Each cell counts like the most open one around it, and never
+    less than `LEAST_OPEN`: what a few rays missed must still be found.
+    """
+    from .kernels.probe import probe_outside
+
+    count = len(arrays.floats)
+    seen = np.zeros((count, L.MAP_SIDE, L.MAP_SIDE), np.float32)
+
+    def work(i: int) -> None:
+        directions = map_directions(*arrays.axes[i]).astype(np.float32)
+        probe_outside(
+            np.uint64(top.handle), arrays.floats[i], directions, OUTSIDE_PROBES, seen[i], ray_buffer()
+        )
+
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(work, range(count)))
+    return np.maximum(maximum_filter(seen, (1, 3, 3)), np.float32(LEAST_OPEN))
 
 
 def axes_key(u: Array, v: Array, n: Array) -> bytes:

@@ -89,11 +89,21 @@ def _map_directions(side: int) -> tuple[Array, Array]:
     return d / np.sqrt(n2)[..., None], stretch[:, None] * stretch[None, :] / n2**1.5
 
 
-def portal_map(picture: F4, u: Array, v: Array, inward: Array) -> Array:
-    """Summed-area table of luminance × solid angle over the map of portals with these axes.
+def map_directions(u: Array, v: Array, inward: Array) -> Array:
+    """World directions outwards (MAP_SIDE, MAP_SIDE, 3) of the middles of a portal map's cells."""
+    d, _ = _map_directions(L.MAP_SIDE)
+    return np.asarray(d[..., 0:1] * u + d[..., 1:2] * v - d[..., 2:3] * inward)
 
-    Flat, (MAP_SIDE + 1)²; entry (i, j) is the light of the cells below i and j.
-    """
+
+def summed_area(cells: Array) -> Array:
+    """Summed-area table of a portal map, flat, (MAP_SIDE + 1)²; entry (i, j) sums the cells below both."""
+    table = np.zeros((L.MAP_SIDE + 1, L.MAP_SIDE + 1))
+    table[1:, 1:] = cells.cumsum(axis=0).cumsum(axis=1)
+    return table.reshape(-1)
+
+
+def portal_cells(picture: F4, u: Array, v: Array, inward: Array) -> Array:
+    """Luminance × solid angle (MAP_SIDE, MAP_SIDE) over the map of portals with these axes."""
     fine = 3
     d, omega = _map_directions(L.MAP_SIDE * fine)
     world = d[..., 0:1] * u + d[..., 1:2] * v - d[..., 2:3] * inward
@@ -105,7 +115,4 @@ def portal_map(picture: F4, u: Array, v: Array, inward: Array) -> Array:
     value = np.maximum(lum[row, column], 0.0) * omega
     cells = value.reshape(L.MAP_SIDE, fine, L.MAP_SIDE, fine).sum(axis=(1, 3))
     area = omega.reshape(L.MAP_SIDE, fine, L.MAP_SIDE, fine).sum(axis=(1, 3))
-    cells += 0.02 * max(float(cells.sum()), 1e-30) * area / area.sum()
-    table = np.zeros((L.MAP_SIDE + 1, L.MAP_SIDE + 1))
-    table[1:, 1:] = cells.cumsum(axis=0).cumsum(axis=1)
-    return table.reshape(-1)
+    return np.asarray(cells + 0.02 * max(float(cells.sum()), 1e-30) * area / area.sum())

@@ -2,7 +2,7 @@
 
 A portal's directions form an upright rectangle in the map u = ½ + ½·X/(1+|X|), X = dx/dz, of its
 own axes, so a summed-area table of the sky in that map gives the light through it and draws from
-it. Portals and the whole sky are chosen by what a grid cell sees of them; the sky always keeps a
+it. What stands outside, the ground above all, is left out of each portal's table. Portals and the whole sky are chosen by what a grid cell sees of them; the sky always keeps a
 chance, so light by any other way is found too and the mean does not depend on the portals.
 """
 
@@ -144,7 +144,7 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
                 f = S.portal_floats[p]
                 # From behind, a place in the opening is drawn that no ray from there comes by.
                 if dot(f[0] - x, f[1] - y, f[2] - z, f[9], f[10], f[11]) < np.float32(-1e-3):
-                    m = (maps + S.portal_ints[p]) * L.MAP_SIZE + L.MAP_SIZE - 1
+                    m = (maps + p) * L.MAP_SIZE + L.MAP_SIZE - 1
                     w *= np.float32(S.portal_maps[m]) * f[L.P_GAIN]
                 else:
                     w = ZERO
@@ -169,7 +169,7 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
                 # Light that reaches the surface edge-on counts for less.
                 face = dot(cx, cy, cz, gx, gy, gz) / np.sqrt(d2)
                 angle *= max(face, np.float32(0.08))
-                m = (maps + S.portal_ints[p]) * L.MAP_SIZE + L.MAP_SIZE - 1
+                m = (maps + p) * L.MAP_SIZE + L.MAP_SIZE - 1
                 w = angle * np.float32(S.portal_maps[m]) * row[p] * f[L.P_GAIN]
         scratch[0, p], scratch[1, p] = w, -ONE
         total += w
@@ -298,7 +298,7 @@ def outside_density(S, s, scratch, x, y, z, dx, dy, dz):
         return density
     for p in range(count):
         if scratch[0, p] > ZERO and crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
-            m = (S.source_ints[s, L.S_MAPS] + S.portal_ints[p]) * L.MAP_SIZE
+            m = (S.source_ints[s, L.S_MAPS] + p) * L.MAP_SIZE
             if scratch[1, p] < ZERO:
                 scratch[1, p] = _through(S.portal_maps, m, S.portal_floats[p], x, y, z)
             density += scratch[0, p] * _window_density(
@@ -335,7 +335,7 @@ def sample_outside(S, s, scratch, x, y, z, a, b, w):
         if scratch[2, count] == _EVENLY:
             dx, dy, dz = _sample_area(f, x, y, z, to_unit(a), to_unit(b))
         else:
-            m = (i[L.S_MAPS] + S.portal_ints[chosen]) * L.MAP_SIZE
+            m = (i[L.S_MAPS] + chosen) * L.MAP_SIZE
             dx, dy, dz = _sample_window(S.portal_maps, m, f, x, y, z, to_unit(a), to_unit(b))
     return dx, dy, dz, outside_density(S, s, scratch, x, y, z, dx, dy, dz)
 

@@ -1,4 +1,4 @@
-"""What a grid of places sees of portals and sky: a few rays from each cell."""
+"""What a grid of places sees of portals and sky, and portals of what is outside: a few rays each."""
 
 import math
 
@@ -12,6 +12,7 @@ from .points import mix, point2
 from .rays import set_ray
 
 _SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
+_OUTWARDS = np.float32(0.02)
 
 
 @njit(**ENTRY)
@@ -91,3 +92,28 @@ def _by_portal(portals, x, y, z, dx, dy, dz):
         if a >= ZERO and a <= f[L.P_WIDTH] and b >= ZERO and b <= f[L.P_HEIGHT]:
             return True
     return False
+
+
+@njit(**ENTRY)
+def probe_outside(scene, portal, directions, probes, seen, ray):
+    """Fill ``seen`` (n, n) with the share of rays that leave a portal row in ``directions`` (n, n, 3)
+    from places spread over it and meet nothing."""
+    words = ray.view(np.uint32)
+    address = uint64(ray.ctypes.data)
+    f = portal
+    side = seen.shape[0]
+    for i in range(side):
+        for j in range(side):
+            seed = mix(uint32(i * side + j))
+            for n in range(probes):
+                a, b = point2(seed, uint32(n), 0)
+                a, b = a * f[L.P_WIDTH], b * f[L.P_HEIGHT]
+                # A little outwards: the pane itself and its frame are no part of what lies outside.
+                x = f[0] + f[3] * a + f[6] * b - f[9] * _OUTWARDS
+                y = f[1] + f[4] * a + f[7] * b - f[10] * _OUTWARDS
+                z = f[2] + f[5] * a + f[8] * b - f[11] * _OUTWARDS
+                dx, dy, dz = directions[i, j, 0], directions[i, j, 1], directions[i, j, 2]
+                set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
+                occluded1(scene, address, uint64(0))
+                if ray[8] >= ZERO:
+                    seen[i, j] += ONE / np.float32(probes)
