@@ -160,7 +160,7 @@ def roof() -> list[Piece]:
             turned = Solid(skin.points[:, [1, 0, 2]] + [X0 - WALL - 0.15, 0, 0],
                            skin.normals[:, [1, 0, 2]], skin.uvs[:, ::-1])  # fmt: skip
             out.append(Piece(f"{name} roof {label}", [(_flip(turned), material)], "Roof"))
-    gutter = box([X0 - WALL, -0.02, EAVES - 0.02], [X1 + WALL, 0.16, EAVES + 0.22])
+    gutter = box([X0 - WALL, -0.02, EAVES - 0.02], [X1 + WALL, 0.16, EAVES + 0.27])
     wall_head = box([X0 - WALL, Y1, EAVES], [X1 + WALL, Y1 + 0.3, EAVES + 0.25])
     head = [box([X0 - WALL, y - 0.09, RIDGE - 0.14], [X1 + WALL, y + 0.09, RIDGE - 0.01])
             for y in (-0.06, Y1 + 0.1)]  # fmt: skip

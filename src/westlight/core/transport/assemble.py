@@ -273,22 +273,23 @@ def assemble(
         )  # fmt: skip
     else:
         top, first, per_body, of_primitive = _top_scene(build, made.bodies, floats)
-    key = f"{list(portals)}{closed}"
+    key = f"{list(portals)}{closed}{bool(air)}"
     if same and before is not None and before.portal_key == key:
         openings = before.portals
     else:
-        openings = portal_arrays(portals, closed, top)
+        openings = portal_arrays(portals, closed, top, build.instance_normal, bool(air))
     sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
     if same and before is not None and before.sky_key == sky_key:
         old = before.arrays
         sky, tables, maps = old.sky, old.sky_table, old.portal_maps
+        expected = old.pane_totals, old.pane_chances
         for (s, source, _), row in zip(skies, _sky_rows(before), strict=True):
             source_ints[s] = row
             source_floats[s, L.S_TOTAL], source_floats[s, L.S_SEEN] = (
                 source.tables.total, source.seen,  # type: ignore[attr-defined]
             )  # fmt: skip
     else:
-        sky, tables, maps = _sky_arrays(skies, openings, source_ints, source_floats)
+        sky, tables, maps, expected = _sky_arrays(skies, openings, source_ints, source_floats)
     material_floats, material_ints = build.material_floats, build.material_ints
     if clay_reflectance is not None:
         material_floats, material_ints = clay_materials(build, clay_reflectance, not_clay)
@@ -327,11 +328,15 @@ def assemble(
         sky=sky,
         sky_table=tables,
         portal_floats=openings.floats,
+        portal_ints=openings.ints,
+        pane_portal=openings.panes[:, 0].astype(np.int32),
         portal_maps=maps,
         portal_state=np.append(openings.state, int(_told_apart(source_floats, skies))),
         cell_box=openings.box,
         cell_rows=openings.rows,
         cells=openings.cells,
+        pane_totals=expected[0],
+        pane_chances=expected[1],
     )
     return Assembled(
         arrays, list(sources), top, build, openings, key, sky_key, air_array(air, build)
@@ -368,11 +373,13 @@ def _sky_arrays(
     portals: PortalArrays,
     source_ints: L.I8,
     source_floats: F4,
-) -> tuple[F4, F4, L.F8]:
-    """Pictures, sampling tables and portal maps of all skies; their places go into the sources."""
+) -> tuple[F4, F4, L.F8, tuple[F4, F4]]:
+    """Pictures, sampling tables, portal maps, and what is expected through panes (totals, chances) of
+    all skies; their places go into the sources."""
     pictures = [np.zeros((1, 3), np.float32)]
     tables = [np.zeros((1, L.TABLE_COLUMNS), np.float32)]
     maps: list[Array] = []
+    expected: list[tuple[F4, F4]] = []
     pixel, row = 1, 1
     for number, (s, source, made) in enumerate(skies):
         height, width = source.pixels().shape[:2]
@@ -382,6 +389,7 @@ def _sky_arrays(
             if key not in made.maps:
                 made.maps[key] = portal_cells(source.pixels(), u, v, n)
             maps.append(summed_area(made.maps[key] * open_))
+        expected.append(portals.weighed(made.blurred))
         source_ints[s] = (
             L.SOURCE_SKY, pixel, 0, 0, width, height, row, made.width, made.height, first_map,
             number, pixel, width, height,
@@ -397,7 +405,10 @@ def _sky_arrays(
             pixel += height * width
         row += len(made.rows)
     flat = np.concatenate(maps) if maps else np.zeros(1)
-    return np.concatenate(pictures), np.concatenate(tables), flat
+    if not expected:
+        expected.append(portals.weighed(np.zeros((1, 1))))
+    totals, chances = (np.concatenate([e[k] for e in expected]) for k in (0, 1))
+    return np.concatenate(pictures), np.concatenate(tables), flat, (totals, chances)
 
 
 def _top_scene(

@@ -84,9 +84,24 @@ SOURCE_SUN, SOURCE_SKY, SOURCE_EMITTERS = range(3)
 K_DENSITY, K_ACCEPT, K_ALIAS = range(3)
 TABLE_COLUMNS = 4
 
-#: Columns of `portal_floats`: corner, unit edges, unit normal into the room, width, height, gain.
+#: Columns of `portal_floats`: corner, unit edges, unit normal into the room, width, height, gain. Of
+#: `portal_ints`: its first pane, and panes along its width and its height; they are numbered along
+#: the width first.
 P_CORNER, P_U, P_V, P_NORMAL, P_WIDTH, P_HEIGHT, P_GAIN = 0, 3, 6, 9, 12, 13, 14
 PORTAL_FLOATS = 16
+W_FIRST, W_ACROSS, W_UP = range(3)
+PORTAL_INTS = 3
+#: Ways a surface may face in `pane_chances`: along +x, −x, +y, −y, +z, −z, and any (air).
+FACES, FACE_ANY = 7, 6
+#: Columns of `cells`: share of the open sky seen; the same from those places of the cell that see a
+#: portal (below 0: none does); whether a portal is close.
+N_SKY, N_INSIDE, N_CLOSE = range(3)
+CELL_COLUMNS = 3
+#: What a thread remembers of the last place a sky's light was asked for: chance of the whole sky;
+#: whether that is drawn evenly; how portals are drawn (0: not in use); chances of three rows of
+#: `pane_chances`, and those rows.
+R_SKY, R_EVEN, R_MODE, R_SHARE, R_ROW = 0, 1, 2, 3, 6
+MEMORY = 9
 #: Side of a portal map: luminance × solid angle × what is not built up outside, of each cell, as a
 #: summed-area table.
 MAP_SIDE = 128
@@ -152,10 +167,12 @@ class SceneArrays(NamedTuple):
     portal_maps: F8  # (skies · W · MAP_SIZE,) summed-area tables
     portal_state: I8  # (6,) columns G_*
     cell_box: F4  # (4,)
-    cell_rows: I4  # (X·Y·Z,) row of `cells` that a cell of the grid reads
-    #: (C, 2·W + 3): share of each portal seen; of the open sky; solid angle of each seen; of the open
-    #: sky from those places of the cell that see a portal (below 0: none does); whether a portal is close.
-    cells: F4
+    portal_ints: I4  # (W, PORTAL_INTS)
+    pane_portal: I4  # (K,) portal of each pane
+    cell_rows: I4  # (X·Y·Z,) row of `cells` that a cell of the grid reads, −1 for none
+    cells: F4  # (C, CELL_COLUMNS)
+    pane_totals: F4  # (skies · C · FACES,) illuminance expected through all panes, lux
+    pane_chances: F4  # (skies · C · FACES, K) share of panes in it, summed up
 
 
 #: Columns of a camera array: position, corner direction, step right, step down, lens axes.

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
-from scipy.ndimage import maximum_filter
+from scipy.ndimage import binary_dilation, maximum_filter
 
 from ..errors import SourceError
 from ..sources import axes_towards
@@ -20,16 +20,17 @@ Array = npt.NDArray[np.float64]
 Point = Sequence[float]
 #: Cells per metre of the grid that remembers which portals can be seen, and most cells on a side.
 CELLS_PER_M, MOST_CELLS = 1.0, 40
-#: Parts a cell indoors is cut into along each side, and how many rays all of them may cost.
-FINER, MOST_RAYS = 3, 4_000_000
+#: Parts a cell indoors is cut into along each side.
+FINER = 3
 #: How far from the portals the grid reaches, in metres.
 REACH_M = 14.0
-#: Rays from a cell to each portal, and to the sky; and from a part of one.
-PROBES, FINE_PROBES = 12, 24
-#: Least share of a portal in front of a place that sees any: what rays missed must still be found.
-LEAST_SHARE = 0.02
+#: Rays from a cell to each portal, and to the sky, to find where it is; to each pane; and all around,
+#: to find the surfaces that will read it.
+PROBES, FINE_PROBES, MARKING = 8, 8, 8
+#: Side of a pane in metres, and most panes.
+PANE_M, MOST_PANES = 1.2, 64
 #: Rays in each direction of a portal's map, and the least they are taken to have found open.
-OUTSIDE_PROBES, LEAST_OPEN = 6, 0.05
+OUTSIDE_PROBES, LEAST_OPEN = 6, 0.03
 
 
 @dataclass(frozen=True)
@@ -68,17 +69,52 @@ class PortalArrays:
     """Portals as the kernels read them, with the grid of what is seen from where."""
 
     floats: L.F4 = field(default_factory=lambda: np.zeros((0, L.PORTAL_FLOATS), np.float32))
+    ints: L.I4 = field(default_factory=lambda: np.zeros((0, L.PORTAL_INTS), np.int32))
+    #: Panes (K, 5): portal, from and to along its width and its height in metres.
+    panes: L.F4 = field(default_factory=lambda: np.zeros((1, 5), np.float32))
     state: L.I8 = field(default_factory=lambda: np.zeros(5, np.int64))
     box: L.F4 = field(default_factory=lambda: np.zeros(4, np.float32))
     rows: L.I4 = field(default_factory=lambda: np.zeros(1, np.int32))
-    cells: L.F4 = field(default_factory=lambda: np.zeros((1, 1), np.float32))
+    cells: L.F4 = field(default_factory=lambda: np.zeros((1, L.CELL_COLUMNS), np.float32))
+    #: Lower corner and edge of each cell (C, 4), and which rays got out through each pane (C, K), see
+    #: `weigh_panes`.
+    boxes: L.F4 = field(default_factory=lambda: np.zeros((0, 4), np.float32))
+    bits: npt.NDArray[np.uint16] = field(default_factory=lambda: np.zeros((0, 1), np.uint16))
     axes: list[tuple[Array, Array, Array]] = field(default_factory=list)
-    #: Of each portal and each cell of its map, how much of what lies there is open to the sky.
+    #: Of each portal and each cell of its map, a weight by how much of what lies there is open.
     outside: L.F4 = field(default_factory=lambda: np.zeros((0, L.MAP_SIDE, L.MAP_SIDE), np.float32))
 
+    def weighed(self, sky: Array) -> tuple[L.F4, L.F4]:
+        """What cells expect through panes under a sky of mean luminances (rows of equal height, columns).
 
-def portal_arrays(portals: Sequence[Portal], closed: bool, top: EmbreeScene) -> PortalArrays:
-    """Arrays of portals; the grid is found by tracing rays in the scene ``top``."""
+        The total of each way to face (C · FACES,) in lux, and shares of panes in it, summed up
+        (C · FACES, K).
+        """
+        from .kernels.probe import weigh_panes
+
+        count = len(self.boxes)
+        totals = np.zeros((count, L.FACES), np.float32)
+        chances = np.zeros((count, L.FACES, len(self.panes)), np.float32)
+        blurred = np.ascontiguousarray(sky, np.float32)
+
+        def work(first: int) -> None:
+            weigh_panes(
+                self.floats, self.panes, self.boxes, first, FINE_PROBES, self.bits, blurred, totals,
+                chances, np.zeros((2, len(self.floats)), np.int64),
+            )  # fmt: skip
+
+        if count:
+            _on_two_threads(work)
+        return totals.reshape(-1), chances.reshape(-1, len(self.panes))
+
+
+def portal_arrays(
+    portals: Sequence[Portal], closed: bool, top: EmbreeScene, normals: L.F4, airy: bool = False
+) -> PortalArrays:
+    """Arrays of portals; the grid is found by tracing rays in the scene ``top``.
+
+    ``normals`` (I, 3, 3) turn normals of its placed parts; with ``airy`` air reads the grid, too.
+    """
     if not portals:
         return PortalArrays()
     floats = np.zeros((len(portals), L.PORTAL_FLOATS))
@@ -90,7 +126,8 @@ def portal_arrays(portals: Sequence[Portal], closed: bool, top: EmbreeScene) -> 
         floats[i, L.P_WIDTH], floats[i, L.P_HEIGHT] = p.width, p.height
         floats[i, L.P_GAIN] = p.gain
         axes.append((u, v, n))
-    arrays = PortalArrays(floats.astype(np.float32), axes=axes)
+    ints, panes = _panes(portals)
+    arrays = PortalArrays(floats.astype(np.float32), ints, panes, axes=axes)
     arrays.outside = _open_outside(arrays, top)
     corners = floats[:, 0:3]
     ends = corners + floats[:, 3:6] * floats[:, 12:13] + floats[:, 6:9] * floats[:, 13:14]
@@ -98,16 +135,46 @@ def portal_arrays(portals: Sequence[Portal], closed: bool, top: EmbreeScene) -> 
     high = np.maximum(corners, ends).max(axis=0) + REACH_M
     per_m = min(CELLS_PER_M, MOST_CELLS / float((high - low).max()))
     size = np.maximum(np.ceil((high - low) * per_m), 1).astype(int)
-    arrays.box = np.array([*low, per_m], np.float32)
     gained = any(p.gain != 1.0 for p in portals)
-    finer = _look_around(arrays, np.array([*low, per_m], np.float32), size, top)
-    arrays.state = np.array([int(closed), int(gained), *(size * finer)], np.int64)
-    arrays.box = np.array([*low, per_m * finer], np.float32)
+    _look_around(arrays, np.array([*low, per_m]), size, top, None if airy else normals)
+    arrays.state = np.array([int(closed), int(gained), *(size * FINER)], np.int64)
+    arrays.box = np.array([*low, per_m * FINER], np.float32)
     return arrays
 
 
+def axes_key(u: Array, v: Array, n: Array) -> bytes:
+    """Key that portals with the same axes share."""
+    return np.round(np.concatenate([u, v, n]), 6).tobytes()
+
+
+def _on_two_threads(work: Callable[[int], None], parts: int = 2) -> None:
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(work, range(parts)))
+
+
+def _panes(portals: Sequence[Portal]) -> tuple[L.I4, L.F4]:
+    """Portals cut into panes: columns W_* of each portal, and the rows of the panes."""
+    side = PANE_M
+    while True:
+        cuts = [(max(round(p.width / side), 1), max(round(p.height / side), 1)) for p in portals]
+        if sum(a * b for a, b in cuts) <= max(MOST_PANES, len(portals)):
+            break
+        side *= 1.15
+    ints = np.zeros((len(portals), L.PORTAL_INTS), np.int32)
+    panes: list[tuple[float, ...]] = []
+    for p, (portal, (across, up)) in enumerate(zip(portals, cuts, strict=True)):
+        ints[p] = len(panes), across, up
+        wide, high = portal.width / across, portal.height / up
+        panes += [
+            (p, i * wide, (i + 1) * wide, j * high, (j + 1) * high)
+            for j in range(up)
+            for i in range(across)
+        ]
+    return ints, np.array(panes, np.float32)
+
+
 def _open_outside(arrays: PortalArrays, top: EmbreeScene) -> L.F4:
-    """How much of what lies in each direction outside each portal is open, (W, MAP_SIDE, MAP_SIDE).
+    """Weight of each direction outside each portal by how open it is, (W, MAP_SIDE, MAP_SIDE).
 
     From places spread over the portal. Each cell counts like the most open one around it, and never
     less than `LEAST_OPEN`: what a few rays missed must still be found.
@@ -120,130 +187,143 @@ def _open_outside(arrays: PortalArrays, top: EmbreeScene) -> L.F4:
     def work(i: int) -> None:
         directions = map_directions(*arrays.axes[i]).astype(np.float32)
         probe_outside(
-            np.uint64(top.handle), arrays.floats[i], directions, OUTSIDE_PROBES, seen[i], ray_buffer()
+            np.uint64(top.handle),
+            arrays.floats[i],
+            directions,
+            OUTSIDE_PROBES,
+            seen[i],
+            ray_buffer(),
         )
 
-    with ThreadPoolExecutor(2) as pool:
-        list(pool.map(work, range(count)))
-    return np.maximum(maximum_filter(seen, (1, 3, 3)), np.float32(LEAST_OPEN))
-
-
-def axes_key(u: Array, v: Array, n: Array) -> bytes:
-    """Key that portals with the same axes share."""
-    return np.round(np.concatenate([u, v, n]), 6).tobytes()
+    _on_two_threads(work, count)
+    # The root: a way that is seldom open is worth more than it brings on average.
+    return np.sqrt(np.maximum(maximum_filter(seen, (1, 3, 3)), np.float32(LEAST_OPEN)))
 
 
 def _look_around(
-    arrays: PortalArrays, box: L.F4, size: npt.NDArray[np.int64], top: EmbreeScene
-) -> int:
-    """Set what each cell sees (``rows``, ``cells``); returns the parts a cell is cut into a side.
+    arrays: PortalArrays,
+    box: Array,
+    size: npt.NDArray[np.int64],
+    top: EmbreeScene,
+    normals: L.F4 | None,
+) -> None:
+    """Set what each cell sees: ``rows``, ``cells``, ``boxes``, ``bits``.
 
-    Indoors, where furniture and roof timbers stand in the way of an opening, a cell of a metre says
-    too little: those that see a portal and little sky are cut into parts and looked at again.
+    Where furniture and roof timbers stand in the way of an opening, a cell of a metre says too little:
+    those that see a portal and little sky, or that a wall cuts, are cut into parts. Only parts that
+    surfaces read have rows (all of them without ``normals``), and of those only what is indoors.
     """
-    count = len(arrays.floats)
-    every = np.arange(int(size.prod()))
-    coarse = _probe(arrays, box, size, every, PROBES, top)
-    grid = coarse.reshape(*size, -1)
-    # A few rays miss thin views: neighbours lend a little of the portals they see. Not of the sky,
-    # or the air outside would shine into every room.
-    lent = grid.copy()
+    whole = np.array(
+        [(p, 0, f[L.P_WIDTH], 0, f[L.P_HEIGHT]) for p, f in enumerate(arrays.floats)], np.float32
+    )
+    coarse_boxes = _boxes(np.arange(int(size.prod())), size, box, 1)
+    every = np.ones((len(coarse_boxes), len(arrays.floats)), bool)
+    views, seen = _probe(arrays.floats, whole, coarse_boxes, every, PROBES, top)
+    # Indoors the neighbours of a cell that sees a portal may see it, too: a few rays miss thin views.
+    may = binary_dilation(views.reshape(*size, -1) > 0, np.ones((3, 3, 3, 1))).reshape(every.shape)
+    sees = binary_dilation(seen[:, 0].reshape(size) > 0).reshape(-1)
+    indoors = np.flatnonzero((sees & (seen[:, 1] < 0.5)) | ((seen[:, 2] >= 0) & (seen[:, 2] < 0.5)))
+    shape = size * FINER
+    parent = np.stack(np.unravel_index(indoors, tuple(size)), axis=1)
+    part = np.stack(np.unravel_index(np.arange(FINER**3), (FINER,) * 3), axis=1)
+    places = (parent[:, None] * FINER + part).reshape(-1, 3)
+    fine = np.ravel_multi_index(tuple(places.T), tuple(shape))
+    may = np.repeat(may[indoors], FINER**3, axis=0)
+    boxes = _boxes(fine, shape, box, FINER)
+    if normals is not None:
+        read = _asked(boxes, box[:3], shape, normals, top)[fine]
+        fine, may, boxes = fine[read], may[read], boxes[read]
+    bits, found = _probe(arrays.floats, arrays.panes, boxes, may, FINE_PROBES, top)
+    # One that sees no portal may miss a thin view that others of its metre have.
+    kept = may.any(axis=1)
+    arrays.rows = np.full(int(shape.prod()), -1, np.int32)
+    arrays.rows[fine[kept]] = np.arange(int(kept.sum()), dtype=np.int32)
+    arrays.boxes, found = boxes[kept], found[kept]
+    arrays.bits = _with_beside(
+        bits[kept],
+        np.stack(np.unravel_index(fine[kept], tuple(shape)), axis=1),
+        arrays.rows.reshape(shape),
+    )
+    near = _is_near(arrays)[:, None].astype(np.float32)
+    arrays.cells = np.ascontiguousarray(np.concatenate([found[:, 1:], near], axis=1))
+
+
+def _with_beside(
+    bits: npt.NDArray[np.uint16], places: npt.NDArray[np.int64], rows: npt.NDArray[np.int32]
+) -> npt.NDArray[np.uint16]:
+    """Bits (C, K) of cells at ``places`` (C, 3) of a grid, and above them the most of a cell beside."""
+    counts = np.bitwise_count(bits).astype(np.uint16)
+    most = np.zeros_like(counts)
     for axis in range(3):
         for step in (1, -1):
-            moved = np.roll(grid, step, axis=axis)
-            edge: list[slice | int] = [slice(None)] * 3
-            edge[axis] = 0 if step == 1 else -1
-            moved[tuple(edge)] = 0.0
-            np.maximum(lent, 0.25 * moved, out=lent)
-    lent[..., _of_sky(count)] = grid[..., _of_sky(count)]
-    coarse = lent.reshape(len(every), -1)
-    any_seen = (coarse[:, :count] > 0).any(axis=1)
-    inside = coarse[:, 2 * count + 1]
-    indoors = np.flatnonzero(
-        any_seen & ((coarse[:, count] < 0.5) | ((inside >= 0) & (inside < 0.5)))
-    )
-    finer = FINER
-    while finer > 1 and len(indoors) * finer**3 * FINE_PROBES * (count + 1) > MOST_RAYS:
-        finer -= 1
-    if finer == 1:
-        arrays.rows = every.astype(np.int32)
-        arrays.cells = _with_least(arrays, coarse, _centres(every, size, box))
-        return 1
-    shape = size * finer
-    parent = np.stack(np.unravel_index(indoors, tuple(size)), axis=1)
-    part = np.stack(np.unravel_index(np.arange(finer**3), (finer,) * 3), axis=1)
-    places = (parent[:, None] * finer + part).reshape(-1, 3)
-    which = np.ravel_multi_index(tuple(places.T), tuple(shape))
-    fine_box = np.array([*box[:3], box[3] * finer], np.float32)
-    fine = _probe(arrays, fine_box, shape, which, FINE_PROBES, top)
-    sky = fine[:, _of_sky(count)].copy()
-    np.maximum(fine, 0.15 * np.repeat(coarse[indoors], finer**3, axis=0), out=fine)
-    fine[:, _of_sky(count)] = sky
-    rows = every.reshape(tuple(size)).astype(np.int32)
-    for axis in range(3):
-        rows = rows.repeat(finer, axis=axis)
-    rows = rows.reshape(-1)
-    rows[which] = len(every) + np.arange(len(which), dtype=np.int32)
-    arrays.rows = rows
-    centres = np.concatenate([_centres(every, size, box), _centres(which, shape, fine_box)])
-    arrays.cells = _with_least(arrays, np.concatenate([coarse, fine]), centres)
-    return finer
+            at = places.copy()
+            at[:, axis] = np.clip(at[:, axis] + step, 0, rows.shape[axis] - 1)
+            beside = rows[tuple(at.T)]
+            known = beside >= 0
+            most[known] = np.maximum(most[known], counts[beside[known]])
+    return np.asarray(bits | (most << 8), np.uint16)
 
 
-def _of_sky(count: int) -> list[int]:
-    """Columns of what is seen that tell of the sky, which neighbours do not lend."""
-    return [count, 2 * count + 1]
+def _asked(
+    boxes: L.F4, low: Array, shape: npt.NDArray[np.int64], normals: L.F4, top: EmbreeScene
+) -> npt.NDArray[np.bool_]:
+    """Which cells of a grid (X·Y·Z,) surfaces around ``boxes`` will read."""
+    from .kernels.probe import mark_cells
+
+    asked = np.zeros(int(shape.prod()), bool)
+    scene, corner = np.uint64(top.handle), low.astype(np.float32)
+
+    def work(first: int) -> None:
+        mark_cells(scene, normals, boxes, corner, shape, first, MARKING, asked, ray_buffer())
+
+    _on_two_threads(work)
+    return asked
 
 
-def _centres(which: npt.NDArray[np.int64], size: npt.NDArray[np.int64], box: L.F4) -> Array:
-    """Centres (n, 3) of cells of a grid."""
+def _boxes(
+    which: npt.NDArray[np.int64], size: npt.NDArray[np.int64], box: Array, finer: int
+) -> L.F4:
+    """Lower corners and edges (n, 4) of cells of a grid."""
     at = np.stack(np.unravel_index(which, tuple(size)), axis=1)
-    return np.asarray(box[:3] + (at + 0.5) / box[3], float)
+    edge = 1.0 / (box[3] * finer)
+    corners = box[:3] + at * edge
+    return np.concatenate([corners, np.full((len(at), 1), edge)], axis=1).astype(np.float32)
 
 
-def _with_least(arrays: PortalArrays, seen: L.F4, centres: Array) -> L.F4:
-    """Rows of what is seen: no portal in front of a place that sees another at nothing; and, last,
-    whether a portal is as near as it is wide."""
-    count = len(arrays.floats)
-    close = np.zeros((len(seen), 1), np.float32)
-    any_seen = (seen[:, :count] > 0).any(axis=1)
-    for p, f in enumerate(arrays.floats.astype(float)):
+def _is_near(arrays: PortalArrays) -> npt.NDArray[np.bool_]:
+    """Whether each cell is as near to a portal as its panes are wide."""
+    centres = arrays.boxes[:, :3].astype(float) + arrays.boxes[:, 3:] / 2
+    near = np.zeros(len(centres), bool)
+    for f, n in zip(arrays.floats.astype(float), arrays.ints, strict=True):
         middle = f[0:3] + f[3:6] * f[L.P_WIDTH] / 2 + f[6:9] * f[L.P_HEIGHT] / 2
         to = middle - centres
-        away, d2 = -(to @ f[9:12]), np.maximum((to**2).sum(axis=1), 1e-6)
-        front = any_seen & (away > 0)
-        angle = np.minimum(f[L.P_WIDTH] * f[L.P_HEIGHT] * away / d2**1.5, 2 * np.pi)
-        seen[front, p] = np.maximum(seen[front, p], LEAST_SHARE)
-        q = count + 1 + p
-        seen[front, q] = np.maximum(seen[front, q], (LEAST_SHARE * angle[front]).astype(np.float32))
+        away = to @ f[9:12]
         beside = [
             np.maximum(np.abs(to @ f[3 * k + 3 : 3 * k + 6]) - f[L.P_WIDTH + k] / 2, 0)
             for k in (0, 1)
         ]
-        near = np.sqrt(f[L.P_WIDTH] * f[L.P_HEIGHT])
-        close[beside[0] ** 2 + beside[1] ** 2 + away**2 < near**2] = 1.0
-    return np.ascontiguousarray(np.concatenate([seen, close], axis=1))
+        pane = f[L.P_WIDTH] * f[L.P_HEIGHT] / (n[L.W_ACROSS] * n[L.W_UP])
+        near |= beside[0] ** 2 + beside[1] ** 2 + away**2 < pane
+    return near
 
 
 def _probe(
-    arrays: PortalArrays,
-    box: L.F4,
-    size: npt.NDArray[np.int64],
-    which: npt.NDArray[np.int64],
+    floats: L.F4,
+    panes: L.F4,
+    boxes: L.F4,
+    may: npt.NDArray[np.bool_],
     probes: int,
     top: EmbreeScene,
-) -> L.F4:
-    """What some cells of a grid see, on two threads."""
+) -> tuple[npt.NDArray[np.uint16], L.F4]:
+    """What some cells see, on two threads: see `probe_cells`."""
     from .kernels.probe import probe_cells
 
-    seen = np.zeros((len(which), 2 * len(arrays.floats) + 2), np.float32)
+    seen = np.zeros((len(boxes), 3), np.float32)
+    bits = np.zeros((len(boxes), len(panes)), np.uint16)
+    scene = np.uint64(top.handle)
 
     def work(first: int) -> None:
-        probe_cells(
-            np.uint64(top.handle), arrays.floats, box, size.astype(np.int64),
-            which.astype(np.int64), first, probes, seen, ray_buffer(),
-        )  # fmt: skip
+        probe_cells(scene, floats, panes, boxes, may, first, probes, bits, seen, ray_buffer())
 
-    with ThreadPoolExecutor(2) as pool:
-        list(pool.map(work, (0, 1)))
-    return seen
+    _on_two_threads(work)
+    return bits, seen

@@ -17,6 +17,8 @@ Array = npt.NDArray[np.float64]
 TABLE_WIDTH, TABLE_HEIGHT = 256, 128
 #: Pictures of more detail get a finer table.
 FINE_WIDTH, FINE_HEIGHT = 1024, 512
+#: Size of the blurred sky by which panes are weighed.
+BLURRED_WIDTH, BLURRED_HEIGHT = 64, 32
 
 
 @dataclass
@@ -27,6 +29,8 @@ class SkyTables:
     width: int
     height: int
     total: float
+    #: Mean luminances by height and azimuth, by which panes of portals are weighed.
+    blurred: Array
     maps: dict[bytes, Array] = field(default_factory=dict)
 
 
@@ -42,7 +46,9 @@ def sky_tables(picture: F4) -> SkyTables:
     rows = np.zeros((len(p), L.TABLE_COLUMNS), np.float32)
     rows[:, L.K_DENSITY] = p * len(p) / (4 * np.pi)
     rows[:, L.K_ACCEPT], rows[:, L.K_ALIAS] = alias_table(p)
-    return SkyTables(rows, width, height, total)
+    wide, high = BLURRED_WIDTH, BLURRED_HEIGHT
+    blurred = even_cells(picture, wide, high) * (wide * high / (4 * np.pi))
+    return SkyTables(rows, width, height, total, blurred)
 
 
 def even_cells(picture: F4, width: int, height: int) -> Array:

@@ -37,8 +37,7 @@ class Bench:
         self.ray = ray_buffer()
         self.counts = np.zeros(1, np.int64)
         self.acc = np.zeros((max(slots, 1), L.SAMPLE_CHANNELS), np.float32)
-        count = assembled.arrays.portal_floats.shape[0]
-        self.scratch = np.zeros((2 * assembled.skies, 3, count + 1), np.float32)
+        self.scratch = np.zeros((2 * assembled.skies, L.MEMORY), np.float32)
         self._out = np.zeros(BAND_ROWS * width * max(slots, 1) * L.OUT_CHANNELS, np.float32)
         self.guide = np.zeros((BAND_ROWS, width, L.GUIDE_CHANNELS), np.float32)
 

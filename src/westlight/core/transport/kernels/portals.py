@@ -2,8 +2,9 @@
 
 A portal's directions form an upright rectangle in the map u = ½ + ½·X/(1+|X|), X = dx/dz, of its
 own axes, so a summed-area table of the sky in that map gives the light through it and draws from
-it. What stands outside, the ground above all, is left out of each portal's table. Portals and the whole sky are chosen by what a grid cell sees of them; the sky always keeps a
-chance, so light by any other way is found too and the mean does not depend on the portals.
+it. What stands outside, the ground above all, is left out of each portal's table. Portals are cut into
+panes, and panes are chosen by what a grid cell expects of each of them; the whole sky always keeps
+a chance, so light by any other way is found too and the mean does not depend on the portals.
 """
 
 import numpy as np
@@ -20,6 +21,8 @@ _MARGIN, _INNER = np.float32(1e-5), np.float32(1.0 - 2e-5)
 _EXACT, _EVENLY = np.float32(1.0), np.float32(2.0)
 #: Density of an even draw over all directions, per steradian.
 _EVERYWHERE = np.float32(1.0 / (4.0 * np.pi))
+#: A surface that leans less than this (squared cosine) to a face takes nothing of it.
+_LEAN = np.float32(0.02)
 
 
 @njit(**PIECE)
@@ -47,8 +50,20 @@ def _sum(maps, first, u, v):
 
 
 @njit(**PIECE)
-def _window(f, x, y, z):
-    """Rectangle (u0, u1, v0, v1) of a portal row in map cells; u1 ≤ u0 from behind it."""
+def _pane(S, k):
+    """Portal of a pane, and its sides on it: from and to along the width and the height, in metres."""
+    p = np.int64(S.pane_portal[k])
+    n, f = S.portal_ints[p], S.portal_floats[p]
+    j = k - n[L.W_FIRST]
+    i, j = j % n[L.W_ACROSS], j // n[L.W_ACROSS]
+    wide, high = f[L.P_WIDTH] / np.float32(n[L.W_ACROSS]), f[L.P_HEIGHT] / np.float32(n[L.W_UP])
+    a, b = np.float32(i) * wide, np.float32(j) * high
+    return p, a, a + wide, b, b + high
+
+
+@njit(**PIECE)
+def _window(f, a0, a1, b0, b1, x, y, z):
+    """Rectangle (u0, u1, v0, v1) of a pane in cells of its portal's map; u1 ≤ u0 from behind it."""
     cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
     away = -dot(cx, cy, cz, f[9], f[10], f[11])
     if away <= np.float32(1e-3):
@@ -56,15 +71,17 @@ def _window(f, x, y, z):
     k = ONE / away
     a, b = dot(cx, cy, cz, f[3], f[4], f[5]), dot(cx, cy, cz, f[6], f[7], f[8])
     return (
-        _to_map(a * k), _to_map((a + f[L.P_WIDTH]) * k),
-        _to_map(b * k), _to_map((b + f[L.P_HEIGHT]) * k),
-    )  # fmt: skip
+        _to_map((a + a0) * k),
+        _to_map((a + a1) * k),
+        _to_map((b + b0) * k),
+        _to_map((b + b1) * k),
+    )
 
 
 @njit(**OUTLINE)
-def _through(maps, first, f, x, y, z):
-    """Light of the sky through a portal row at a point: luminance × solid angle."""
-    u0, u1, v0, v1 = _window(f, x, y, z)
+def _through(maps, first, f, a0, a1, b0, b1, x, y, z):
+    """Light of the sky through a pane at a point: luminance × solid angle."""
+    u0, u1, v0, v1 = _window(f, a0, a1, b0, b1, x, y, z)
     if u1 <= u0 or v1 <= v0:
         return ZERO
     t = _sum(maps, first, u1, v1) - _sum(maps, first, u0, v1)
@@ -73,56 +90,55 @@ def _through(maps, first, f, x, y, z):
 
 
 @njit(**PIECE)
-def _area_density(f, x, y, z, dx, dy, dz):
-    """Density per steradian of an even draw over a portal row's area; 0 where a ray misses it."""
+def _crossing(f, x, y, z, dx, dy, dz):
+    """Where a ray from inside meets a portal row: distance (0: it does not), place along the width and
+    the height in metres, cosine."""
     out = -dot(dx, dy, dz, f[9], f[10], f[11])
     if out <= np.float32(1e-6):
-        return ZERO
+        return ZERO, ZERO, ZERO, ONE
     cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
     away = -dot(cx, cy, cz, f[9], f[10], f[11])
     if away <= ZERO:
-        return ZERO
+        return ZERO, ZERO, ZERO, ONE
     t = away / out
     a = dot(dx, dy, dz, f[3], f[4], f[5]) * t - dot(cx, cy, cz, f[3], f[4], f[5])
     if a < ZERO or a > f[L.P_WIDTH]:
-        return ZERO
+        return ZERO, ZERO, ZERO, ONE
     b = dot(dx, dy, dz, f[6], f[7], f[8]) * t - dot(cx, cy, cz, f[6], f[7], f[8])
     if b < ZERO or b > f[L.P_HEIGHT]:
-        return ZERO
-    return t * t / (out * f[L.P_WIDTH] * f[L.P_HEIGHT])
+        return ZERO, ZERO, ZERO, ONE
+    return t, a, b, out
 
 
 @njit(**PIECE)
 def crosses(f, x, y, z, dx, dy, dz):
     """Whether a ray from inside leaves through a portal row."""
-    return _area_density(f, x, y, z, dx, dy, dz) > ZERO
+    return _crossing(f, x, y, z, dx, dy, dz)[0] > ZERO
 
 
 @njit(**PIECE)
 def cell_of(S, x, y, z):
-    """Row of `cells` a point reads, −1 outside the grid."""
+    """Row of `cells` a point reads, −1 outside the grid and where no portal is seen."""
     b = S.cell_box
     nx, ny, nz = S.portal_state[L.G_X], S.portal_state[L.G_Y], S.portal_state[L.G_Z]
     fx, fy, fz = (x - b[0]) * b[3], (y - b[1]) * b[3], (z - b[2]) * b[3]
     if fx < ZERO or fy < ZERO or fz < ZERO:
-        return -1
+        return np.int64(-1)
     i, j, k = int(fx), int(fy), int(fz)
     if i >= nx or j >= ny or k >= nz:
-        return -1
+        return np.int64(-1)
     return np.int64(S.cell_rows[(i * ny + j) * nz + k])
 
 
 @njit(**PIECE)
-def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
-    """Fill ``scratch`` with the chance of each portal at a point and of the open sky.
+def weigh(S, s, memory, x, y, z, gx, gy, gz, outside, exact):
+    """Remember for a place that faces (gx, gy, gz), zeros for air, how light of sky ``s`` is drawn there.
 
-    ``scratch`` is (3, W + 1): chances; light through each, −1 until it is needed, and in [1, W] whether
-    the rest is drawn evenly over all directions; and in [2, W] whether portals are in use, and how: `_EXACT` draws from the sky through the opening, `_EVENLY`
-    over the opening's area. The exact way costs look-ups in a large table, which pays where the
+    ``memory`` has the columns R_*. Portals are drawn from the sky through a pane (`_EXACT`) or evenly
+    over its area (`_EVENLY`). The exact way costs look-ups in a large table, which pays where the
     picture is looked at and not after a bounce.
     """
-    count = S.portal_floats.shape[0]
-    scratch[2, count] = ZERO
+    memory[L.R_MODE] = ZERO
     if outside:
         return
     # A whole cell into the air the surface faces: one that holds the surface itself has places on
@@ -132,67 +148,78 @@ def weigh(S, s, scratch, x, y, z, gx, gy, gz, outside, exact):
     if cell < 0:
         return
     row = S.cells[cell]
-    maps = S.source_ints[s, L.S_MAPS]
+    first = (S.source_ints[s, L.S_SKY] * S.cells.shape[0] + cell) * L.FACES
+    # A slanted surface takes some of each face it leans to.
+    memory[L.R_ROW] = np.float32(first + (0 if gx > ZERO else 1))
+    memory[L.R_ROW + 1] = np.float32(first + (2 if gy > ZERO else 3))
+    memory[L.R_ROW + 2] = np.float32(first + (4 if gz > ZERO else 5))
+    memory[L.R_SHARE], memory[L.R_SHARE + 1] = gx * gx, gy * gy
+    memory[L.R_SHARE + 2] = gz * gz
+    if gx == ZERO and gy == ZERO and gz == ZERO:
+        memory[L.R_SHARE], memory[L.R_ROW] = ONE, np.float32(first + L.FACE_ANY)
     total = ZERO
-    # Close by an opening an even draw over its area would speckle.
-    exact = exact or row[2 * count + 2] > ZERO
-    if not exact:
-        # After a bounce the cell's own figures will do: no place is looked at closely there.
-        for p in range(count):
-            w = row[count + 1 + p]
-            if w > ZERO:
-                f = S.portal_floats[p]
-                # From behind, a place in the opening is drawn that no ray from there comes by.
-                if dot(f[0] - x, f[1] - y, f[2] - z, f[9], f[10], f[11]) < np.float32(-1e-3):
-                    m = (maps + p) * L.MAP_SIZE + L.MAP_SIZE - 1
-                    w *= np.float32(S.portal_maps[m]) * f[L.P_GAIN]
-                else:
-                    w = ZERO
-            scratch[0, p] = w
-            total += w
-    for p in range(count if exact else 0):
-        w = ZERO
-        if row[p] > ZERO:
-            # Not what comes through exactly, which costs sixteen look-ups: about its solid angle,
-            # times the mean brightness of the sky on its side.
-            f = S.portal_floats[p]
-            half_u, half_v = f[L.P_WIDTH] * HALF, f[L.P_HEIGHT] * HALF
-            cx = f[0] + f[3] * half_u + f[6] * half_v - x
-            cy = f[1] + f[4] * half_u + f[7] * half_v - y
-            cz = f[2] + f[5] * half_u + f[8] * half_v - z
-            away = -dot(cx, cy, cz, f[9], f[10], f[11])
-            corner = -dot(f[0] - x, f[1] - y, f[2] - z, f[9], f[10], f[11])
-            if away > np.float32(1e-3) and corner > np.float32(1e-3):
-                d2 = cx * cx + cy * cy + cz * cz
-                area = f[L.P_WIDTH] * f[L.P_HEIGHT]
-                angle = area * away / max(d2 * np.sqrt(d2), area * np.float32(0.3) * away)
-                # Light that reaches the surface edge-on counts for less.
-                face = dot(cx, cy, cz, gx, gy, gz) / np.sqrt(d2)
-                angle *= max(face, np.float32(0.08))
-                m = (maps + p) * L.MAP_SIZE + L.MAP_SIZE - 1
-                w = angle * np.float32(S.portal_maps[m]) * row[p] * f[L.P_GAIN]
-        scratch[0, p], scratch[1, p] = w, -ONE
+    for a in range(3):
+        w = memory[L.R_SHARE + a]
+        if w < _LEAN:
+            w = ZERO
+        else:
+            w *= S.pane_totals[np.int64(memory[L.R_ROW + a])]
+        memory[L.R_SHARE + a] = w
         total += w
     if not total > ZERO:
         return
+    for a in range(3):
+        memory[L.R_SHARE + a] /= total
     sky = open_sky = ZERO
     if S.portal_state[L.G_CLOSED] == 0:
-        # Both in the same unit: total luminance × solid angle over a hemisphere.
-        open_sky = S.source_floats[s, L.S_TOTAL] * row[count] * np.float32(3.0)
-        sky = open_sky
-        inside = row[2 * count + 1]
+        # About the illuminance of so much of the sky.
+        open_sky = sky = S.source_floats[s, L.S_TOTAL] * row[L.N_SKY] * HALF
+        inside = row[L.N_INSIDE]
         if inside >= ZERO and inside < HALF:
             # A cell cut by a wall or a roof: whoever asks may be on either side of it.
             sky = min(open_sky, total)
         sky = max(sky, total * np.float32(0.03))
     # Indoors the rest finds its way in by gaps nobody knows: an even draw over all directions does
     # for that, and its density needs no look-up.
-    scratch[1, count] = ONE if sky > open_sky else ZERO
-    share = ONE / (total + sky)
-    for p in range(count):
-        scratch[0, p] *= share
-    scratch[0, count] = sky * share
-    scratch[2, count] = _EXACT if exact else _EVENLY
+    memory[L.R_EVEN] = ONE if sky > open_sky else ZERO
+    memory[L.R_SKY] = sky / (total + sky)
+    # Close by an opening an even draw over its area would speckle.
+    memory[L.R_MODE] = _EXACT if exact or row[L.N_CLOSE] > ZERO else _EVENLY
+
+
+@njit(**PIECE)
+def _choose_pane(S, memory, w):
+    """A pane by its chance at a place `weigh` was called for; ``w`` in [0, 1)."""
+    chosen, place = 0, ZERO
+    for a in range(3):
+        share = memory[L.R_SHARE + a]
+        if share > ZERO:
+            chosen, place = a, w / share
+            if w < share:
+                break
+            w -= share
+    chances = S.pane_chances[np.int64(memory[L.R_ROW + chosen])]
+    w = min(place, np.float32(0.9999999))
+    low, high = 0, chances.shape[0] - 1
+    while low < high:
+        middle = (low + high) >> 1
+        if chances[middle] > w:
+            high = middle
+        else:
+            low = middle + 1
+    return low
+
+
+@njit(**PIECE)
+def _chance_of_pane(S, memory, k):
+    """Chance of a pane at a place `weigh` was called for."""
+    chance = ZERO
+    for a in range(3):
+        share = memory[L.R_SHARE + a]
+        if share > ZERO:
+            chances = S.pane_chances[np.int64(memory[L.R_ROW + a])]
+            chance += share * (chances[k] - (chances[k - 1] if k > 0 else ZERO))
+    return chance
 
 
 @njit(**PIECE)
@@ -211,9 +238,9 @@ def _cell_sum(maps, first, i, j):
 
 
 @njit(**OUTLINE)
-def _sample_window(maps, m, f, x, y, z, u, v):
-    """Direction through a portal row, drawn by the light the sky sends through it."""
-    u0, u1, v0, v1 = _window(f, x, y, z)
+def _sample_window(maps, m, f, a0, a1, b0, b1, x, y, z, u, v):
+    """Direction through a pane, drawn by the light the sky sends through it."""
+    u0, u1, v0, v1 = _window(f, a0, a1, b0, b1, x, y, z)
     base = _sum(maps, m, u0, v1) - _sum(maps, m, u0, v0)
     target = (_sum(maps, m, u1, v1) - _sum(maps, m, u1, v0) - base) * u + base
     low, high = int(u0), min(int(u1) + 1, L.MAP_SIDE)
@@ -271,51 +298,45 @@ def _window_density(m, first, f, dx, dy, dz, through):
 
 
 @njit(**PIECE)
-def _sample_area(f, x, y, z, u, v):
-    """Direction to a place (u, v) of a portal row, never on its very edge: rays there may miss it."""
-    a, b = f[L.P_WIDTH] * (_MARGIN + u * _INNER), f[L.P_HEIGHT] * (_MARGIN + v * _INNER)
-    return normalise(
-        f[0] + f[3] * a + f[6] * b - x,
-        f[1] + f[4] * a + f[7] * b - y,
-        f[2] + f[5] * a + f[8] * b - z,
-    )
-
-
-@njit(**PIECE)
-def outside_density(S, s, scratch, x, y, z, dx, dy, dz):
+def outside_density(S, s, memory, x, y, z, dx, dy, dz):
     """Density per steradian of the mixture of portals and sky at a point `weigh` was called for."""
-    count = S.portal_floats.shape[0]
-    if scratch[2, count] == ZERO:
+    if memory[L.R_MODE] == ZERO:
         return sky_density(S, s, dx, dy, dz)
-    density = scratch[0, count]
+    density = memory[L.R_SKY]
     if density > ZERO:
-        density *= _EVERYWHERE if scratch[1, count] == ONE else sky_density(S, s, dx, dy, dz)
-    if scratch[2, count] == _EVENLY:
-        for p in range(count):
-            chance = scratch[0, p]
-            if chance > ZERO:
-                density += chance * _area_density(S.portal_floats[p], x, y, z, dx, dy, dz)
-        return density
-    for p in range(count):
-        if scratch[0, p] > ZERO and crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
+        density *= _EVERYWHERE if memory[L.R_EVEN] == ONE else sky_density(S, s, dx, dy, dz)
+    rest = ONE - memory[L.R_SKY]
+    for p in range(S.portal_floats.shape[0]):
+        f = S.portal_floats[p]
+        t, a, b, out = _crossing(f, x, y, z, dx, dy, dz)
+        if t == ZERO:
+            continue
+        n = S.portal_ints[p]
+        across, up = np.float32(n[L.W_ACROSS]), np.float32(n[L.W_UP])
+        i = min(int(a / f[L.P_WIDTH] * across), n[L.W_ACROSS] - 1)
+        j = min(int(b / f[L.P_HEIGHT] * up), n[L.W_UP] - 1)
+        chance = rest * _chance_of_pane(S, memory, np.int64(n[L.W_FIRST] + j * n[L.W_ACROSS] + i))
+        if not chance > ZERO:
+            continue
+        wide, high = f[L.P_WIDTH] / across, f[L.P_HEIGHT] / up
+        if memory[L.R_MODE] == _EVENLY:
+            density += chance * t * t / (out * wide * high)
+        else:
             m = (S.source_ints[s, L.S_MAPS] + p) * L.MAP_SIZE
-            if scratch[1, p] < ZERO:
-                scratch[1, p] = _through(S.portal_maps, m, S.portal_floats[p], x, y, z)
-            density += scratch[0, p] * _window_density(
-                S.portal_maps, m, S.portal_floats[p], dx, dy, dz, scratch[1, p]
-            )
+            a, b = np.float32(i) * wide, np.float32(j) * high
+            through = _through(S.portal_maps, m, f, a, a + wide, b, b + high, x, y, z)
+            density += chance * _window_density(S.portal_maps, m, f, dx, dy, dz, through)
     return density
 
 
 @njit(**PIECE)
-def sample_outside(S, s, scratch, x, y, z, a, b, w):
+def sample_outside(S, s, memory, x, y, z, a, b, w):
     """Direction and density towards sky source ``s``; random 32-bit integers a, b and w in [0, 1)."""
-    count = S.portal_floats.shape[0]
     i = S.source_ints[s]
-    if scratch[2, count] == ZERO:
+    if memory[L.R_MODE] == ZERO:
         return sample_sky(S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b)
-    run = scratch[0, count]
-    if w < run and scratch[1, count] == ONE:
+    run = memory[L.R_SKY]
+    if w < run and memory[L.R_EVEN] == ONE:
         dz = ONE - TWO * to_unit(a)
         phi, r = TWO_PI * to_unit(b), np.sqrt(max(ONE - dz * dz, ZERO))
         dx, dy = r * np.cos(phi), r * np.sin(phi)
@@ -324,20 +345,23 @@ def sample_outside(S, s, scratch, x, y, z, a, b, w):
             S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
         )
     else:
-        chosen = -1
-        for p in range(count):
-            if scratch[0, p] > ZERO:
-                chosen = p
-                run += scratch[0, p]
-                if w < run:
-                    break
-        f = S.portal_floats[chosen]
-        if scratch[2, count] == _EVENLY:
-            dx, dy, dz = _sample_area(f, x, y, z, to_unit(a), to_unit(b))
+        k = _choose_pane(S, memory, (w - run) / (ONE - run))
+        p, a0, a1, b0, b1 = _pane(S, k)
+        f = S.portal_floats[p]
+        u, v = to_unit(a), to_unit(b)
+        if memory[L.R_MODE] == _EVENLY:
+            # Never on its very edge: rays there may miss it.
+            across = a0 + (a1 - a0) * (_MARGIN + u * _INNER)
+            up = b0 + (b1 - b0) * (_MARGIN + v * _INNER)
+            dx, dy, dz = normalise(
+                f[0] + f[3] * across + f[6] * up - x,
+                f[1] + f[4] * across + f[7] * up - y,
+                f[2] + f[5] * across + f[8] * up - z,
+            )  # fmt: skip
         else:
-            m = (i[L.S_MAPS] + chosen) * L.MAP_SIZE
-            dx, dy, dz = _sample_window(S.portal_maps, m, f, x, y, z, to_unit(a), to_unit(b))
-    return dx, dy, dz, outside_density(S, s, scratch, x, y, z, dx, dy, dz)
+            m = (i[L.S_MAPS] + p) * L.MAP_SIZE
+            dx, dy, dz = _sample_window(S.portal_maps, m, f, a0, a1, b0, b1, x, y, z, u, v)
+    return dx, dy, dz, outside_density(S, s, memory, x, y, z, dx, dy, dz)
 
 
 @njit(**PIECE)
