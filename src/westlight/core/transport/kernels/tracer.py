@@ -57,6 +57,8 @@ from .surface import (
 ROULETTE_FROM = 3
 # Above this roughness the last vertex needs no surface-sampled ray: light sampling alone is calm.
 ROUGH_ENOUGH = np.float32(0.3)
+#: The same where the camera looks: there a broad highlight shows.
+ROUGH_AT_ONCE = np.float32(0.7)
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely.
 CACHE_ROUGH, CACHE_BLURRED = np.float32(0.3), np.float32(0.4)
 _CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
@@ -378,7 +380,8 @@ def trace_path(
                 )  # fmt: skip
                 break
         last = depth == bounces
-        weighed = not (last and (chance == ZERO or roughness > ROUGH_ENOUGH))
+        enough = ROUGH_ENOUGH if depth > 0 else ROUGH_AT_ONCE
+        weighed = not (last and (chance == ZERO or roughness > enough))
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
         light_vertex(
             S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
