@@ -7,6 +7,7 @@ from .. import layout as L
 from .emitters import emitted, sample_shape, shape_density, triangle_place
 from .haze import thinning
 from .numbers import INFINITE, ONE, PIECE, ZERO, dot, power_heuristic
+from .patches import joined, lit_place, not_by_patch
 from .points import bits2, point2, to_unit
 from .portals import admitted, outside_density, sample_outside, weigh
 from .rays import offset, visibility
@@ -38,12 +39,13 @@ def add(acc, slot, at, also, share, r, g, b):
 
 @njit(**PIECE)
 def escape(
-    S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, dx, dy, dz, density, seen,
-    outside, mirrored,
+    S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz, dx, dy, dz,
+    density, seen, outside, mirrored, by_chance,
 ):  # fmt: skip
     """Light of suns and skies met by a ray that left (px, py, pz) and the scene.
 
     ``mirrored`` is the share of the ray that a surface mirrored (below 0: none did, nor scattered).
+    ``by_chance``: see `not_by_patch`.
     """
     gate = ONE
     portals = S.portal_floats.shape[0] > 0
@@ -59,6 +61,7 @@ def escape(
         if kind == L.SOURCE_SUN:
             if in_sun(f, dx, dy, dz):
                 w = power_heuristic(density, ONE / f[L.S_SOLID_ANGLE]) * parted(f, mirrored)
+                w *= not_by_patch(S, s, by_chance, px, py, pz, pgx, pgy, pgz, dx, dy, dz)
                 add(acc, slot, at, also, share, tr * f[4] * w, tg * f[5] * w, tb * f[6] * w)
         elif kind == L.SOURCE_SKY:
             if seen:
@@ -116,11 +119,14 @@ def meet_emitter(
 @njit(**PIECE)
 def light_vertex(
     S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-    ray, words, address, counts,
+    by_chance, ray, words, address, counts,
     x, y, z, sx, sy, sz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
     tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
 ):  # fmt: skip
-    """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source."""
+    """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source.
+
+    ``by_chance``: see `not_by_patch`.
+    """
     portals = S.portal_floats.shape[0] > 0
     gated = portals and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
     # What the first surface mirrors is told apart from what it scatters.
@@ -185,6 +191,8 @@ def light_vertex(
         k = (power_heuristic(density, other) if weighed and met == MET else ONE) / density
         if gated and kind != L.SOURCE_EMITTERS:
             k *= admitted(S, x, y, z, ix, iy, iz, outside)
+        if kind == L.SOURCE_SUN:
+            k *= not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, ix, iy, iz)
         mirrored = ZERO
         if (parts or split) and lobe > ZERO:
             mirrored = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)
@@ -211,3 +219,45 @@ def light_vertex(
             also = L.O_MIRRORED
             share = mirrored
         add(acc, slot, at, also, share, cr * vr, cg * vg, cb * vb)
+
+
+@njit(**PIECE)
+def patch_vertex(
+    S, active, slot_of, acc, also, share, seed, index, depth, calm, ray, words, address, counts,
+    sx, sy, sz, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
+    tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
+):  # fmt: skip
+    """Light of every active sun that a patch of it, drawn through a portal, sends to (sx, sy, sz)."""
+    split = depth == 0 and also == 0 and chance > ZERO
+    for a in range(active.shape[0]):
+        s = active[a]
+        if S.source_ints[s, L.S_KIND] != L.SOURCE_SUN:
+            continue
+        dimension = 6000 + depth * 4096 + slot_of[s] * 4
+        place = lit_place(S, s, seed, index, dimension, ray, words, address, counts)
+        if not place[0]:
+            continue
+        wx, wy, wz, density, cr, cg, cb = joined(
+            S, s, place, sx, sy, sz, gx, gy, gz, calm, ray, words, address, counts
+        )
+        cosine = dot(wx, wy, wz, nx, ny, nz)
+        if cosine <= ZERO or not cr + cg + cb > ZERO:
+            continue
+        fr, fg, fb, other = evaluate(
+            r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost, ox, oy, oz,
+            dot(wx, wy, wz, tx, ty, tz), dot(wx, wy, wz, bx, by, bz), cosine, S.energy,
+        )  # fmt: skip
+        k = power_heuristic(density, other)
+        if split:
+            also = L.O_MIRRORED
+            share = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)
+        add(
+            acc,
+            slot_of[s],
+            L.O_BOUNCED,
+            also,
+            share,
+            tr * fr * cr * k,
+            tg * fg * cg * k,
+            tb * fb * cb * k,
+        )

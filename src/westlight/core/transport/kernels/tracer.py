@@ -26,7 +26,7 @@ from .camera import camera_ray
 from .cells import cached_row
 from .haze import thinning
 from .hit import lifted, shading_normal
-from .light import DELTA, add, escape, light_vertex, meet_emitter
+from .light import DELTA, add, escape, light_vertex, meet_emitter, patch_vertex
 from .look import surface_at
 from .numbers import (
     ENTRY,
@@ -41,6 +41,7 @@ from .numbers import (
     luminance,
     normalise,
 )
+from .patches import looks_for_patches
 from .points import mix, point2
 from .portals import still_outside
 from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
@@ -59,6 +60,9 @@ ROULETTE_FROM = 3
 ROUGH_ENOUGH = np.float32(0.3)
 #: The same where the camera looks: there a broad highlight shows.
 ROUGH_AT_ONCE = np.float32(0.7)
+_NEAR = np.float32(1e-8)
+#: Vertices of a path from which patches of sun are looked for.
+PATCHES = 2
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely.
 CACHE_ROUGH, CACHE_BLURRED = np.float32(0.3), np.float32(0.4)
 _CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
@@ -155,6 +159,11 @@ def trace_path(
     panes = 0
     px, py, pz = ox, oy, oz
     pnx, pny, pnz = ZERO, ZERO, ONE
+    pgx, pgy, pgz = ZERO, ZERO, ONE
+    # Where patches of sun were looked for, ``by_chance`` is the density per square metre with which the
+    # ray from there met the place where the path stands.
+    patched = False
+    by_chance = ZERO
     travelled = ZERO
     guided = start
     behind_glass = False
@@ -232,8 +241,8 @@ def trace_path(
                     tr, tg, tb = tr * wr, tg * wg, tb * wb
             if words[18] == NO_HIT:
                 escape(
-                    S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, dx, dy, dz,
-                    density, depth == 0, outside, mirrored,
+                    S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz,
+                    dx, dy, dz, density, depth == 0, outside, mirrored, by_chance,
                 )  # fmt: skip
                 if depth == 0 and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb)
@@ -379,19 +388,34 @@ def trace_path(
                     metallic, cz,
                 )  # fmt: skip
                 break
+        by_chance = ZERO
+        # After a refraction there is no density, and no straight way that joins the two either.
+        if patched and density < DELTA:
+            by_chance = (
+                density * abs(dot(gx, gy, gz, dx, dy, dz)) / max(travelled * travelled, _NEAR)
+            )
+        patched = False
         last = depth == bounces
         enough = ROUGH_ENOUGH if depth > 0 else ROUGH_AT_ONCE
         weighed = not (last and (chance == ZERO or roughness > enough))
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
         light_vertex(
             S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-            ray, words, address, counts,
+            by_chance, ray, words, address, counts,
             x, y, z, lx, ly, lz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz,
             cx, cy, cz, tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo,
             lost,
         )  # fmt: skip
         if not weighed:
             break
+        if depth < min(bounces, PATCHES) and air is None and Q.keys.shape[0] == 1:
+            patched = looks_for_patches(S, x, y, z, gx, gy, gz, outside)
+            if patched:
+                patch_vertex(
+                    S, active, slot_of, acc, also, share, seed, index, depth, calm, ray, words, address,
+                    counts, lx, ly, lz, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, cx, cy, cz,
+                    tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
+                )  # fmt: skip
         u, v = point2(seed, index, 4000 + depth * 4096)
         # One number serves for the lobe and, stretched, for the direction in it.
         matte_ray = u >= chance
@@ -431,6 +455,7 @@ def trace_path(
         ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
         px, py, pz = x, y, z
         pnx, pny, pnz = nx, ny, nz
+        pgx, pgy, pgz = gx, gy, gz
         travelled = ZERO
         behind_glass = False
         depth += 1
