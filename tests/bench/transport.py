@@ -10,6 +10,7 @@ from __future__ import annotations
 import sys
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -50,16 +51,16 @@ def luminance(assembled: Any, view: Any, row: int, bounces: int, passes: int, se
     return film.mean() @ AP1_LUMINANCE.astype(np.float32)
 
 
-def squared_error(assembled: Any, view: Any, bounces: int, truth: Any) -> float:
+def squared_error(assembled: Any, view: Any, bounces: int, truth: Any, block: int = BLOCK) -> float:
     """Relative squared error of 16 passes of the first source against a converged picture.
 
-    Of blocks of pixels, so that each has a thousand paths: a single pixel seldom finds a small window,
+    Of blocks of pixels by default, so that each has a thousand paths: a single pixel seldom finds a small window,
     and the few that do would be the worst 2 %.
     """
     from westlight.core.finish import block_mean
 
     def blocks(picture: Any) -> Any:
-        return block_mean(np.repeat(picture[..., None], 3, axis=2).astype(np.float32), BLOCK)[
+        return block_mean(np.repeat(picture[..., None], 3, axis=2).astype(np.float32), block)[
             ..., 0
         ]
 
@@ -107,7 +108,7 @@ def sky_source(made: Any) -> Any:
 
 
 def wheel_room(folder: Path, sky: Any, portals: bool) -> Any:
-    """The demo interior under a sky and its pendants, with or without its openings."""
+    """The demo interior under a sky or a sun and a lamp, with or without its openings."""
     from westlight import core
     from westlight.core.analysis import find_doorways, find_openings
     from westlight.core.transport.assemble import assemble
@@ -124,7 +125,7 @@ def wheel_room(folder: Path, sky: Any, portals: bool) -> Any:
 
 
 def small_room(sky: Any, portals: bool) -> Any:
-    """A room of 5 × 4 × 2.7 m with one window of 1 m²."""
+    """A room of 5 × 4 × 2.7 m with one window of 1 m², under a sky or a sun and with a lamp."""
     from westlight import core
 
     scene = core.Scene()
@@ -204,8 +205,76 @@ def kept_light(folder: Path) -> None:
     print(f"kept light: a traced pass takes {times[False] / times[True]:4.2f} × the time")
 
 
+def compensation(folder: Path) -> None:
+    """Equal-time variance of sky light outdoors with the plain table over that with the compensated one."""
+    from westlight import core
+
+    view = core.View((-16, -9, 1.6), (-6, 0, 2.5), 24, 160, 90)
+    for kind, sky in skies().items():
+        made = wheel_room(folder, sky, False)
+        table, half = made.arrays.sky_table.copy(), len(made.sources[0].tables.rows) // 2
+        table[1 + half : 1 + 2 * half] = table[1 : 1 + half]
+        plain = replace(made, arrays=made.arrays._replace(sky_table=table))
+        truth = luminance(made, view, 0, 4, 384, seed=99)
+        a = squared_error(plain, view, 4, truth, 1) * seconds(plain, view, [0], 4)
+        b = squared_error(made, view, 4, truth, 1) * seconds(made, view, [0], 4)
+        print(f"outdoors, {kind} sky  {a / b:5.2f} × less variance by compensation")
+
+
+def sun_patches(folder: Path) -> None:
+    """Equal-time variance of the sun indoors found by chance over that with patches of it joined."""
+    from westlight import core
+
+    rooms = {
+        "wheel room": (wheel_room(folder, core.sources.Sun("sun", 229, 17.7), True), view_of(160)),
+        "one window": (small_room(core.sources.Sun("sun", 80, 30), True), inside()),
+    }
+    for name, (made, view) in rooms.items():
+        nowhere = np.full_like(made.arrays.cell_rows, -1)
+        chance = replace(made, arrays=made.arrays._replace(cell_rows=nowhere))
+        truth = luminance(made, view, 0, 6, 768, seed=99)
+        a = squared_error(chance, view, 6, truth, 1) * seconds(chance, view, [0], 6)
+        b = squared_error(made, view, 6, truth, 1) * seconds(made, view, [0], 6)
+        print(f"{name}, sun, all bounces  {a / b:5.2f} × less variance by joined patches")
+
+
+def accumulators(folder: Path) -> None:
+    """Time of a pass over twelve lamps with an accumulator each over that with one for all."""
+    from westlight import core
+    from westlight.core.transport.cache import NO_CACHE
+    from westlight.core.transport.kernels.tracer import trace_rows
+    from westlight.core.transport.render import _NONE_KEPT
+    from westlight.core.transport.threads import Bench
+
+    scene = core.Scene()
+    scene.add_model(folder / "saltmarsh.glb")
+    for i in range(12):
+        at = (-5.0 + i * 0.9, 0.5, 2.5)
+        scene.add_source(core.sources.Sphere(f"lamp {i}", at, 0.05, luminous_flux_lm=800))
+    made, view = scene.assembled(), view_of(320)
+    rows = np.arange(12, dtype=np.int32)
+
+    def work(slot_of: Any, slots: int) -> None:
+        bench = Bench(made, slots, view.width_px)
+        clamp = np.full(slots, 3e38, np.float32)
+        for row in range(0, view.height_px, 8):
+            end = min(row + 8, view.height_px)
+            out = bench.band(end - row, view.width_px, slots)
+            trace_rows(
+                made.arrays, NO_CACHE, None, view.camera_array(), _NONE_KEPT, rows, slot_of, 6,
+                np.float32(0), 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
+                bench.acc, bench.scratch, bench.ray, bench.counts,
+            )  # fmt: skip
+
+    apart, merged = rows.copy(), np.zeros(12, np.int32)
+    work(apart, 12)
+    cost = best(lambda: work(apart, 12), 3) / best(lambda: work(merged, 1), 3)
+    print(f"twelve accumulators take {cost:5.3f} × the time of one   (≤ 1.15)")
+
+
 def many_lamps() -> None:
-    """Noise and time of 500 and 2000 small lamps against one lamp of their place and size."""
+    """Noise and time of 500 and 2000 small lamps against one lamp of their place and size, and the
+    noise of choosing among them evenly."""
     from westlight import core
 
     view = core.View((0, -18, 4), (0, 0, 1), width_px=160, height_px=90)
@@ -220,6 +289,14 @@ def many_lamps() -> None:
         scene.add_source(core.sources.Group("lamps", lamps))
         made = scene.assembled()
         found[count] = (variance(made, view, 0, 0), seconds(made, view, [0], 0))
+        if count == 500:
+            # Nodes that all look alike but for how many lamps they hold: an even choice.
+            tree = made.arrays.tree_floats.copy()
+            tree[:, 0:3], tree[:, 3:6], tree[:, 9] = -1e4, 1e4, -1.0
+            even = replace(made, arrays=made.arrays._replace(tree_floats=tree))
+            truth = luminance(made, view, 0, 0, 512, seed=99)
+            ratio = [squared_error(m, view, 0, truth, 1) for m in (even, made)]
+            print(f"500 lamps: {ratio[0] / ratio[1]:5.1f} × less variance than an even choice")
     for count in (500, 2000):
         v, t = found[count]
         print(
@@ -279,13 +356,20 @@ def growth() -> None:
         print(f"{len(faces):9,d} triangles: pass {t / first:4.2f} ×, build {built:5.2f} s")
 
 
+def inside() -> Any:
+    """A view of the small room."""
+    from westlight import core
+
+    return core.View((0.4, 0.5, 1.5), (4, 3, 1.2), 22, 160, 90)
+
+
 def main(folder: Path) -> None:
     """Print all figures."""
     portals("wheel room", lambda sky, on: wheel_room(folder, sky, on), view_of(160))
-    from westlight import core
-
-    inside = core.View((0.4, 0.5, 1.5), (4, 3, 1.2), 22, 160, 90)
-    portals("one window", small_room, inside)
+    portals("one window", small_room, inside())
+    compensation(folder)
+    sun_patches(folder)
+    accumulators(folder)
     kept_light(folder)
     many_lamps()
     points(folder)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from westlight import core
-from westlight.core.analysis import doubt_of, side_of
+from westlight.core.analysis import doubt_of, find_openings, side_of
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import irradiance_at
 
@@ -238,3 +238,77 @@ def test_light_by_a_way_without_a_portal_is_not_lost_nor_gained(roughness: float
     left, right = one[:, :12].mean(), one[:, 12:].mean()
     assert left == pytest.approx(both[:, :12].mean(), rel=0.02)
     assert right == pytest.approx(both[:, 12:].mean(), rel=0.02)
+
+
+CORNERS = [
+    ([0.05, 2, 0.01], [0, 0, 1]), ([2, 0.3, 0.01], [0, 0, 1]), ([3.99, 2, 2.95], [-1, 0, 0]),
+    ([2, 4.99, 2.9], [0, -1, 0]), ([3.9, 4.9, 1], [-1, 0, 0]), ([1.41, -0.05, 1.5], [1, 0, 0]),
+]  # fmt: skip
+
+
+def test_no_corner_of_a_room_is_noisy_because_a_wall_cuts_its_cell() -> None:
+    """Places by the floor, the ceiling and in the reveal: single samples of direct sky light stay near
+    their mean, whichever side of a wall the grid's cells also hold."""
+    n = 1200
+    places = np.array([c[0] for c in CORNERS], float)
+    normals = np.array([c[1] for c in CORNERS], float)
+    found = irradiance_at(
+        room(True).assembled(), np.repeat(places, n, 0), np.repeat(normals, n, 0), samples=1,
+        seed=3, bounces=0,
+    )[:, 0, 1].reshape(len(places), n)  # fmt: skip
+    seen = found.mean(axis=1) > 0
+    spread = found[seen].var(axis=1) / found[seen].mean(axis=1) ** 2
+    assert seen.sum() >= 4
+    assert spread.max() < 6.0
+
+
+def test_ways_out_that_are_built_up_are_seldom_drawn() -> None:
+    """A wall stands before the lower half of a window: with it few samples are lost, and none of the
+    light that comes over it."""
+    scene = room(True)
+    _block(scene, (-20, -3.2, -0.2), (24, -3.0, 1.5), core.Material(0.0))
+    portals = scene.assembled().portals
+    # Along the map's height level ways lie in the middle; a little below them stands the wall.
+    ahead = portals.outside[0, 64]
+    assert ahead[48:54].max() < 0.5 < ahead[80:120].min()
+    without = room(False)
+    _block(without, (-20, -3.2, -0.2), (24, -3.0, 1.5), core.Material(0.0))
+    a, b = (
+        lux(core.irradiance(s, POINTS, UPS, samples=n, bounces=0))
+        for s, n in ((scene, 20_000), (without, 200_000))
+    )
+    assert a == pytest.approx(b, rel=0.06)
+
+
+def test_large_openings_are_cut_into_panes_that_cover_them() -> None:
+    scene = room(False)
+    scene.add_portal((2.0, -0.1, 1.5), (0, 1, 0), 3.6, 2.4)
+    scene.add_portal((0.0, 2.0, 1.5), (1, 0, 0), 0.4, 0.5)
+    panes = scene.assembled().portals.panes
+    of_first = panes[panes[:, 0] == 0]
+    area = ((panes[:, 2] - panes[:, 1]) * (panes[:, 4] - panes[:, 3])).sum()
+    assert len(of_first) == 6
+    assert len(panes) == 7
+    assert area == pytest.approx(3.6 * 2.4 + 0.4 * 0.5, rel=1e-5)
+
+
+def test_a_house_of_many_windows_has_no_more_panes_than_the_grid_can_hold() -> None:
+    scene = room(False)
+    for i in range(40):
+        scene.add_portal((i * 3.0, -0.1, 1.5), (0, 1, 0), 2.5, 2.5)
+    panes = scene.assembled().portals.panes
+    assert set(panes[:, 0].astype(int)) == set(range(40))
+    assert len(panes) <= 64
+
+
+def test_gaps_beside_a_pane_belong_to_its_opening() -> None:
+    """A pane 10 cm smaller on each side than its hole: the portal is the hole, within the search's step."""
+    scene = _walled(None)
+    glass = core.Material(1.0, transmission=1.0, ior=1.52)
+    corners = [[4, 1.1, 0.6], [4, 2.9, 0.6], [4, 2.9, 2.4], [4, 1.1, 2.4]]
+    scene.add_mesh(corners, [[0, 1, 2], [0, 2, 3]], glass, "pane")
+    found = find_openings(scene.parts, scene.assembled().top)
+    assert [(round(p.width, 1), round(p.height, 1)) for p in found] == [(2.0, 2.0)]
+    tight = _walled(glass)
+    snug = find_openings(tight.parts, tight.assembled().top)
+    assert [(p.width, p.height) for p in snug] == [(pytest.approx(2.0), pytest.approx(2.0))]

@@ -273,11 +273,11 @@ def assemble(
         )  # fmt: skip
     else:
         top, first, per_body, of_primitive = _top_scene(build, made.bodies, floats)
-    key = f"{list(portals)}{closed}{bool(air)}"
+    key = f"{list(portals)}{closed}"
     if same and before is not None and before.portal_key == key:
         openings = before.portals
     else:
-        openings = portal_arrays(portals, closed, top, build.instance_normal, bool(air))
+        openings = portal_arrays(portals, closed, top, build.instance_normal)
     sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
     if same and before is not None and before.sky_key == sky_key:
         old = before.arrays

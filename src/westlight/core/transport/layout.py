@@ -80,7 +80,8 @@ SOURCE_FLOATS = 12
 SOURCE_SUN, SOURCE_SKY, SOURCE_EMITTERS = range(3)
 
 #: Columns of a row of a sky's sampling table: probability per steradian, alias table (share kept,
-#: other row relative to its sky). Row 0 of a sky is the zenith, column 0 north.
+#: other row relative to its sky). Row 0 of a sky is the zenith, column 0 north. A second table follows,
+#: compensated for what rays sampled by surfaces find as well; see `skytables`.
 K_DENSITY, K_ACCEPT, K_ALIAS = range(3)
 TABLE_COLUMNS = 4
 
@@ -99,9 +100,9 @@ N_SKY, N_INSIDE, N_CLOSE = range(3)
 CELL_COLUMNS = 3
 #: What a thread remembers of the last place a sky's light was asked for: chance of the whole sky;
 #: whether that is drawn evenly; how portals are drawn (0: not in use); chances of three rows of
-#: `pane_chances`, and those rows.
-R_SKY, R_EVEN, R_MODE, R_SHARE, R_ROW = 0, 1, 2, 3, 6
-MEMORY = 9
+#: `pane_chances`, and those rows; 1 if the sky's compensated table is used.
+R_SKY, R_EVEN, R_MODE, R_SHARE, R_ROW, R_COMPENSATED = 0, 1, 2, 3, 6, 9
+MEMORY = 10
 #: Side of a portal map: luminance × solid angle × what is not built up outside, of each cell, as a
 #: summed-area table.
 MAP_SIDE = 128

@@ -109,11 +109,11 @@ class PortalArrays:
 
 
 def portal_arrays(
-    portals: Sequence[Portal], closed: bool, top: EmbreeScene, normals: L.F4, airy: bool = False
+    portals: Sequence[Portal], closed: bool, top: EmbreeScene, normals: L.F4
 ) -> PortalArrays:
     """Arrays of portals; the grid is found by tracing rays in the scene ``top``.
 
-    ``normals`` (I, 3, 3) turn normals of its placed parts; with ``airy`` air reads the grid, too.
+    ``normals`` (I, 3, 3) turn normals of its placed parts.
     """
     if not portals:
         return PortalArrays()
@@ -136,7 +136,7 @@ def portal_arrays(
     per_m = min(CELLS_PER_M, MOST_CELLS / float((high - low).max()))
     size = np.maximum(np.ceil((high - low) * per_m), 1).astype(int)
     gained = any(p.gain != 1.0 for p in portals)
-    _look_around(arrays, np.array([*low, per_m]), size, top, None if airy else normals)
+    _look_around(arrays, np.array([*low, per_m]), size, top, normals)
     arrays.state = np.array([int(closed), int(gained), *(size * FINER)], np.int64)
     arrays.box = np.array([*low, per_m * FINER], np.float32)
     return arrays
@@ -200,50 +200,52 @@ def _open_outside(arrays: PortalArrays, top: EmbreeScene) -> L.F4:
     return np.sqrt(np.maximum(maximum_filter(seen, (1, 3, 3)), np.float32(LEAST_OPEN)))
 
 
+def _indoors(
+    arrays: PortalArrays, boxes: L.F4, size: npt.NDArray[np.int64], top: EmbreeScene
+) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.bool_]]:
+    """Cells that see a portal and little sky, or that a wall cuts, and the portals (n, W) each may see."""
+    whole = np.array(
+        [(p, 0, f[L.P_WIDTH], 0, f[L.P_HEIGHT]) for p, f in enumerate(arrays.floats)], np.float32
+    )
+    every = np.ones((len(boxes), len(arrays.floats)), bool)
+    views, seen = _probe(arrays.floats, whole, boxes, every, PROBES, top)
+    # The neighbours of a cell that sees a portal may see it, too: a few rays miss thin views.
+    may = binary_dilation(views.reshape(*size, -1) > 0, np.ones((3, 3, 3, 1))).reshape(every.shape)
+    sees = binary_dilation(seen[:, 0].reshape(size) > 0).reshape(-1)
+    inside = (sees & (seen[:, 1] < 0.5)) | ((seen[:, 2] >= 0) & (seen[:, 2] < 0.5))
+    chosen = np.flatnonzero(inside & may.any(axis=1))
+    return chosen, may[chosen]
+
+
 def _look_around(
     arrays: PortalArrays,
     box: Array,
     size: npt.NDArray[np.int64],
     top: EmbreeScene,
-    normals: L.F4 | None,
+    normals: L.F4,
 ) -> None:
     """Set what each cell sees: ``rows``, ``cells``, ``boxes``, ``bits``.
 
-    Where furniture and roof timbers stand in the way of an opening, a cell of a metre says too little:
-    those that see a portal and little sky, or that a wall cuts, are cut into parts. Only parts that
-    surfaces read have rows (all of them without ``normals``), and of those only what is indoors.
+    Only cells indoors have rows. Where furniture and roof timbers stand in the way of an opening, a cell
+    of a metre says too little: its parts have rows of their own where surfaces will read them.
     """
-    whole = np.array(
-        [(p, 0, f[L.P_WIDTH], 0, f[L.P_HEIGHT]) for p, f in enumerate(arrays.floats)], np.float32
-    )
-    coarse_boxes = _boxes(np.arange(int(size.prod())), size, box, 1)
-    every = np.ones((len(coarse_boxes), len(arrays.floats)), bool)
-    views, seen = _probe(arrays.floats, whole, coarse_boxes, every, PROBES, top)
-    # Indoors the neighbours of a cell that sees a portal may see it, too: a few rays miss thin views.
-    may = binary_dilation(views.reshape(*size, -1) > 0, np.ones((3, 3, 3, 1))).reshape(every.shape)
-    sees = binary_dilation(seen[:, 0].reshape(size) > 0).reshape(-1)
-    indoors = np.flatnonzero((sees & (seen[:, 1] < 0.5)) | ((seen[:, 2] >= 0) & (seen[:, 2] < 0.5)))
+    boxes = _boxes(np.arange(int(size.prod())), size, box, 1)
+    indoors, may = _indoors(arrays, boxes, size, top)
     shape = size * FINER
     parent = np.stack(np.unravel_index(indoors, tuple(size)), axis=1)
     part = np.stack(np.unravel_index(np.arange(FINER**3), (FINER,) * 3), axis=1)
     places = (parent[:, None] * FINER + part).reshape(-1, 3)
-    fine = np.ravel_multi_index(tuple(places.T), tuple(shape))
-    may = np.repeat(may[indoors], FINER**3, axis=0)
-    boxes = _boxes(fine, shape, box, FINER)
-    if normals is not None:
-        read = _asked(boxes, box[:3], shape, normals, top)[fine]
-        fine, may, boxes = fine[read], may[read], boxes[read]
-    bits, found = _probe(arrays.floats, arrays.panes, boxes, may, FINE_PROBES, top)
-    # One that sees no portal may miss a thin view that others of its metre have.
-    kept = may.any(axis=1)
-    arrays.rows = np.full(int(shape.prod()), -1, np.int32)
-    arrays.rows[fine[kept]] = np.arange(int(kept.sum()), dtype=np.int32)
-    arrays.boxes, found = boxes[kept], found[kept]
-    arrays.bits = _with_beside(
-        bits[kept],
-        np.stack(np.unravel_index(fine[kept], tuple(shape)), axis=1),
-        arrays.rows.reshape(shape),
-    )
+    parts = np.ravel_multi_index(tuple(places.T), tuple(shape))
+    asked = _asked(_boxes(parts, shape, box, FINER), box[:3], shape, normals, top)[parts]
+    rows = np.full(int(shape.prod()), -1, np.int32)
+    rows[parts] = np.repeat(np.arange(len(indoors), dtype=np.int32), FINER**3)
+    rows[parts[asked]] = len(indoors) + np.arange(int(asked.sum()), dtype=np.int32)
+    arrays.rows = rows
+    arrays.boxes = np.concatenate([boxes[indoors], _boxes(parts[asked], shape, box, FINER)])
+    may = np.concatenate([may, np.repeat(may, FINER**3, axis=0)[asked]])
+    bits, found = _probe(arrays.floats, arrays.panes, arrays.boxes, may, FINE_PROBES, top)
+    at = np.concatenate([parent * FINER + FINER // 2, places[asked]])
+    arrays.bits = _with_beside(bits, at, rows.reshape(shape))
     near = _is_near(arrays)[:, None].astype(np.float32)
     arrays.cells = np.ascontiguousarray(np.concatenate([found[:, 1:], near], axis=1))
 

@@ -17,6 +17,8 @@ Array = npt.NDArray[np.float64]
 TABLE_WIDTH, TABLE_HEIGHT = 256, 128
 #: Pictures of more detail get a finer table.
 FINE_WIDTH, FINE_HEIGHT = 1024, 512
+#: Share of the mean luminance that the compensated table leaves to rays sampled by surfaces.
+COMPENSATED = 0.5
 #: Size of the blurred sky by which panes are weighed.
 BLURRED_WIDTH, BLURRED_HEIGHT = 64, 32
 
@@ -40,15 +42,30 @@ def sky_tables(picture: F4) -> SkyTables:
     width, height = (FINE_WIDTH, FINE_HEIGHT) if fine else (TABLE_WIDTH, TABLE_HEIGHT)
     weight = even_cells(picture, width, height).reshape(-1)
     total = float(weight.sum())
+    rows = np.concatenate([_table(weight), _table(compensated(weight))])
+    wide, high = BLURRED_WIDTH, BLURRED_HEIGHT
+    blurred = even_cells(picture, wide, high) * (wide * high / (4 * np.pi))
+    return SkyTables(rows, width, height, total, blurred)
+
+
+def compensated(weight: Array) -> Array:
+    """Weights of cells (n,) less what rays sampled by surfaces find as well (Karlík et al. 2019).
+
+    Where the sky is even those rays do; light sampling is for what stands out. Not where nothing does.
+    """
+    left = np.maximum(weight - COMPENSATED * weight.mean(), 0.0)
+    return left if left.sum() > 0.1 * weight.sum() else weight
+
+
+def _table(weight: Array) -> F4:
+    """Rows of a sampling table for weights of cells (n,), columns K_*."""
     # A pixel darker than its cell must still be found now and then.
-    weight += 0.005 * max(total, 1e-30) / len(weight)
+    weight = weight + 0.005 * max(float(weight.sum()), 1e-30) / len(weight)
     p = weight / weight.sum()
     rows = np.zeros((len(p), L.TABLE_COLUMNS), np.float32)
     rows[:, L.K_DENSITY] = p * len(p) / (4 * np.pi)
     rows[:, L.K_ACCEPT], rows[:, L.K_ALIAS] = alias_table(p)
-    wide, high = BLURRED_WIDTH, BLURRED_HEIGHT
-    blurred = even_cells(picture, wide, high) * (wide * high / (4 * np.pi))
-    return SkyTables(rows, width, height, total, blurred)
+    return rows
 
 
 def even_cells(picture: F4, width: int, height: int) -> Array:

@@ -82,11 +82,11 @@ def escape(
                     r, g, b = sky_colour(S, s, dx, dy, dz)
                 w = ONE
                 if density < DELTA:
+                    memory = scratch[S.source_ints[s, L.S_SKY]]
                     if portals:
-                        memory = scratch[S.source_ints[s, L.S_SKY]]
                         other = outside_density(S, s, memory, px, py, pz, dx, dy, dz)
                     else:
-                        other = sky_density(S, s, dx, dy, dz)
+                        other = sky_density(S, s, memory, dx, dy, dz)
                     w = power_heuristic(density, other)
             add(acc, slot, at, also, share, tr * r * w, tg * g * w, tb * b * w)
 
@@ -148,6 +148,8 @@ def light_vertex(
         elif kind == L.SOURCE_SKY:
             memory = scratch[S.source_ints[s, L.S_SKY]]
             w = ZERO
+            # Only where a ray sampled by the surface follows may what that finds be left out.
+            memory[L.R_COMPENSATED] = ONE if weighed else ZERO
             if portals:
                 weigh(S, s, memory, x, y, z, gx, gy, gz, outside, depth == 0)
                 w, _ = point2(seed, index, base + 1)

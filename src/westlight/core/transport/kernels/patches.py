@@ -20,6 +20,8 @@ from .skies import parted, sample_sun
 from .surface import evaluate, mirrored_share, prepare
 
 _SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
+#: Smoother surfaces send the sun on as from a mirror: rays by chance find that better.
+LEAST_ROUGH = np.float32(0.3)
 #: Nearer to a patch than this, in metres, the joining way is left to rays that go by chance.
 _TOO_CLOSE = np.float32(0.01)
 
@@ -127,6 +129,8 @@ def patch_at(S, place, ix, iy, iz, calm):
         S, t, inst, row, u, v, 1, gx, gy, gz, ix, iy, iz
     )
     roughness = max(roughness, calm)
+    if roughness < LEAST_ROUGH:
+        return ZERO, ZERO, ZERO, ZERO
     tx, ty, tz, bx, by, bz = frame(nx, ny, nz)
     cz = max(dot(ix, iy, iz, nx, ny, nz), np.float32(1e-3))
     chance, matte, coat, alpha, lo, lost = prepare(

@@ -13,7 +13,7 @@ from numba import njit
 from .. import layout as L
 from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, TWO_PI, ZERO, dot, normalise
 from .points import to_unit
-from .skies import sample_sky, sky_density
+from .skies import sample_sky, sky_density, table_of
 
 _SIDE = np.float32(L.MAP_SIDE)
 _MARGIN, _INNER = np.float32(1e-5), np.float32(1.0 - 2e-5)
@@ -301,10 +301,10 @@ def _window_density(m, first, f, dx, dy, dz, through):
 def outside_density(S, s, memory, x, y, z, dx, dy, dz):
     """Density per steradian of the mixture of portals and sky at a point `weigh` was called for."""
     if memory[L.R_MODE] == ZERO:
-        return sky_density(S, s, dx, dy, dz)
+        return sky_density(S, s, memory, dx, dy, dz)
     density = memory[L.R_SKY]
     if density > ZERO:
-        density *= _EVERYWHERE if memory[L.R_EVEN] == ONE else sky_density(S, s, dx, dy, dz)
+        density *= _EVERYWHERE if memory[L.R_EVEN] == ONE else sky_density(S, s, memory, dx, dy, dz)
     rest = ONE - memory[L.R_SKY]
     for p in range(S.portal_floats.shape[0]):
         f = S.portal_floats[p]
@@ -334,7 +334,9 @@ def sample_outside(S, s, memory, x, y, z, a, b, w):
     """Direction and density towards sky source ``s``; random 32-bit integers a, b and w in [0, 1)."""
     i = S.source_ints[s]
     if memory[L.R_MODE] == ZERO:
-        return sample_sky(S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b)
+        return sample_sky(
+            S.sky_table, table_of(i, memory), i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
+        )
     run = memory[L.R_SKY]
     if w < run and memory[L.R_EVEN] == ONE:
         dz = ONE - TWO * to_unit(a)
@@ -342,7 +344,7 @@ def sample_outside(S, s, memory, x, y, z, a, b, w):
         dx, dy = r * np.cos(phi), r * np.sin(phi)
     elif w < run:
         dx, dy, dz, _ = sample_sky(
-            S.sky_table, i[L.S_TABLE], i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
+            S.sky_table, table_of(i, memory), i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
         )
     else:
         k = _choose_pane(S, memory, (w - run) / (ONE - run))

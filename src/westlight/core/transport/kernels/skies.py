@@ -72,12 +72,21 @@ def sky_cell(first, width, height, x, y, z):
 
 
 @njit(**PIECE)
-def sky_density(S, s, x, y, z):
+def table_of(i, memory):
+    """First row of the table in use of a sky (``i``: its source ints)."""
+    first = i[L.S_TABLE]
+    if memory[L.R_COMPENSATED] == ONE:
+        first += i[L.S_TABLE_WIDTH] * i[L.S_TABLE_HEIGHT]
+    return first
+
+
+@njit(**PIECE)
+def sky_density(S, s, memory, x, y, z):
     """Density per steradian with which `sample_sky` draws a direction from source ``s``."""
     i = S.source_ints[s]
     width, height = i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT]
     row = min(max(int((ONE - z) * HALF * np.float32(height)), 0), height - 1)
-    return S.sky_table[i[L.S_TABLE] + row * width + _column(width, x, y), L.K_DENSITY]
+    return S.sky_table[table_of(i, memory) + row * width + _column(width, x, y), L.K_DENSITY]
 
 
 @njit(**PIECE)

@@ -41,7 +41,7 @@ from .numbers import (
     luminance,
     normalise,
 )
-from .patches import looks_for_patches
+from .patches import LEAST_ROUGH, looks_for_patches
 from .points import mix, point2
 from .portals import still_outside
 from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
@@ -390,7 +390,7 @@ def trace_path(
                 break
         by_chance = ZERO
         # After a refraction there is no density, and no straight way that joins the two either.
-        if patched and density < DELTA:
+        if patched and density < DELTA and roughness >= LEAST_ROUGH:
             by_chance = (
                 density * abs(dot(gx, gy, gz, dx, dy, dz)) / max(travelled * travelled, _NEAR)
             )
