@@ -121,7 +121,7 @@ def test_other_paint_shares_the_geometry() -> None:
     build = GeometryBuild(whole.parts)
     paint = {"Paint": MaterialChange(reflectance=0.2, roughness=0.1)}
     quick, fresh = (
-        build.repainted(edited(whole, (), paint)),
+        build.adapted(edited(whole, (), paint)),
         GeometryBuild(edited(whole, (), paint)),
     )
     assert quick is not None
@@ -144,7 +144,7 @@ def test_other_paint_shares_the_geometry() -> None:
 def test_what_is_more_than_paint_is_built_anew(edit: dict[str, Any]) -> None:
     """Parts gone, light, glass, or one copy told from the others."""
     whole = model()
-    assert GeometryBuild(whole.parts).repainted(edited(whole, **edit)) is None
+    assert GeometryBuild(whole.parts).adapted(edited(whole, **edit)) is None
 
 
 def test_clay_with_exceptions() -> None:

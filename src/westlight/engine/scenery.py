@@ -150,13 +150,15 @@ class Scenery:
         found += find_doorways(parts, top, found)
         return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
 
-    def repainted(self, model: ModelSpec) -> Scenery | None:
-        """The scenery of a model that differs in paint only, made at once; None if it must be built."""
+    def adapted(self, model: ModelSpec) -> Scenery | None:
+        """The scenery of a model that differs in paint, or in where additions stand, made at once; None if
+        it must be built."""
         parts = parts_of(model)
-        build = self.build.repainted(parts)
+        build = self.build.adapted(parts)
         if build is None:
             return None
-        return replace(self, key=geometry_key(model), build=build, parts=parts)
+        bare = self._bare if build.placed is self.build.placed else None
+        return replace(self, key=geometry_key(model), build=build, parts=parts, _bare=bare)
 
     def bare(self) -> EmbreeScene:
         """The building as rays meet it, without bodies of lamps."""

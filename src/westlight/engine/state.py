@@ -137,10 +137,10 @@ class LiveState:
             self.scene = None
             return
         if self.scene is None or self.scene.key != geometry_key(model):
-            painted = self.scene and self.scene.repainted(model)
-            if painted is None:
+            adapted = self.scene and self.scene.adapted(model)
+            if adapted is None:
                 self.send({"kind": "note", "text": "Reading the model…"}, b"")
-            self.scene = painted or Scenery.of(model)
+            self.scene = adapted or Scenery.of(model)
             self.films, self._last, self._sources = Films(), {}, {}
             self._assembled_key = ""
 

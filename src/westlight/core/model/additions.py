@@ -39,7 +39,7 @@ def placed(
     matrix = np.eye(4)
     matrix[:2, :2] = [[math.cos(a), -math.sin(a)], [math.sin(a), math.cos(a)]]
     matrix[:3, 3] = position
-    return Part(name, mesh, matrix, ("Additions", name), blocker)
+    return Part(name, mesh, matrix, ("Additions", name), blocker, movable=True)
 
 
 def box(name: str, width: float, depth: float, height: float, material: Material) -> Mesh:

@@ -55,7 +55,8 @@ class Mesh:
 class Part:
     """One placed mesh: a name, its path in the model's tree, and a 4×4 object-to-world matrix.
 
-    A ``blocker`` stops and tints light but is not seen by the camera nor in reflections.
+    A ``blocker`` stops and tints light but is not seen by the camera nor in reflections. What is
+    ``movable`` is kept apart from the rest, so that it can be moved without building anything again.
     """
 
     name: str
@@ -63,6 +64,7 @@ class Part:
     matrix: npt.NDArray[np.float64] = field(default_factory=lambda: np.eye(4))
     path: tuple[str, ...] = ()
     blocker: bool = False
+    movable: bool = False
 
 
 @dataclass(frozen=True)

@@ -234,7 +234,9 @@ def assemble(
     """Put sources around a geometry build; the order of ``sources`` is the order of slots.
 
     ``before`` lends its Embree scene if the emitters in it have not moved, and its portals if they
-    are the same. Materials named in ``not_clay`` keep
+    are the same; if copies have moved since they are moved in that scene, and ``before`` must not be used
+    any more. What the grid of portals knows then stays as it was: it decides about noise, not about light.
+    Materials named in ``not_clay`` keep
     themselves. With ``closed`` outside light enters only through the portals. ``air`` are the
     boxes of haze.
     """
@@ -271,6 +273,7 @@ def assemble(
             before.top, before.arrays.emitter_first, before.arrays.emitter_triangles,
             before.arrays.emitter_of_primitive,
         )  # fmt: skip
+        _move_copies(top, before.build, build)
     else:
         top, first, per_body, of_primitive = _top_scene(build, made.bodies, floats)
     key = f"{list(portals)}{closed}"
@@ -341,6 +344,17 @@ def assemble(
     return Assembled(
         arrays, list(sources), top, build, openings, key, sky_key, air_array(air, build)
     )
+
+
+def _move_copies(top: EmbreeScene, before: GeometryBuild, build: GeometryBuild) -> None:
+    """Place the copies of a build where they stand in another build of the same geometry."""
+    if before.placed is build.placed:
+        return
+    moved = np.flatnonzero((before.instance_matrix != build.instance_matrix).any(axis=(1, 2)))
+    for row in moved.tolist():
+        top.move_instance(row, build.placed[row].matrix)
+    if len(moved):
+        top.commit(quickly=True)
 
 
 def _sky_rows(assembled: Assembled) -> list[L.I8]:

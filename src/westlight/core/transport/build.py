@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from copy import copy
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -102,6 +102,10 @@ class _Placed:
 class GeometryBuild:
     """Parts, materials and textures as arrays and committed Embree scenes."""
 
+    placed: list[_Placed]
+    instance_matrix: F4
+    instance_normal: F4
+
     def __init__(self, parts: Sequence[Part]) -> None:
         self._parts = list(parts)
         self.materials: list[Material] = list({m: None for p in parts for m in p.mesh.materials})
@@ -114,17 +118,24 @@ class GeometryBuild:
         self._join(chunks, placed)
         self.pane_scene = self._panes_alone()
 
-    def repainted(self, parts: Sequence[Part]) -> GeometryBuild | None:
-        """The build of the same parts with other paint, sharing all geometry; None if that differs.
+    def adapted(self, parts: Sequence[Part]) -> GeometryBuild | None:
+        """The build of the same parts with other paint, and copies or movable parts at other places,
+        sharing all geometry; None if that differs.
 
         What light can pass, where holes are and what shines must stay: geometry is sorted by it.
         """
         paint: dict[Material, Material] = {}
         if len(parts) != len(self._parts):
             return None
-        for old, new in zip(self._parts, parts, strict=True):
+        moved: dict[int, npt.NDArray[np.float64]] = {}
+        placed = set(self.instance_part.tolist())
+        for i, (old, new) in enumerate(zip(self._parts, parts, strict=True)):
             if old is not new and not _same_shape(old, new):
                 return None
+            if not np.array_equal(old.matrix, new.matrix):
+                if i not in placed or abs(np.linalg.det(new.matrix[:3, :3])) < 1e-12:
+                    return None
+                moved[i] = new.matrix
             for m, n in zip(old.mesh.materials, new.mesh.materials, strict=True):
                 if paint.setdefault(m, n) is not n:
                     return None
@@ -137,7 +148,25 @@ class GeometryBuild:
         made = copy(self)
         made._parts, made.materials = list(parts), [paint[m] for m in self.materials]
         made.material_floats, made.material_ints = _material_arrays(made.materials, self._textures)
+        if moved:
+            made._move(moved)
         return made
+
+    def _move(self, moved: dict[int, npt.NDArray[np.float64]]) -> None:
+        """Set other matrices of some parts that have rows of their own."""
+        self.__dict__.pop("bounds", None)
+        self.placed = [
+            replace(p, matrix=moved[p.part]) if p.part in moved else p for p in self.placed
+        ]
+        rows = [i for i, p in enumerate(self.placed) if p.part in moved]
+        self.instance_matrix, self.instance_normal = (
+            self.instance_matrix.copy(), self.instance_normal.copy(),
+        )  # fmt: skip
+        for i in rows:
+            m = self.placed[i].matrix
+            self.instance_matrix[i], self.instance_normal[i] = m[:3, :4], np.linalg.inv(m[:3, :3]).T
+        if any(self.placed[i].mask == MASK_PANE for i in rows):
+            self.pane_scene = self._panes_alone()
 
     @cached_property
     def bounds(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
@@ -177,10 +206,16 @@ class GeometryBuild:
             blockers = [p for p in group if p.blocker]
             group = [p for p in group if not p.blocker]
             for part in blockers:
-                world[2].add(mesh, part.matrix, np.ones_like(is_pane), rows, number[id(part)])
+                if part.movable:
+                    placed.append(_Placed(len(chunks), part.matrix, MASK_BLOCKER, number[id(part)]))
+                    chunks.append(_Chunk())
+                    chunks[-1].add(mesh, None, np.ones_like(is_pane), rows, -1)
+                else:
+                    world[2].add(mesh, part.matrix, np.ones_like(is_pane), rows, number[id(part)])
             halves = ((~is_pane, 0, MASK_SOLID), (is_pane, 1, MASK_PANE))
             # Copies share one hierarchy; a mesh used once, or one that glows, joins the world's.
-            if len(group) <= 1 or glowing.intersection(mesh.materials):
+            alone = len(group) == 1 and not group[0].movable
+            if not group or alone or glowing.intersection(mesh.materials):
                 for part in group:
                     for faces, which, _ in halves:
                         world[which].add(mesh, part.matrix, faces, rows, number[id(part)])
@@ -309,12 +344,11 @@ _SORTED_BY = ("is_pane", "clear_path", "emits", "cutout", "alpha", "base_texture
 
 
 def _same_shape(old: Part, new: Part) -> bool:
-    """Whether two parts differ in names and paint at most."""
+    """Whether two parts differ in names, paint and place at most."""
     a, b = old.mesh, new.mesh
     if old.blocker != new.blocker or len(a.materials) != len(b.materials):
         return False
-    arrays: list[tuple[Any, Any]] = [(old.matrix, new.matrix), (a.vertices, b.vertices), (a.faces, b.faces),
-              (a.face_material, b.face_material), (a.normals, b.normals), (a.uvs, b.uvs),
+    arrays: list[tuple[Any, Any]] = [(a.vertices, b.vertices), (a.faces, b.faces), (a.face_material, b.face_material), (a.normals, b.normals), (a.uvs, b.uvs),
               (a.colours, b.colours)]  # fmt: skip
     return all(
         x is y or (x is not None and y is not None and np.array_equal(x, y)) for x, y in arrays

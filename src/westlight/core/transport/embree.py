@@ -19,7 +19,7 @@ from numba import types
 _TRIANGLE, _CONE, _SPHERE, _DISC, _INSTANCE = 0, 15, 50, 52, 121
 _FORMAT_UINT, _FORMAT_UINT3, _FORMAT_FLOAT3, _FORMAT_FLOAT4 = 0x5001, 0x5003, 0x9003, 0x9004
 _FORMAT_3X4_COLUMN_MAJOR = 0x9234
-_QUALITY_HIGH = 2
+_QUALITY_MEDIUM, _QUALITY_HIGH = 1, 2
 _BUFFER_INDEX, _BUFFER_VERTEX, _BUFFER_NORMAL = 0, 1, 3
 
 #: Ray masks: what a ray may meet.
@@ -62,6 +62,7 @@ _new_geometry = _declare("rtcNewGeometry", _p, _p, ctypes.c_int)
 _release_geometry = _declare("rtcReleaseGeometry", None, _p)
 _commit_geometry = _declare("rtcCommitGeometry", None, _p)
 _attach = _declare("rtcAttachGeometryByID", None, _p, _p, _u)
+_get_geometry = _declare("rtcGetGeometry", _p, _p, _u)
 _set_mask = _declare("rtcSetGeometryMask", None, _p, _u)
 _set_buffer = _declare(
     "rtcSetSharedGeometryBuffer", None, _p, ctypes.c_int, _u, ctypes.c_int, _p, _z, _z, _z
@@ -89,8 +90,6 @@ class EmbreeScene:
 
     def __init__(self) -> None:
         self.handle: int = _new_scene(_device)
-        # Spatial splits: long beams and bars at an angle would fill the boxes of everything near.
-        _set_quality(self.handle, _QUALITY_HIGH)
         self._kept: list[Any] = []
 
     def __del__(self) -> None:
@@ -181,6 +180,16 @@ class EmbreeScene:
         self._kept.append(scene)
         self._attach(geometry, geometry_id, mask)
 
+    def move_instance(self, geometry_id: int, matrix: npt.NDArray[np.float64]) -> None:
+        """Place a committed instance anew by its 4×4 matrix; `commit` makes it count.
+
+        Never while rays are traced in this scene.
+        """
+        columns = np.ascontiguousarray(matrix[:3, :].T, dtype=np.float32)
+        geometry = _get_geometry(self.handle, geometry_id)
+        _set_transform(geometry, 0, _FORMAT_3X4_COLUMN_MAJOR, columns.ctypes.data)
+        _commit_geometry(geometry)
+
     def open_share(
         self, point: npt.NDArray[np.float64], directions: npt.NDArray[np.float64]
     ) -> float:
@@ -211,8 +220,13 @@ class EmbreeScene:
                 out[i] = ray[8]
         return out
 
-    def commit(self) -> EmbreeScene:
-        """Build the hierarchy; raises ``RuntimeError`` with Embree's error number."""
+    def commit(self, quickly: bool = False) -> EmbreeScene:
+        """Build the hierarchy; ``quickly`` while something is moved: rays then take somewhat longer.
+
+        Raises ``RuntimeError`` with Embree's error number.
+        """
+        # Spatial splits: long beams and bars at an angle would fill the boxes of everything near.
+        _set_quality(self.handle, _QUALITY_MEDIUM if quickly else _QUALITY_HIGH)
         _commit_scene(self.handle)
         error = _device_error(_device)
         if error:
