@@ -196,3 +196,24 @@ def test_answers_about_openings_leaks_and_lamps(room: Path) -> None:
     assert found == [] or found[0]["source"] == "lamp"
     wrong = live.opening_between([(0.5, 0.5), (0.5, 0.5)])
     assert "problem" in wrong
+
+
+def test_a_moved_addition_needs_no_new_geometry_but_another_size_does(room: Path) -> None:
+    """A blocker and a tree are moved and turned; the hierarchies stay. A tree that grows is built anew."""
+
+    def model(x: float, height: float = 5.0, turn: float = 0.0) -> ModelSpec:
+        card = Addition(id="x", name="Card", kind="blocker", position=(x, 1, 0),
+                        size_m=(2, 0.1, 1), turn_deg=turn)  # fmt: skip
+        tree = Addition(id="y", name="Tree", kind="tree", position=(9, x, 0), size_m=(3, 3, height))
+        return ModelSpec(path=str(room), edits=ModelEdits(additions=[card, tree]))
+
+    scenery = Scenery.of(model(1.0))
+    moved = scenery.adapted(model(2.0, turn=30.0))
+    assert moved is not None
+    assert moved.build.scenes is scenery.build.scenes
+    assert moved.key != scenery.key
+    card = next(i for i, p in enumerate(moved.parts) if p.name == "Card")
+    (row,) = np.flatnonzero(moved.build.instance_part == card)
+    assert moved.build.instance_matrix[row, :, 3] == pytest.approx([2, 1, 0])
+    assert scenery.build.instance_matrix[row, :, 3] == pytest.approx([1, 1, 0])
+    assert scenery.adapted(model(1.0, height=6.0)) is None
