@@ -335,6 +335,18 @@ def test_glass_with_a_colour_inside(tmp_path: Path) -> None:
     assert read.attenuation[1] > read.attenuation[0]
 
 
+def test_clear_coats_and_frost_are_read(tmp_path: Path) -> None:
+    """A clear coat with its roughness; solid glass is frosted by the roughness of its faces."""
+    varnish = {"extensions": {"KHR_materials_clearcoat": {
+        "clearcoatFactor": 0.8, "clearcoatRoughnessFactor": 0.1}}}  # fmt: skip
+    frosted = {"pbrMetallicRoughness": {"roughnessFactor": 0.4}, "extensions": {
+        "KHR_materials_transmission": {"transmissionFactor": 1}, "KHR_materials_volume": {}}}  # fmt: skip
+    coated = core.read_model(glb(tmp_path / "a.glb", materials=[varnish])).materials[0]
+    assert (coated.coat, coated.coat_roughness, coated.frost) == (0.8, 0.1, 0.0)
+    read = core.read_model(glb(tmp_path / "b.glb", materials=[frosted])).materials[0]
+    assert (read.coat, read.frost) == (0.0, 0.4)
+
+
 def test_vertex_colours_make_a_painted_copy_of_the_material(tmp_path: Path) -> None:
     """The mesh that brings colours is painted; a mesh without them keeps the plain material."""
     document, _ = _document()

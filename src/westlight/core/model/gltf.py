@@ -31,7 +31,7 @@ _DTYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125:
            5126: np.float32}  # fmt: skip
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 #: Extensions that change nothing essential when ignored or that are understood.
-_KNOWN = {"KHR_materials_transmission", "KHR_materials_ior", "KHR_materials_volume",
+_KNOWN = {"KHR_materials_transmission", "KHR_materials_clearcoat", "KHR_materials_ior", "KHR_materials_volume",
           "KHR_materials_emissive_strength", "KHR_texture_transform", "KHR_lights_punctual",
           "KHR_materials_specular", "KHR_materials_unlit"}  # fmt: skip
 MAX_TEXTURE_PX = 4096
@@ -224,7 +224,14 @@ class _Reader:
         if entry.alphaMode in ("MASK", "BLEND") and pbr.baseColorTexture is not None:
             cutoff = 0.5 if entry.alphaCutoff is None else float(entry.alphaCutoff)
             out = {"cutout": cutoff, "alpha": alpha}
+        coat = extensions.get("KHR_materials_clearcoat")
+        if coat is not None:
+            out["coat"] = float(np.clip(coat.get("clearcoatFactor", 0), 0, 1))
+            out["coat_roughness"] = float(np.clip(coat.get("clearcoatRoughnessFactor", 0), 0, 1))
         volume = extensions.get("KHR_materials_volume")
+        if volume is not None:
+            rough = 1.0 if pbr.roughnessFactor is None else pbr.roughnessFactor
+            out["frost"] = float(np.clip(rough, 0, 1))
         if volume is not None and volume.attenuationDistance:
             colour = np.clip(SRGB_TO_AP1 @ np.asarray(volume.attenuationColor or [1, 1, 1]), 0, 1)
             out["attenuation"] = tuple(float(c) for c in colour)

@@ -36,7 +36,9 @@ class Material:
     ``metallic`` 0–1. ``transmission`` above 0 makes glass of index ``ior``; ``sheet`` tells a pane
     modelled as one face from a solid one with two. With ``clear_path`` light passes glass straight
     and shadows see through it; without, a solid refracts, and both stop shadow rays. Inside a
-    refracting solid white light takes the colour ``attenuation`` after ``attenuation_m`` metres.
+    refracting solid white light takes the colour ``attenuation`` after ``attenuation_m`` metres, and
+    its faces are rough by ``frost`` (0–1). ``coat`` (0–1) lays a clear varnish of roughness
+    ``coat_roughness`` over a surface.
     ``emission_cd_m2`` is the luminance of its own light, one number or RGB, times
     ``emission_texture``. With ``cutout`` the alpha of the base texture times ``alpha`` below that
     value is a hole. ``vertex_colours`` multiplies the reflectance by the mesh's own colours.
@@ -58,6 +60,9 @@ class Material:
     clear_path: bool = True
     attenuation: tuple[float, float, float] = (1.0, 1.0, 1.0)
     attenuation_m: float = 0.0
+    frost: float = 0.0
+    coat: float = 0.0
+    coat_roughness: float = 0.0
     cutout: float | None = None
     alpha: float = 1.0
     vertex_colours: bool = False
@@ -73,6 +78,8 @@ class Material:
             raise ValueError("Roughness and metal must lie between 0 and 1.")
         if not 0.0 <= self.transmission <= 1.0 or self.ior < 1.0:
             raise ValueError("Transmission must lie between 0 and 1 and the index be at least 1.")
+        if any(not 0.0 <= c <= 1.0 for c in (self.frost, self.coat, self.coat_roughness)):
+            raise ValueError("Frost, and a coat and its roughness, must lie between 0 and 1.")
         if any(c < 0.0 for c in self.emission_rgb):
             raise ValueError("Emission cannot be negative.")
 

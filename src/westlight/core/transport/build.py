@@ -367,6 +367,7 @@ def _material_arrays(materials: Sequence[Material], textures: dict[Texture, int]
     for i, m in enumerate(materials):
         floats[i, :7] = (*m.rgb, m.roughness, m.metallic, m.ior, m.transmission)
         floats[i, L.M_NORMAL_SCALE] = m.normal_scale
+        floats[i, L.M_COAT : L.M_FROST + 1] = m.coat, m.coat_roughness, m.frost
         if m.attenuation_m > 0:
             colour = np.clip(m.attenuation, 1e-4, 1.0)
             floats[i, L.M_ABSORB_RED : L.M_ABSORB_BLUE + 1] = -np.log(colour) / m.attenuation_m
@@ -418,7 +419,7 @@ def clay_materials(
     for row, material in enumerate(build.materials):
         surface[row] &= material.name not in keep
     floats[surface, 0:3], floats[surface, L.M_ROUGHNESS] = reflectance, 1.0
-    floats[surface, L.M_METALLIC] = 0.0
+    floats[surface, L.M_METALLIC] = floats[surface, L.M_COAT] = 0.0
     ints[surface, L.M_TEX_BASE : L.M_TEX_NORMAL + 1] = -1
     ints[surface, L.M_PAINTED] = 0
     return floats, ints

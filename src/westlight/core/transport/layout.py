@@ -18,11 +18,12 @@ F8 = npt.NDArray[np.float64]
 U1 = npt.NDArray[np.uint8]
 
 #: Columns of `material_floats`: reflectance, roughness, metal, index, transmission, absorption of a
-#: solid glass per metre (RGB, natural), normal scale.
+#: solid glass per metre (RGB, natural), normal scale, strength and roughness of a clear coat,
+#: roughness of the faces of a refracting solid.
 M_RED, M_GREEN, M_BLUE, M_ROUGHNESS, M_METALLIC, M_IOR, M_TRANSMISSION = range(7)
 M_ABSORB_RED, M_ABSORB_GREEN, M_ABSORB_BLUE = 7, 8, 9
-M_NORMAL_SCALE = 10
-MATERIAL_FLOATS = 12
+M_NORMAL_SCALE, M_COAT, M_COAT_ROUGH, M_FROST = range(10, 14)
+MATERIAL_FLOATS = 16
 #: Columns of `material_ints`: texture rows (−1 for none), kind, 1 if it glows, 1 if vertex colours.
 M_TEX_BASE, M_TEX_ROUGH, M_TEX_NORMAL, M_TEX_EMIT, M_KIND, M_GLOWS, M_PAINTED = range(7)
 MATERIAL_INTS = 7

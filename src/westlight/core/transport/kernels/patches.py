@@ -17,7 +17,7 @@ from .points import point2
 from .portals import admitted, cell_of, crosses
 from .rays import NO_HIT, face_of_hit, offset, set_ray, triangle_of, visibility
 from .skies import parted, sample_sun
-from .surface import evaluate, mirrored_share, prepare
+from .surface import coat_share, evaluate, mirrored_share, prepare
 
 _SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
 #: Smoother surfaces send the sun on as from a mirror: rays by chance find that better.
@@ -142,6 +142,11 @@ def patch_at(S, place, ix, iy, iz, calm):
         dot(ix, iy, iz, tx, ty, tz), dot(ix, iy, iz, bx, by, bz), cz,
         dot(dx, dy, dz, tx, ty, tz), dot(dx, dy, dz, bx, by, bz), az, S.energy,
     )  # fmt: skip
+    f = S.material_floats[row]
+    if f[L.M_COAT] > ZERO:
+        # What the coat mirrors is left to rays by chance.
+        k = ONE - coat_share(f, cz, S.energy)
+        fr, fg, fb = fr * k, fg * k, fb * k
     mirrored = ZERO
     if chance > ZERO and S.portal_state[L.G_PARTED] == 1:
         mirrored = mirrored_share(g, roughness, matte, coat, az, fg, S.energy)

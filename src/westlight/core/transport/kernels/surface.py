@@ -11,6 +11,7 @@ import math
 import numpy as np
 from numba import njit
 
+from .. import layout as L
 from .numbers import FOUR, HALF, INV_PI, ONE, PI, PIECE, TWO, TWO_PI, ZERO, luminance
 
 F0_DIELECTRIC = np.float32(0.04)
@@ -138,13 +139,8 @@ def mirrored_share(g, roughness, matte, coat, iz, fg, energy):
 
 
 @njit(**PIECE)
-def sample(roughness, chance, ox, oy, oz, u, v, w):
-    """An incoming direction in the local frame: matte by cosine, lobe by visible normals."""
-    if w >= chance:
-        # Without a lobe (chance 0) this is every direction.
-        radius, phi = math.sqrt(u), TWO_PI * v
-        x, y = radius * math.cos(phi), radius * math.sin(phi)
-        return x, y, math.sqrt(max(ONE - u, np.float32(1e-12)))
+def visible_normal(roughness, ox, oy, oz, u, v):
+    """A microfacet normal as it is seen from (ox, oy, oz), in the local frame (Heitz 2018)."""
     alpha = max(roughness * roughness, ALPHA_MIN)
     sx, sy, sz = alpha * ox, alpha * oy, oz
     k = ONE / math.sqrt(sx * sx + sy * sy + sz * sz)
@@ -157,6 +153,18 @@ def sample(roughness, chance, ox, oy, oz, u, v, w):
     hx, hy = hx * alpha, hy * alpha
     k = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, np.float32(1e-20)))
     hx, hy, hz = hx * k, hy * k, hz * k
+    return hx, hy, hz
+
+
+@njit(**PIECE)
+def sample(roughness, chance, ox, oy, oz, u, v, w):
+    """An incoming direction in the local frame: matte by cosine, lobe by visible normals."""
+    if w >= chance:
+        # Without a lobe (chance 0) this is every direction.
+        radius, phi = math.sqrt(u), TWO_PI * v
+        x, y = radius * math.cos(phi), radius * math.sin(phi)
+        return x, y, math.sqrt(max(ONE - u, np.float32(1e-12)))
+    hx, hy, hz = visible_normal(roughness, ox, oy, oz, u, v)
     p = TWO * (ox * hx + oy * hy + oz * hz)
     return p * hx - ox, p * hy - oy, p * hz - oz
 
@@ -179,3 +187,9 @@ def pane_reflectance(cosine, ior, sheet):
     """Reflectance of a clear pane met once: both faces of a sheet with all echoes, or one face."""
     r = fresnel_dielectric(cosine, ior)
     return TWO * r / (ONE + r) if sheet else r
+
+
+@njit(**PIECE)
+def coat_share(f, cosine, energy):
+    """Share of the light that a clear coat of a material row mirrors before it gets to what lies below."""
+    return f[L.M_COAT] * look_up_energy(energy[1], f[L.M_COAT_ROUGH], cosine)

@@ -46,6 +46,7 @@ from .points import mix, point2
 from .portals import still_outside
 from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
 from .surface import (
+    coat_share,
     evaluate,
     fresnel_dielectric,
     look_up_energy,
@@ -53,6 +54,7 @@ from .surface import (
     pane_reflectance,
     prepare,
     sample,
+    visible_normal,
 )
 
 ROULETTE_FROM = 3
@@ -61,6 +63,8 @@ ROUGH_ENOUGH = np.float32(0.3)
 #: The same where the camera looks: there a broad highlight shows.
 ROUGH_AT_ONCE = np.float32(0.7)
 _NEAR = np.float32(1e-8)
+#: Least chance with which a path goes on by a clear coat: it mirrors little, but bright things.
+COAT_CHANCE = np.float32(0.2)
 #: Vertices of a path from which patches of sun are looked for.
 PATCHES = 2
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely.
@@ -99,6 +103,19 @@ def _through_glass(f, cosine, front, gx, gy, gz, dx, dy, dz, u):
     return dx, dy, dz, False
 
 
+@njit(**PIECE)
+def _facet(frost, gx, gy, gz, dx, dy, dz, u, v):
+    """Normal of the facet of a frosted face that a ray meets."""
+    if frost <= ZERO:
+        return gx, gy, gz
+    tx, ty, tz, bx, by, bz = frame(gx, gy, gz)
+    hx, hy, hz = visible_normal(
+        frost, -dot(dx, dy, dz, tx, ty, tz), -dot(dx, dy, dz, bx, by, bz),
+        max(-dot(dx, dy, dz, gx, gy, gz), np.float32(1e-4)), u, v,
+    )  # fmt: skip
+    return tx * hx + bx * hy + gx * hz, ty * hx + by * hy + gy * hz, tz * hx + bz * hy + gz * hz
+
+
 @njit(**OUTLINE)
 def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
     """What a ray met behind haze that stopped it, for the guide: edges must not drown in it."""
@@ -123,6 +140,18 @@ def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
     guide[3] += nx
     guide[4] += ny
     guide[5] += nz
+
+
+@njit(**PIECE)
+def _coat(S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, sx, sy, sz):
+    """Whether a path goes on by the coat of a material row or by what lies below: normal there (the coat
+    is smooth, with normal (sx, sy, sz)), the choice, and the weight of the path."""
+    share = coat_share(f, max(dot(vx, vy, vz, sx, sy, sz), np.float32(1e-3)), S.energy)
+    chance = max(share, COAT_CHANCE)
+    u, _ = point2(seed, index, 4004 + depth * 4096)
+    if u >= chance:
+        return nx, ny, nz, False, (ONE - share) / (ONE - chance)
+    return sx, sy, sz, True, share / chance
 
 
 @njit(**PIECE)
@@ -176,7 +205,7 @@ def trace_path(
     while True:
         r = g = b = ONE
         roughness, metallic = ONE, ZERO
-        smooth = False
+        smooth = coated = False
         at = L.O_LIGHT if depth <= 1 else L.O_BOUNCED
         if start:
             x, y, z = first[0], first[1], first[2]
@@ -292,7 +321,16 @@ def trace_path(
                         tr *= math.exp(-f[L.M_ABSORB_RED] * dist)
                         tg *= math.exp(-f[L.M_ABSORB_GREEN] * dist)
                         tb *= math.exp(-f[L.M_ABSORB_BLUE] * dist)
-                    dx, dy, dz, turned = _through_glass(f, cosine, front, gx, gy, gz, dx, dy, dz, u)
+                    u1, v1 = point2(seed, index, 0x50000000 + panes)
+                    mx, my, mz = _facet(f[L.M_FROST], gx, gy, gz, dx, dy, dz, u1, v1)
+                    dx, dy, dz, turned = _through_glass(
+                        f, dot(mx, my, mz, dx, dy, dz), front, mx, my, mz, dx, dy, dz, u
+                    )
+                    # Between facets light is turned until it leaves on the side it was sent to.
+                    off = dot(dx, dy, dz, gx, gy, gz)
+                    if (off > ZERO) != turned:
+                        off *= TWO
+                        dx, dy, dz = dx - gx * off, dy - gy * off, dz - gz * off
                     if depth == 0 and turned:
                         mirrored = ONE
                     if depth == 0 and also == L.O_LIGHT:
@@ -358,6 +396,19 @@ def trace_path(
                 guide[5] += nz
                 guide[6] += travelled
                 guide[7] += ONE
+            if f[L.M_COAT] > ZERO and depth <= bounces:
+                if depth == 0:
+                    nx, ny, nz, coated, k = _coat(
+                        S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, qx, qy, qz
+                    )
+                else:
+                    nx, ny, nz, coated, k = _coat(
+                        S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, nx, ny, nz
+                    )
+                tr, tg, tb = tr * k, tg * k, tb * k
+                if coated:
+                    r = g = b = metallic = ONE
+                    roughness = f[L.M_COAT_ROUGH]
         if depth > bounces:
             break
         if depth > 0 and roughness < calm:
@@ -390,7 +441,7 @@ def trace_path(
                 break
         by_chance = ZERO
         # After a refraction there is no density, and no straight way that joins the two either.
-        if patched and density < DELTA and roughness >= LEAST_ROUGH:
+        if patched and density < DELTA and roughness >= LEAST_ROUGH and not coated:
             by_chance = (
                 density * abs(dot(gx, gy, gz, dx, dy, dz)) / max(travelled * travelled, _NEAR)
             )
