@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -21,6 +22,7 @@ from westlight.core.model import (
 )
 from westlight.core.model.edit import changed
 from westlight.core.transport.build import GeometryBuild, clay_materials
+from westlight.core.transport.layout import M_COAT
 
 SQUARE = [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2], [0, 2, 3]]
 
@@ -76,6 +78,21 @@ def test_glass_and_own_light() -> None:
     lit = changed(Material(0.5), MaterialChange(emission_cd_m2=300.0))
     assert lit.emits
     assert np.array(lit.emission_rgb) @ core.colour.AP1_LUMINANCE == pytest.approx(300.0)
+
+
+def test_varnish_and_frost_are_changes_that_need_no_new_geometry() -> None:
+    """A coat with its roughness and frost are laid over a material; what is not named stays."""
+    oak = Material(0.3, roughness=0.6, coat_roughness=0.4)
+    varnished = changed(oak, MaterialChange(coat=0.7))
+    assert (varnished.coat, varnished.coat_roughness, varnished.roughness) == (0.7, 0.4, 0.6)
+    assert changed(varnished, MaterialChange(coat_roughness=0.0, frost=0.3)).frost == 0.3
+    parts = [Part("board", Mesh.single("board", *SQUARE, oak))]
+    mesh = replace(parts[0].mesh, materials=[varnished])
+    build = GeometryBuild(parts)
+    painted = build.adapted([replace(parts[0], mesh=mesh)])
+    assert painted is not None
+    assert painted.material_floats[0, M_COAT] == pytest.approx(0.7)
+    assert build.material_floats[0, M_COAT] == 0.0
 
 
 def test_doubts_are_said_with_a_remedy() -> None:

@@ -202,6 +202,9 @@ class Lit(Answer):
     glass: bool
     clear_path: bool
     solid: bool
+    frost: float
+    coat: float
+    coat_roughness: float
     emission_cd_m2: float
     #: Picture of its own light that was chosen here.
     picture: str | None

@@ -60,7 +60,8 @@ def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, An
     return {
         "reflectance": round(mean_reflectance(now), 4), "roughness": now.roughness,
         "metallic": now.metallic, "glass": now.is_pane, "clear_path": now.clear_path,
-        "solid": now.is_pane and not now.sheet, "emission_cd_m2": round(max(now.emission_rgb), 2),
+        "solid": now.is_pane and not now.sheet, "frost": now.frost, "coat": now.coat,
+        "coat_roughness": now.coat_roughness, "emission_cd_m2": round(max(now.emission_rgb), 2),
         "picture": edit.picture if edit else None,
         "picture_name": edit.picture_name if edit else "",
     }  # fmt: skip

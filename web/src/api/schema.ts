@@ -2647,8 +2647,14 @@ export interface components {
         Lit: {
             /** Clear Path */
             clear_path: boolean;
+            /** Coat */
+            coat: number;
+            /** Coat Roughness */
+            coat_roughness: number;
             /** Emission Cd M2 */
             emission_cd_m2: number;
+            /** Frost */
+            frost: number;
             /** Glass */
             glass: boolean;
             /** Metallic */
@@ -2806,8 +2812,14 @@ export interface components {
         MaterialEdit: {
             /** Clear Path */
             clear_path: boolean | null;
+            /** Coat */
+            coat: number | null;
+            /** Coat Roughness */
+            coat_roughness: number | null;
             /** Emission Cd M2 */
             emission_cd_m2: number | null;
+            /** Frost */
+            frost: number | null;
             /** Glass */
             glass: boolean | null;
             /** Metallic */
@@ -2837,10 +2849,16 @@ export interface components {
             changed: boolean;
             /** Clear Path */
             clear_path: boolean;
+            /** Coat */
+            coat: number;
+            /** Coat Roughness */
+            coat_roughness: number;
             /** Doubts */
             doubts: components["schemas"]["MaterialDoubt"][];
             /** Emission Cd M2 */
             emission_cd_m2: number;
+            /** Frost */
+            frost: number;
             /** Glass */
             glass: boolean;
             /** Metallic */

@@ -15,6 +15,9 @@ export const AS_IN_THE_FILE: Patch = {
   glass: null,
   clear_path: null,
   solid: null,
+  frost: null,
+  coat: null,
+  coat_roughness: null,
   emission_cd_m2: null,
   picture: null,
   picture_name: "",
@@ -43,7 +46,14 @@ export function Lit(p: {
   const { row } = p;
   const [held, setHeld] = useState<Record<string, number>>({});
   const line = (
-    key: "reflectance" | "roughness" | "metallic" | "emission_cd_m2",
+    key:
+      | "reflectance"
+      | "roughness"
+      | "metallic"
+      | "coat"
+      | "coat_roughness"
+      | "frost"
+      | "emission_cd_m2",
     label: string,
     max: number,
     write: (v: number) => string,
@@ -69,6 +79,8 @@ export function Lit(p: {
       {line("reflectance", row.glass ? "Tint" : "Reflectance", 1, percent)}
       {!row.glass && line("roughness", "Roughness", 1, percent)}
       {!row.glass && line("metallic", "Metal", 1, percent)}
+      {!row.glass && line("coat", "Clear coat", 1, percent)}
+      {!row.glass && row.coat > 0 && line("coat_roughness", "Coat’s roughness", 1, percent)}
       {line("emission_cd_m2", "Own light", 20_000, (v) => `${v.toFixed(0)} cd/m²`)}
       {row.emission_cd_m2 > 0 && (
         <details className="py-[2px]">
@@ -102,6 +114,7 @@ export function Lit(p: {
             value={row.solid}
             onChange={(solid) => p.onChange({ solid }, `Solid glass: ${p.name}`)}
           />
+          {row.solid && !row.clear_path && line("frost", "Frost", 1, percent)}
         </>
       )}
     </>

@@ -23,7 +23,8 @@ class MaterialChange:
 
     ``reflectance`` is the mean luminance 0…1 it should have, texture and tint kept in proportion;
     ``glass`` makes it a pane or takes that away; ``solid`` glass has two sides and refracts, a thin
-    pane is one face; ``emission_cd_m2`` is its luminance, that of the white of ``picture``.
+    pane is one face, and ``frost`` is the roughness of the faces of a refracting solid; ``coat`` is a
+    clear varnish; ``emission_cd_m2`` is its luminance, that of the white of ``picture``.
     """
 
     reflectance: float | None = None
@@ -32,6 +33,9 @@ class MaterialChange:
     glass: bool | None = None
     clear_path: bool | None = None
     solid: bool | None = None
+    frost: float | None = None
+    coat: float | None = None
+    coat_roughness: float | None = None
     emission_cd_m2: float | None = None
     picture: Texture | None = None
 
@@ -69,8 +73,9 @@ def changed(material: Material, change: MaterialChange) -> Material:
         fields["reflectance"] = tuple(float(v) for v in np.clip(scaled, 0, 1))
     if change.roughness is not None:
         fields |= {"roughness": change.roughness, "rough_texture": None}
-    if change.metallic is not None:
-        fields["metallic"] = change.metallic
+    for name in ("metallic", "frost", "coat", "coat_roughness"):
+        if getattr(change, name) is not None:
+            fields[name] = getattr(change, name)
     if change.glass is not None:
         fields["transmission"] = (material.transmission or 0.95) if change.glass else 0.0
     if change.solid is not None:

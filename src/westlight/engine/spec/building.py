@@ -23,6 +23,9 @@ class MaterialEdit(Settings):
     glass: bool | None = None
     clear_path: bool | None = None
     solid: bool | None = None
+    frost: Annotated[float, Field(ge=0, le=1)] | None = None
+    coat: Annotated[float, Field(ge=0, le=1)] | None = None
+    coat_roughness: Annotated[float, Field(ge=0, le=1)] | None = None
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
     #: A picture its own light shows: its asset, what it is called, where it lies (filled in).
     picture: str | None = None
