@@ -16,7 +16,7 @@ from typing import Any
 
 import numpy as np
 
-from bench import best, view_of
+from bench import best, scene_of, view_of
 
 PASSES = 12
 #: Pixels along the side of a block whose mean is compared.
@@ -168,7 +168,6 @@ def portals(name: str, room: Callable[[Any, bool], Any], view: Any) -> None:
 
 def kept_light(folder: Path) -> None:
     """A pass with kept light against a traced one: time, squared error in equal time, and its bias."""
-    from bench import scene_of
     from westlight.core.colour import AP1_LUMINANCE
     from westlight.core.transport.cache import LightCache
     from westlight.core.transport.film import Accumulator
@@ -356,6 +355,59 @@ def growth() -> None:
         print(f"{len(faces):9,d} triangles: pass {t / first:4.2f} ×, build {built:5.2f} s")
 
 
+def goals(folder: Path) -> None:
+    """Error of the denoised picture after a time, traced and with kept light, against a converged one.
+
+    Root of the mean squared difference over the mean, brightest hundredth of the pixels left out. The
+    reference is denoised too: a thousand passes would take hours here.
+    """
+    from westlight.core.analysis import find_doorways, find_openings
+    from westlight.core.colour import AP1_LUMINANCE
+    from westlight.core.transport.assemble import assemble
+    from westlight.core.transport.cache import LightCache
+    from westlight.core.transport.denoise import Denoiser
+    from westlight.core.transport.film import Accumulator, GuideFilm
+    from westlight.core.transport.render import PassRun
+
+    plain = scene_of(folder, lamps=True)
+    from westlight import core
+
+    scene = core.Scene()
+    scene.add_model(folder / "saltmarsh.glb")
+    found = find_openings(scene.parts, plain.top)
+    found += find_doorways(scene.parts, plain.top, found)
+    made = assemble(plain.build, plain.sources, portals=found)
+    rows = list(range(len(made.sources)))
+    names = [str(r) for r in rows]
+    denoise = Denoiser()
+
+    def picture(view: Any, passes: int, limit: float | None, kept: bool, seed: int) -> Any:
+        begun = time.perf_counter()
+        films = [Accumulator.empty(view.height_px, view.width_px) for _ in rows]
+        guide = GuideFilm.empty(view.height_px, view.width_px)
+        cache = LightCache() if kept else None
+        for _ in range(24 if cache is not None else 0):
+            cache.read(made, view, rows, names, bounces=6)
+        run = PassRun(made, view, rows, films, guide, upto=passes, seed=seed, bounces=6, cache=cache,
+                      cache_keys=names if kept else ())  # fmt: skip
+        run.advance(None if limit is None else limit - (time.perf_counter() - begun))
+        mix = sum(
+            f.mean() * s.gain.astype(np.float32) for f, s in zip(films, made.sources, strict=True)
+        )
+        clean = denoise(mix, guide.output_pass("albedo"), guide.output_pass("normal"), "high")
+        return clean @ AP1_LUMINANCE.astype(np.float32), min(f.mean_samples for f in films)
+
+    for width, limit, passes in ((640, 6.0, 160), (1280, 60.0, 80)):
+        view = view_of(width)
+        truth, _ = picture(view, passes, None, False, 77)
+        usual = truth <= np.quantile(truth, 0.99)
+        for kept in (False, True):
+            got, samples = picture(view, 100_000, limit, kept, 5)
+            error = np.sqrt(((got - truth)[usual] ** 2).mean()) / truth[usual].mean()
+            print(f"{width} px, {limit:.0f} s, {'kept light' if kept else 'every path traced'}: {samples:4.1f} passes, "
+                  f"{error * 100:4.1f} % off a picture of {passes}")  # fmt: skip
+
+
 def inside() -> Any:
     """A view of the small room."""
     from westlight import core
@@ -371,6 +423,7 @@ def main(folder: Path) -> None:
     sun_patches(folder)
     accumulators(folder)
     kept_light(folder)
+    goals(folder)
     many_lamps()
     points(folder)
     growth()

@@ -26,6 +26,7 @@ from .camera import camera_ray
 from .cells import cached_row
 from .haze import thinning
 from .hit import lifted, shading_normal
+from .layers import facet, layer_taken, through_glass
 from .light import DELTA, add, escape, light_vertex, meet_emitter, patch_vertex
 from .look import surface_at
 from .numbers import (
@@ -46,15 +47,12 @@ from .points import mix, point2
 from .portals import still_outside
 from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
 from .surface import (
-    coat_share,
     evaluate,
-    fresnel_dielectric,
     look_up_energy,
     mirrored_share,
     pane_reflectance,
     prepare,
     sample,
-    visible_normal,
 )
 
 ROULETTE_FROM = 3
@@ -63,8 +61,6 @@ ROUGH_ENOUGH = np.float32(0.3)
 #: The same where the camera looks: there a broad highlight shows.
 ROUGH_AT_ONCE = np.float32(0.7)
 _NEAR = np.float32(1e-8)
-#: Least chance with which a path goes on by a clear coat: it mirrors little, but bright things.
-COAT_CHANCE = np.float32(0.2)
 #: Vertices of a path from which patches of sun are looked for.
 PATCHES = 2
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely.
@@ -82,38 +78,6 @@ def _ray_mask(depth, behind_glass, matte):
         return _CAMERA_GLASS if behind_glass else _CAMERA
     mask = _MIRROR_GLASS if behind_glass else _MIRROR
     return uint32(mask | _MATTE) if matte else mask
-
-
-@njit(**PIECE)
-def _through_glass(f, cosine, front, gx, gy, gz, dx, dy, dz, u):
-    """Direction after a smooth face of solid glass, and whether it was mirrored."""
-    eta = ONE / f[L.M_IOR] if front else f[L.M_IOR]
-    c = abs(cosine)
-    s2 = eta * eta * (ONE - c * c)
-    mirror = ONE
-    if s2 < ONE:
-        # Fresnel's formula is the same from both sides when given the angle in the thinner medium.
-        outer = c if front else math.sqrt(max(ONE - s2, ZERO))
-        mirror = fresnel_dielectric(outer, f[L.M_IOR])
-    if u < mirror:
-        k = TWO * c
-        return dx + gx * k, dy + gy * k, dz + gz * k, True
-    k = eta * c - math.sqrt(max(ONE - s2, ZERO))
-    dx, dy, dz = normalise(eta * dx + k * gx, eta * dy + k * gy, eta * dz + k * gz)
-    return dx, dy, dz, False
-
-
-@njit(**PIECE)
-def _facet(frost, gx, gy, gz, dx, dy, dz, u, v):
-    """Normal of the facet of a frosted face that a ray meets."""
-    if frost <= ZERO:
-        return gx, gy, gz
-    tx, ty, tz, bx, by, bz = frame(gx, gy, gz)
-    hx, hy, hz = visible_normal(
-        frost, -dot(dx, dy, dz, tx, ty, tz), -dot(dx, dy, dz, bx, by, bz),
-        max(-dot(dx, dy, dz, gx, gy, gz), np.float32(1e-4)), u, v,
-    )  # fmt: skip
-    return tx * hx + bx * hy + gx * hz, ty * hx + by * hy + gy * hz, tz * hx + bz * hy + gz * hz
 
 
 @njit(**OUTLINE)
@@ -140,18 +104,6 @@ def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
     guide[3] += nx
     guide[4] += ny
     guide[5] += nz
-
-
-@njit(**PIECE)
-def _coat(S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, sx, sy, sz):
-    """Whether a path goes on by the coat of a material row or by what lies below: normal there (the coat
-    is smooth, with normal (sx, sy, sz)), the choice, and the weight of the path."""
-    share = coat_share(f, max(dot(vx, vy, vz, sx, sy, sz), np.float32(1e-3)), S.energy)
-    chance = max(share, COAT_CHANCE)
-    u, _ = point2(seed, index, 4004 + depth * 4096)
-    if u >= chance:
-        return nx, ny, nz, False, (ONE - share) / (ONE - chance)
-    return sx, sy, sz, True, share / chance
 
 
 @njit(**PIECE)
@@ -322,8 +274,8 @@ def trace_path(
                         tg *= math.exp(-f[L.M_ABSORB_GREEN] * dist)
                         tb *= math.exp(-f[L.M_ABSORB_BLUE] * dist)
                     u1, v1 = point2(seed, index, 0x50000000 + panes)
-                    mx, my, mz = _facet(f[L.M_FROST], gx, gy, gz, dx, dy, dz, u1, v1)
-                    dx, dy, dz, turned = _through_glass(
+                    mx, my, mz = facet(f[L.M_FROST], gx, gy, gz, dx, dy, dz, u1, v1)
+                    dx, dy, dz, turned = through_glass(
                         f, dot(mx, my, mz, dx, dy, dz), front, mx, my, mz, dx, dy, dz, u
                     )
                     # Between facets light is turned until it leaves on the side it was sent to.
@@ -397,14 +349,11 @@ def trace_path(
                 guide[6] += travelled
                 guide[7] += ONE
             if f[L.M_COAT] > ZERO and depth <= bounces:
-                if depth == 0:
-                    nx, ny, nz, coated, k = _coat(
-                        S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, qx, qy, qz
-                    )
-                else:
-                    nx, ny, nz, coated, k = _coat(
-                        S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, nx, ny, nz
-                    )
+                # The varnish does not follow the relief below it.
+                sx, sy, sz = (qx, qy, qz) if depth == 0 else (nx, ny, nz)
+                nx, ny, nz, coated, k = layer_taken(
+                    S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, sx, sy, sz
+                )
                 tr, tg, tb = tr * k, tg * k, tb * k
                 if coated:
                     r = g = b = metallic = ONE
