@@ -221,9 +221,11 @@ def trace_path(
                     wr, wg, wb = thinning(air, ox, oy, oz, dx, dy, dz, ray[8])
                     tr, tg, tb = tr * wr, tg * wg, tb * wb
             if words[18] == NO_HIT:
+                # A refraction on the way: no straight line joins what it shows.
+                found = by_chance if density < DELTA else ZERO
                 escape(
                     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz,
-                    dx, dy, dz, density, depth == 0, outside, mirrored, by_chance,
+                    dx, dy, dz, density, depth == 0, outside, mirrored, found,
                 )  # fmt: skip
                 if depth == 0 and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb)
