@@ -9,6 +9,7 @@ import pytest
 
 from westlight import core
 from westlight.core.model import Mesh, Part, additions
+from westlight.core.transport import build as building
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.render import irradiance_at
 
@@ -46,7 +47,9 @@ def moved(made: Assembled, scene: core.Scene, part: int, matrix: np.ndarray) -> 
     build = made.build.adapted(parts)
     assert build is not None
     assert build.scenes is made.build.scenes
-    return assemble(build, made.sources, before=made)
+    after = assemble(build, made.sources, before=made)
+    assert after.top is made.top
+    return after
 
 
 def light(made: Assembled) -> np.ndarray:
@@ -71,6 +74,37 @@ def test_a_copy_moved_back_leaves_no_trace() -> None:
     before = light(made)
     made = moved(moved(made, scene, 1, at(2, 0, 0)), scene, 1, at(0, 0, 0))
     np.testing.assert_array_equal(light(made), before)
+
+
+@pytest.mark.parametrize("lot", [16, 1000])
+def test_one_of_many_copies_is_moved_and_the_others_stay(
+    lot: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Two meshes with many copies each, in one lot or in many: again and again the same bits as built there."""
+    monkeypatch.setattr(building, "LOT", lot)
+
+    def scene(places: list[np.ndarray]) -> core.Scene:
+        made = boxes(places)
+        slab = additions.box("slab", 0.4, 0.4, 0.2, core.Material(0.8))
+        for i in range(40):
+            made.add_part(Part(f"slab {i}", slab, at(i % 8 - 4.0, i // 8 - 8.0, 1.0)))
+        return made
+
+    places = [at(i % 10 - 5.0, i // 10 + 3.0, 0) for i in range(60)]
+    made, parts = (first := scene(places)).assembled(), list(first.parts)
+    for k, to in ((37, at(0, 0, 0)), (37, at(2, 0, 0.3)), (5, at(0, 0.1, 0, 0.3))):
+        places[k] = to
+        parts[k + 1] = replace(parts[k + 1], matrix=to)
+        build = made.build.adapted(parts)
+        assert build is not None
+        made = assemble(build, made.sources, before=made)
+        np.testing.assert_array_equal(light(made), light(scene(places).assembled()))
+
+
+def test_another_sun_keeps_the_hierarchy_of_a_scene_without_lamps() -> None:
+    made = boxes([at(0, 0, 0), at(9, 9, 0)]).assembled()
+    sun = core.sources.Sun("sun", 120, 30, normal_illuminance_lx=1e5)
+    assert assemble(made.build, [sun, *made.sources], before=made).top is made.top
 
 
 @pytest.mark.parametrize("blocker", [False, True])

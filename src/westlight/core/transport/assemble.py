@@ -264,8 +264,8 @@ def assemble(
             rows = _glow_rows(made, build, source, s, triangle_emitter)
             source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *rows
         source_floats[s, L.S_EVEN : L.S_MIRRORED + 1] = parts_of_light(source)
-    floats = _stacked(made.floats, np.zeros((0, L.EMITTER_FLOATS))).astype(np.float32)
-    numbers = _stacked(made.ints, np.zeros((0, L.EMITTER_INTS), np.int32))
+    floats = _stacked(made.floats, np.zeros((1, L.EMITTER_FLOATS))).astype(np.float32)
+    numbers = _stacked(made.ints, np.zeros((1, L.EMITTER_INTS), np.int32))
     # A building in other paint has the same hierarchies.
     same = before is not None and before.build.scenes is build.scenes
     if same and before is not None and before.stands_like(floats, numbers):
@@ -280,7 +280,9 @@ def assemble(
     if same and before is not None and before.portal_key == key:
         openings = before.portals
     else:
-        openings = portal_arrays(portals, closed, top, build.instance_normal)
+        openings = portal_arrays(
+            portals, closed, top, (build.geometry_first, build.instance_normal)
+        )
     sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
     if same and before is not None and before.sky_key == sky_key:
         old = before.arrays
@@ -306,6 +308,7 @@ def assemble(
         corner_words=build.corners.view(np.int32),
         paint=build.paint,
         triangle_emitter=triangle_emitter,
+        geometry_first=build.geometry_first,
         instance_first=build.instance_first,
         instance_cut=build.instance_cut,
         instance_matrix=build.instance_matrix,
@@ -320,8 +323,8 @@ def assemble(
         emitter_first=first,
         emitter_triangles=per_body,
         emitter_of_primitive=of_primitive,
-        emitter_floats=floats if len(floats) else np.zeros((1, L.EMITTER_FLOATS), np.float32),
-        emitter_ints=numbers if len(numbers) else np.zeros((1, L.EMITTER_INTS), np.int32),
+        emitter_floats=floats,
+        emitter_ints=numbers,
         profiles=_stacked(made.profiles, np.zeros(1, np.float32)),
         profile_ints=np.array(made.profile_ints or [(0, 2, 1)], np.int32),
         tree_floats=_stacked(made.tree_floats, np.zeros((1, L.TREE_FLOATS))).astype(np.float32),
@@ -351,8 +354,9 @@ def _move_copies(top: EmbreeScene, before: GeometryBuild, build: GeometryBuild) 
     if before.placed is build.placed:
         return
     moved = np.flatnonzero((before.instance_matrix != build.instance_matrix).any(axis=(1, 2)))
-    for row in moved.tolist():
-        top.move_instance(row, build.placed[row].matrix)
+    geometry = np.searchsorted(build.geometry_first, moved, "right") - 1
+    for row, number in zip(moved.tolist(), geometry.tolist(), strict=True):
+        top.move_copy(number, row - int(build.geometry_first[number]), build.placed[row].matrix)
     if len(moved):
         top.commit(quickly=True)
 
@@ -430,15 +434,13 @@ def _top_scene(
 ) -> tuple[EmbreeScene, L.I8, L.I8, I4]:
     """The top hierarchy: placed parts, then one geometry for each shape and mask of emitters."""
     top = EmbreeScene()
-    for i, p in enumerate(build.placed):
-        scene = build.scenes[p.chunk]
-        assert scene is not None
-        top.add_instance(scene, p.matrix, i, p.mask)
+    for i, (scene, matrices, mask) in enumerate(build.geometries()):
+        top.add_copies(scene, matrices, i, mask)
     first: list[int] = []
     per_body: list[int] = []
     of_primitive: list[int] = []
     for k, ((shape, mask), rows) in enumerate(bodies.items()):
-        number = len(build.placed) + k
+        number = len(build.geometry_first) + k
         e = floats[rows]
         if shape == L.SHAPE_RECTANGLE:
             centre, u, v = e[:, 0:3], e[:, 3:6] / 2, e[:, 6:9] / 2

@@ -6,7 +6,7 @@ Rebuilt when the model changes; what surrounds it, sources and portals, is put t
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from copy import copy
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -21,6 +21,9 @@ from . import layout as L
 from .cutout import cut_table, filter_address
 from .embree import MASK_BLOCKER, MASK_PANE, MASK_SOLID, EmbreeScene
 
+#: Copies that share a geometry of the top scene at most: moving one of 10,000 then takes less than a
+#: millisecond (lots of 256 to 512 do best).
+LOT = 256
 #: Side of the texture copies that bounced light looks up.
 SMALL_TEXTURE_PX = 128
 
@@ -128,17 +131,23 @@ class GeometryBuild:
         if len(parts) != len(self._parts):
             return None
         moved: dict[int, npt.NDArray[np.float64]] = {}
-        placed = set(self.instance_part.tolist())
+        untouched: dict[int, Mesh] = {}
         for i, (old, new) in enumerate(zip(self._parts, parts, strict=True)):
-            if old is not new and not _same_shape(old, new):
+            if old is new:
+                untouched[id(old.mesh)] = old.mesh
+                continue
+            if not _same_shape(old, new):
                 return None
             if not np.array_equal(old.matrix, new.matrix):
-                if i not in placed or abs(np.linalg.det(new.matrix[:3, :3])) < 1e-12:
+                if i not in self._rows_of_part or abs(np.linalg.det(new.matrix[:3, :3])) < 1e-12:
                     return None
                 moved[i] = new.matrix
             for m, n in zip(old.mesh.materials, new.mesh.materials, strict=True):
                 if paint.setdefault(m, n) is not n:
                     return None
+        for mesh in untouched.values():
+            if any(paint.setdefault(m, m) is not m for m in mesh.materials):
+                return None
         pairs = paint.items()
         if any(getattr(m, k) != getattr(n, k) for m, n in pairs for k in _SORTED_BY):
             return None
@@ -155,18 +164,28 @@ class GeometryBuild:
     def _move(self, moved: dict[int, npt.NDArray[np.float64]]) -> None:
         """Set other matrices of some parts that have rows of their own."""
         self.__dict__.pop("bounds", None)
-        self.placed = [
-            replace(p, matrix=moved[p.part]) if p.part in moved else p for p in self.placed
-        ]
-        rows = [i for i, p in enumerate(self.placed) if p.part in moved]
+        self.placed = list(self.placed)
         self.instance_matrix, self.instance_normal = (
             self.instance_matrix.copy(), self.instance_normal.copy(),
         )  # fmt: skip
-        for i in rows:
-            m = self.placed[i].matrix
-            self.instance_matrix[i], self.instance_normal[i] = m[:3, :4], np.linalg.inv(m[:3, :3]).T
-        if any(self.placed[i].mask == MASK_PANE for i in rows):
+        masks = set()
+        for part, m in moved.items():
+            for i in self._rows_of_part[part]:
+                self.placed[i] = replace(self.placed[i], matrix=m)
+                self.instance_matrix[i] = m[:3, :4]
+                self.instance_normal[i] = np.linalg.inv(m[:3, :3]).T
+                masks.add(self.placed[i].mask)
+        if MASK_PANE in masks:
             self.pane_scene = self._panes_alone()
+
+    @cached_property
+    def _rows_of_part(self) -> dict[int, list[int]]:
+        """Rows of the copies and movable parts, by the number of the part."""
+        rows: dict[int, list[int]] = {}
+        for i, part in enumerate(self.instance_part.tolist()):
+            if part >= 0:
+                rows.setdefault(part, []).append(i)
+        return rows
 
     @cached_property
     def bounds(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
@@ -224,7 +243,8 @@ class GeometryBuild:
                 if faces.any():
                     chunk = _Chunk()
                     chunk.add(mesh, None, faces, rows, -1)
-                    placed += [_Placed(len(chunks), p.matrix, mask, number[id(p)]) for p in group]
+                    placed += [_Placed(len(chunks), p.matrix, mask, number[id(p)])
+                               for p in _side_by_side(group)]  # fmt: skip
                     chunks.append(chunk)
         return chunks, placed
 
@@ -269,6 +289,15 @@ class GeometryBuild:
             self.paint = np.concatenate(colours)[self.triangles].reshape(-1, 9)
         self.scenes = [self._scene(first, *s) for first, s in zip(firsts, shapes, strict=True)]
         self.placed = [p for p in placed if self.scenes[p.chunk] is not None]
+        chunk_of = np.array([p.chunk for p in self.placed] or [0])
+        # Copies of a mesh stand one behind another; only the lot of one that moves is built anew.
+        lots = [
+            np.arange(first, first + count, LOT)
+            for first, count in zip(
+                *np.unique(chunk_of, return_index=True, return_counts=True)[1:], strict=True
+            )
+        ]
+        self.geometry_first = np.concatenate(lots).astype(np.int64)
         matrices = [p.matrix for p in self.placed] or [np.eye(4)]
         self.instance_first = np.array([firsts[p.chunk] for p in self.placed], np.int64)
         self.instance_part = np.array([p.part for p in self.placed], np.int32)
@@ -301,14 +330,23 @@ class GeometryBuild:
             rows.view(np.int32)[:, L.N_MATERIAL] = self.triangle_material
         return rows
 
+    def geometries(self) -> Iterator[tuple[EmbreeScene, npt.NDArray[np.float64], int]]:
+        """Scene, 4×4 matrices (n, 4, 4) and mask of each geometry of the top scene, see `geometry_first`."""
+        ends = np.append(self.geometry_first[1:], len(self.placed)).tolist()
+        for first, end in zip(self.geometry_first.tolist(), ends, strict=True):
+            copies = self.placed[first:end]
+            if copies:
+                scene = self.scenes[copies[0].chunk]
+                assert scene is not None
+                yield scene, np.array([p.matrix for p in copies]), copies[0].mask
+
     def _panes_alone(self) -> EmbreeScene | None:
         """The panes in a scene of their own: shadow rays look for them in next to no time."""
         scene = EmbreeScene()
         found = False
-        for i, p in enumerate(self.placed):
-            inner = self.scenes[p.chunk]
-            if p.mask == MASK_PANE and inner is not None:
-                scene.add_instance(inner, p.matrix, i, p.mask)
+        for i, (inner, matrices, mask) in enumerate(self.geometries()):
+            if mask == MASK_PANE:
+                scene.add_copies(inner, matrices, i, mask)
                 found = True
         return scene.commit() if found else None
 
@@ -336,6 +374,18 @@ class GeometryBuild:
             y = ((at[:, 1] % 1.0) * h).astype(int) % h
             total += (pixels[y, x, :3].astype(float) / 255.0).mean(axis=1) ** 2.2
         return total / len(inside) + 0.02
+
+
+def _side_by_side(copies: list[Part]) -> list[Part]:
+    """Copies in the order of a Z curve through where they stand, so that lots of them are compact."""
+    if len(copies) <= LOT:
+        return copies
+    at = np.array([p.matrix[:3, 3] for p in copies])
+    size = float(np.ptp(at, axis=0).max()) or 1.0
+    steps = ((at - at.min(axis=0)) / size * 1023).astype(np.int64)
+    bits = np.arange(10)
+    spread = (steps[:, :, None] >> bits & 1) << (3 * bits + np.arange(3)[:, None])
+    return [copies[i] for i in np.argsort(spread.sum(axis=(1, 2)), kind="stable")]
 
 
 #: What of a material decides where its triangles are kept.

@@ -16,11 +16,12 @@ import numpy as np
 import numpy.typing as npt
 from numba import types
 
-_TRIANGLE, _CONE, _SPHERE, _DISC, _INSTANCE = 0, 15, 50, 52, 121
+_TRIANGLE, _CONE, _SPHERE, _DISC, _INSTANCE, _INSTANCE_ARRAY = 0, 15, 50, 52, 121, 122
 _FORMAT_UINT, _FORMAT_UINT3, _FORMAT_FLOAT3, _FORMAT_FLOAT4 = 0x5001, 0x5003, 0x9003, 0x9004
 _FORMAT_3X4_COLUMN_MAJOR = 0x9234
-_QUALITY_MEDIUM, _QUALITY_HIGH = 1, 2
-_BUFFER_INDEX, _BUFFER_VERTEX, _BUFFER_NORMAL = 0, 1, 3
+_QUALITY_LOW, _QUALITY_HIGH = 0, 2
+_DYNAMIC = 1
+_BUFFER_INDEX, _BUFFER_VERTEX, _BUFFER_NORMAL, _BUFFER_TRANSFORM = 0, 1, 3, 23
 
 #: Ray masks: what a ray may meet.
 MASK_SOLID, MASK_PANE = 1, 2
@@ -56,6 +57,7 @@ _p, _u, _z = ctypes.c_void_p, ctypes.c_uint, ctypes.c_size_t
 _new_device = _declare("rtcNewDevice", _p, ctypes.c_char_p)
 _new_scene = _declare("rtcNewScene", _p, _p)
 _set_quality = _declare("rtcSetSceneBuildQuality", None, _p, ctypes.c_int)
+_set_flags = _declare("rtcSetSceneFlags", None, _p, ctypes.c_int)
 _release_scene = _declare("rtcReleaseScene", None, _p)
 _commit_scene = _declare("rtcCommitScene", None, _p)
 _new_geometry = _declare("rtcNewGeometry", _p, _p, ctypes.c_int)
@@ -67,6 +69,7 @@ _set_mask = _declare("rtcSetGeometryMask", None, _p, _u)
 _set_buffer = _declare(
     "rtcSetSharedGeometryBuffer", None, _p, ctypes.c_int, _u, ctypes.c_int, _p, _z, _z, _z
 )
+_update_buffer = _declare("rtcUpdateGeometryBuffer", None, _p, ctypes.c_int, _u)
 _set_instanced = _declare("rtcSetGeometryInstancedScene", None, _p, _p)
 _set_transform = _declare("rtcSetGeometryTransform", None, _p, _u, ctypes.c_int, _p)
 _set_user_data = _declare("rtcSetGeometryUserData", None, _p, _p)
@@ -91,6 +94,9 @@ class EmbreeScene:
     def __init__(self) -> None:
         self.handle: int = _new_scene(_device)
         self._kept: list[Any] = []
+        self._moving: bool | None = None
+        #: Matrices of geometries that hold many copies.
+        self._copies: dict[int, npt.NDArray[np.float32]] = {}
 
     def __del__(self) -> None:
         if _release_scene is not None:  # the module may be gone when the program ends
@@ -169,25 +175,41 @@ class EmbreeScene:
         self._kept += [kept, padded]
         self._attach(geometry, geometry_id, mask)
 
-    def add_instance(
-        self, scene: EmbreeScene, matrix: npt.NDArray[np.float64], geometry_id: int, mask: int
+    def add_copies(
+        self,
+        scene: EmbreeScene,
+        matrices: npt.NDArray[np.float64],
+        geometry_id: int,
+        mask: int,
     ) -> None:
-        """A committed scene placed by a 4×4 object-to-world matrix."""
-        columns = np.ascontiguousarray(matrix[:3, :].T, dtype=np.float32)
-        geometry = _new_geometry(_device, _INSTANCE)
+        """A committed scene placed by each of some 4×4 object-to-world matrices (n, 4, 4)."""
+        columns = np.ascontiguousarray(
+            matrices[:, :3, :].transpose(0, 2, 1).reshape(-1, 12), dtype=np.float32
+        )
+        alone = len(matrices) == 1
+        geometry = _new_geometry(_device, _INSTANCE if alone else _INSTANCE_ARRAY)
         _set_instanced(geometry, scene.handle)
-        _set_transform(geometry, 0, _FORMAT_3X4_COLUMN_MAJOR, columns.ctypes.data)
+        if alone:
+            _set_transform(geometry, 0, _FORMAT_3X4_COLUMN_MAJOR, columns.ctypes.data)
+        else:
+            _set_buffer(geometry, _BUFFER_TRANSFORM, 0, _FORMAT_3X4_COLUMN_MAJOR,
+                        columns.ctypes.data, 0, 48, len(matrices))  # fmt: skip
+            self._copies[geometry_id] = columns
         self._kept.append(scene)
         self._attach(geometry, geometry_id, mask)
 
-    def move_instance(self, geometry_id: int, matrix: npt.NDArray[np.float64]) -> None:
-        """Place a committed instance anew by its 4×4 matrix; `commit` makes it count.
+    def move_copy(self, geometry_id: int, number: int, matrix: npt.NDArray[np.float64]) -> None:
+        """Place a committed copy anew by its 4×4 matrix; `commit` makes it count.
 
         Never while rays are traced in this scene.
         """
-        columns = np.ascontiguousarray(matrix[:3, :].T, dtype=np.float32)
+        column = np.ascontiguousarray(matrix[:3, :].T, dtype=np.float32)
         geometry = _get_geometry(self.handle, geometry_id)
-        _set_transform(geometry, 0, _FORMAT_3X4_COLUMN_MAJOR, columns.ctypes.data)
+        if geometry_id in self._copies:
+            self._copies[geometry_id][number] = column.reshape(12)
+            _update_buffer(geometry, _BUFFER_TRANSFORM, 0)
+        else:
+            _set_transform(geometry, 0, _FORMAT_3X4_COLUMN_MAJOR, column.ctypes.data)
         _commit_geometry(geometry)
 
     def open_share(
@@ -226,7 +248,10 @@ class EmbreeScene:
         Raises ``RuntimeError`` with Embree's error number.
         """
         # Spatial splits: long beams and bars at an angle would fill the boxes of everything near.
-        _set_quality(self.handle, _QUALITY_MEDIUM if quickly else _QUALITY_HIGH)
+        if quickly != self._moving:
+            _set_quality(self.handle, _QUALITY_LOW if quickly else _QUALITY_HIGH)
+            _set_flags(self.handle, _DYNAMIC if quickly else 0)
+            self._moving = quickly
         _commit_scene(self.handle)
         error = _device_error(_device)
         if error:

@@ -128,7 +128,8 @@ G_OPEN, G_DIFFUSE = 8, 9
 class SceneArrays(NamedTuple):
     """Everything a kernel reads. ``scene`` is the address of the top Embree scene.
 
-    Instances 0…I−1 of the top scene are placed meshes; geometry I + k holds emitters of one shape
+    Geometries 0…G−1 of the top scene are placed meshes, many copies of one mesh in a single geometry;
+    geometry G + k holds emitters of one shape
     and visibility, whose primitives map to rows through ``emitter_first`` (k,) and
     ``emitter_of_primitive``; ``emitter_triangles`` (k,) tells how many primitives make one emitter.
     """
@@ -141,6 +142,7 @@ class SceneArrays(NamedTuple):
     corner_words: I4  # the same memory as integers
     paint: F4  # (T, 9) colours of the three corners; (1, 9) if no material uses them
     triangle_emitter: I4  # (T,) emitter row or −1
+    geometry_first: I8  # (G,) first of the placed meshes of a geometry
     instance_first: I8  # (I,) first triangle
     instance_cut: I8  # (I,) triangles before its cut-outs
     instance_matrix: F4  # (I, 3, 4) object to world

@@ -109,11 +109,11 @@ class PortalArrays:
 
 
 def portal_arrays(
-    portals: Sequence[Portal], closed: bool, top: EmbreeScene, normals: L.F4
+    portals: Sequence[Portal], closed: bool, top: EmbreeScene, turns: tuple[L.I8, L.F4]
 ) -> PortalArrays:
     """Arrays of portals; the grid is found by tracing rays in the scene ``top``.
 
-    ``normals`` (I, 3, 3) turn normals of its placed parts.
+    ``turns``: first instances of its geometries (G,), and what turns normals of instances (I, 3, 3).
     """
     if not portals:
         return PortalArrays()
@@ -136,7 +136,7 @@ def portal_arrays(
     per_m = min(CELLS_PER_M, MOST_CELLS / float((high - low).max()))
     size = np.maximum(np.ceil((high - low) * per_m), 1).astype(int)
     gained = any(p.gain != 1.0 for p in portals)
-    _look_around(arrays, np.array([*low, per_m]), size, top, normals)
+    _look_around(arrays, np.array([*low, per_m]), size, top, turns)
     arrays.state = np.array([int(closed), int(gained), *(size * FINER)], np.int64)
     arrays.box = np.array([*low, per_m * FINER], np.float32)
     return arrays
@@ -222,7 +222,7 @@ def _look_around(
     box: Array,
     size: npt.NDArray[np.int64],
     top: EmbreeScene,
-    normals: L.F4,
+    turns: tuple[L.I8, L.F4],
 ) -> None:
     """Set what each cell sees: ``rows``, ``cells``, ``boxes``, ``bits``.
 
@@ -236,7 +236,7 @@ def _look_around(
     part = np.stack(np.unravel_index(np.arange(FINER**3), (FINER,) * 3), axis=1)
     places = (parent[:, None] * FINER + part).reshape(-1, 3)
     parts = np.ravel_multi_index(tuple(places.T), tuple(shape))
-    asked = _asked(_boxes(parts, shape, box, FINER), box[:3], shape, normals, top)[parts]
+    asked = _asked(_boxes(parts, shape, box, FINER), box[:3], shape, turns, top)[parts]
     rows = np.full(int(shape.prod()), -1, np.int32)
     rows[parts] = np.repeat(np.arange(len(indoors), dtype=np.int32), FINER**3)
     rows[parts[asked]] = len(indoors) + np.arange(int(asked.sum()), dtype=np.int32)
@@ -267,7 +267,11 @@ def _with_beside(
 
 
 def _asked(
-    boxes: L.F4, low: Array, shape: npt.NDArray[np.int64], normals: L.F4, top: EmbreeScene
+    boxes: L.F4,
+    low: Array,
+    shape: npt.NDArray[np.int64],
+    turns: tuple[L.I8, L.F4],
+    top: EmbreeScene,
 ) -> npt.NDArray[np.bool_]:
     """Which cells of a grid (X·Y·Z,) surfaces around ``boxes`` will read."""
     from .kernels.probe import mark_cells
@@ -276,7 +280,7 @@ def _asked(
     scene, corner = np.uint64(top.handle), low.astype(np.float32)
 
     def work(first: int) -> None:
-        mark_cells(scene, normals, boxes, corner, shape, first, MARKING, asked, ray_buffer())
+        mark_cells(scene, *turns, boxes, corner, shape, first, MARKING, asked, ray_buffer())
 
     _on_two_threads(work)
     return asked

@@ -9,8 +9,8 @@ from .camera import camera_ray
 from .hit import lifted
 from .look import surface_at
 from .numbers import ENTRY, INFINITE, ONE, ZERO
-from .points import mix
-from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
+from .points import pixel_seed
+from .rays import MAX_PANES, NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of
 from .surface import pane_reflectance
 
 _CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
@@ -27,7 +27,7 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
     address = uint64(ray.ctypes.data)
     for row in range(row0, row1):
         for column in range(width):
-            pixel = mix(uint32(row * 65536 + column) ^ mix(uint32(seed)))
+            pixel = pixel_seed(seed, row, column)
             ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, uint32(0), row, column)
             out = kept[row, column]
             out[L.F_THERE] = ZERO
@@ -37,7 +37,7 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
                 intersect1(S.scene, address, uint64(0))
                 if words[18] == NO_HIT or words[19] == NO_HIT:
                     break
-                inst = np.int64(words[19])
+                inst = instance_of(S, words)
                 t = triangle_of(S, words)
                 material, gx, gy, gz, cosine = face_of_hit(S, words, ray)
                 f = S.material_floats[material]
@@ -80,6 +80,6 @@ def first_surface(S, ox, oy, oz, dx, dy, dz, ray, hit):
     t = ray[8]
     hit[0], hit[1], hit[2] = ox + dx * t, oy + dy * t, oz + dz * t
     hit[3], hit[4], hit[5], hit[6] = nx, ny, nz, t
-    hit[7] = np.float32(words[19])
+    hit[7] = np.float32(instance_of(S, words))
     hit[8] = np.float32(triangle_of(S, words))
     return True

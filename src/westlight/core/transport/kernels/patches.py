@@ -15,7 +15,7 @@ from .look import surface_at
 from .numbers import INFINITE, ONE, OUTLINE, PIECE, ZERO, dot, frame
 from .points import point2
 from .portals import admitted, cell_of, crosses
-from .rays import NO_HIT, face_of_hit, offset, set_ray, triangle_of, visibility
+from .rays import NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of, visibility
 from .skies import parted, sample_sun
 from .surface import coat_share, evaluate, mirrored_share, prepare
 
@@ -116,7 +116,7 @@ def lit_place(S, s, seed, index, dimension, ray, words, address, counts):
     t = ray[8]
     return (
         True, ox - dx * t, oy - dy * t, oz - dz * t, nx, ny, nz, np.int64(triangle_of(S, words)),
-        np.int64(words[19]), np.int64(row), ray[15], ray[16], dx, dy, dz,
+        instance_of(S, words), np.int64(row), ray[15], ray[16], dx, dy, dz,
     )  # fmt: skip
 
 

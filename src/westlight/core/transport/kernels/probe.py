@@ -66,9 +66,10 @@ def _any_direction(seed, n):
 
 
 @njit(**ENTRY)
-def mark_cells(scene, normals, boxes, low, shape, first, probes, asked, ray):
+def mark_cells(scene, firsts, normals, boxes, low, shape, first, probes, asked, ray):
     """Set ``asked`` (X·Y·Z,) for the cells of a grid that surfaces will read: those a whole cell in
-    front of places where rays from ``boxes`` end. ``normals`` (I, 3, 3) turn normals of placed parts."""
+    front of places where rays from ``boxes`` end. ``firsts`` (G,) and
+    ``normals`` (I, 3, 3) are those of `SceneArrays`."""
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
     for row in range(first, boxes.shape[0], 2):
@@ -80,7 +81,7 @@ def mark_cells(scene, normals, boxes, low, shape, first, probes, asked, ray):
             intersect1(scene, address, uint64(0))
             if words[18] == NO_HIT or words[19] == NO_HIT:
                 continue
-            m, t = normals[words[19]], ray[8]
+            m, t = normals[firsts[words[19]] + np.int64(words[20])], ray[8]
             nx, ny, nz = normalise(
                 dot(m[0, 0], m[0, 1], m[0, 2], ray[12], ray[13], ray[14]),
                 dot(m[1, 0], m[1, 1], m[1, 2], ray[12], ray[13], ray[14]),

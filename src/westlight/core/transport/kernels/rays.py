@@ -38,9 +38,15 @@ def offset(x, y, z, nx, ny, nz, dx, dy, dz):
 
 
 @njit(**PIECE)
+def instance_of(S, words):
+    """Row of the placed mesh in the hit record: many copies of a mesh share a geometry."""
+    return S.geometry_first[words[19]] + np.int64(words[20])
+
+
+@njit(**PIECE)
 def triangle_of(S, words):
     """Row of the triangle in the hit record; cut-outs are a second geometry after the solid one."""
-    inst = words[19]
+    inst = instance_of(S, words)
     t = S.instance_first[inst] + np.int64(words[17])
     if words[18] != uint32(0):
         t += S.instance_cut[inst]
@@ -51,7 +57,7 @@ def triangle_of(S, words):
 def face_of_hit(S, words, ray):
     """Material row, unit face normal in world space and its cosine to the ray, of the hit record."""
     row = S.corner_words[triangle_of(S, words), L.N_MATERIAL]
-    m = S.instance_normal[words[19]]
+    m = S.instance_normal[instance_of(S, words)]
     ng0, ng1, ng2 = ray[12], ray[13], ray[14]
     nx = m[0, 0] * ng0 + m[0, 1] * ng1 + m[0, 2] * ng2
     ny = m[1, 0] * ng0 + m[1, 1] * ng1 + m[1, 2] * ng2

@@ -10,8 +10,8 @@ from ..embree import MASK_CAMERA, MASK_PANE, MASK_SOLID, intersect1, occluded1
 from .camera import camera_ray
 from .hit import shading_normal
 from .numbers import ENTRY, INFINITE, ONE, PIECE, TWO_PI, ZERO, frame
-from .points import mix, point2
-from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
+from .points import pixel_seed, point2
+from .rays import MAX_PANES, NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of
 
 _SEEN = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
 _SOLID = np.uint32(MASK_SOLID)
@@ -45,7 +45,7 @@ def survey_rows(
     address = uint64(ray.ctypes.data)
     for row in range(row0, row1):
         for column in range(width):
-            pixel = mix(uint32(row * 65536 + column) ^ mix(uint32(seed)))
+            pixel = pixel_seed(seed, row, column)
             for k in range(samples):
                 index = uint32(k)
                 ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, index, row, column)
@@ -69,7 +69,7 @@ def survey_rows(
                 if not found:
                     occlusion[row, column] += ONE
                     continue
-                inst = np.int64(words[19])
+                inst = instance_of(S, words)
                 part = part_of_copy[inst]
                 if part < 0:
                     part = part_of[t]

@@ -43,9 +43,9 @@ from .numbers import (
     normalise,
 )
 from .patches import LEAST_ROUGH, looks_for_patches
-from .points import mix, point2
+from .points import pixel_seed, point2
 from .portals import still_outside
-from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray, triangle_of
+from .rays import MAX_PANES, NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of
 from .surface import (
     evaluate,
     look_up_energy,
@@ -95,7 +95,7 @@ def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
             if cosine > ZERO:
                 gx, gy, gz = -gx, -gy, -gz
             nx, ny, nz, r, g, b, _, _ = surface_at(
-                S, triangle_of(S, words), np.int64(words[19]), row, ray[15], ray[16], 0,
+                S, triangle_of(S, words), instance_of(S, words), row, ray[15], ray[16], 0,
                 gx, gy, gz, nx, ny, nz,
             )  # fmt: skip
     guide[0] += r
@@ -178,7 +178,7 @@ def trace_path(
                     # Copies: rays sent into the air overwrite the record of this hit.
                     hit_far, hit_u, hit_v = ray[8], ray[15], ray[16]
                     ng0, ng1, ng2 = ray[12], ray[13], ray[14]
-                    w17, w18, w19 = words[17], words[18], words[19]
+                    w17, w18, w19, w20 = words[17], words[18], words[19], words[20]
                     light_segment(
                         S, air, active, slot_of, acc, L.O_LIGHT if depth == 0 else L.O_BOUNCED, also, share,
                         scratch, seed, index, depth, panes, outside, ray, words, address, counts,
@@ -186,7 +186,7 @@ def trace_path(
                     )  # fmt: skip
                     set_ray(ray, words, ox, oy, oz, dx, dy, dz, hit_far, mask)
                     ray[12], ray[13], ray[14], ray[15], ray[16] = ng0, ng1, ng2, hit_u, hit_v
-                    words[17], words[18], words[19] = w17, w18, w19
+                    words[17], words[18], words[19], words[20] = w17, w18, w19, w20
                     flown, box, wr, wg, wb = free_flight(
                         air, ox, oy, oz, dx, dy, dz, hit_far, seed, index, depth, panes
                     )
@@ -233,7 +233,7 @@ def trace_path(
             dist = ray[8]
             travelled += dist
             if words[19] == NO_HIT:
-                shape = np.int64(words[18]) - S.instance_first.shape[0]
+                shape = np.int64(words[18]) - S.geometry_first.shape[0]
                 primitive = np.int64(words[17]) // S.emitter_triangles[shape]
                 row = S.emitter_of_primitive[S.emitter_first[shape] + primitive]
                 e = S.emitter_floats[row]
@@ -254,7 +254,7 @@ def trace_path(
                     guide[6] += travelled
                     guide[7] += ONE
                 break
-            inst = np.int64(words[19])
+            inst = instance_of(S, words)
             t = triangle_of(S, words)
             row, gx, gy, gz, cosine = face_of_hit(S, words, ray)
             f = S.material_floats[row]
@@ -504,7 +504,7 @@ def trace_rows(
     start = kept.shape[0] > 0
     for row in range(row0, row1):
         for column in range(column0, column1):
-            pixel = mix(uint32(row * 65536 + column) ^ mix(uint32(seed)))
+            pixel = pixel_seed(seed, row, column)
             for k in range(samples):
                 index = uint32(first_sample + k)
                 first = kept[row if start else 0, column if start else 0]
