@@ -26,7 +26,7 @@ def _lens_point(camera, u, v):
         r, phi = math.sqrt(u), np.float32(6.2831853) * v
         return r * math.cos(phi), r * math.sin(phi)
     k = v * blades
-    i = math.floor(k)
+    i = np.float32(math.floor(k))
     root = math.sqrt(u)
     b = root * (k - i)
     a = root - b

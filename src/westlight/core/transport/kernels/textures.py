@@ -23,16 +23,16 @@ def look_up(texels, ints, decode, texture, small, u, v):
     at = L.T_SMALL if small else L.T_FIRST
     first, width, height = ints[texture, at], ints[texture, at + 1], ints[texture, at + 2]
     table = decode[ints[texture, L.T_SRGB]]
-    x = (u - math.floor(u)) * np.float32(width) - np.float32(0.5)
-    y = (v - math.floor(v)) * np.float32(height) - np.float32(0.5)
+    x = (u - np.float32(math.floor(u))) * np.float32(width) - np.float32(0.5)
+    y = (v - np.float32(math.floor(v))) * np.float32(height) - np.float32(0.5)
     if small:
         # Light that has bounced is too blurred to show the steps of the nearest pixel.
         x0 = min(int(x + np.float32(0.5)), width - 1)
         y0 = min(int(y + np.float32(0.5)), height - 1)
         p00 = first + y0 * width + x0
         return table[texels[p00, 0]], table[texels[p00, 1]], table[texels[p00, 2]]
-    fx, fy = math.floor(x), math.floor(y)
-    a, b = np.float32(x - fx), np.float32(y - fy)
+    fx, fy = np.float32(math.floor(x)), np.float32(math.floor(y))
+    a, b = x - fx, y - fy
     x0, y0 = int(fx) % width, int(fy) % height
     x1, y1 = (x0 + 1) % width, (y0 + 1) % height
     p00, p01 = first + y0 * width + x0, first + y0 * width + x1

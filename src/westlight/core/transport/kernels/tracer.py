@@ -47,6 +47,7 @@ from .points import pixel_seed, point2
 from .portals import still_outside
 from .rays import MAX_PANES, NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of
 from .surface import (
+    LEAST_LOBE,
     evaluate,
     look_up_energy,
     mirrored_share,
@@ -61,6 +62,8 @@ ROUGH_ENOUGH = np.float32(0.3)
 #: The same where the camera looks: there a broad highlight shows.
 ROUGH_AT_ONCE = np.float32(0.7)
 _NEAR = np.float32(1e-8)
+#: Chance, at least, that the light mirrored by the panes before the camera is followed.
+MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
 PATCHES = 2
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely.
@@ -122,22 +125,20 @@ def _add_kept(
 
 
 @njit(**PIECE)
-def trace_path(
-    S, Q, air, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
+def _follow(
+    S, Q, air, active, slot_of, bounces, calm, seed, index, begun, again,
     start, first, acc, guide, scratch, ray, words, address, counts,
 ):  # fmt: skip
-    """Follow one path and add its light to ``acc`` (slots, SAMPLE_CHANNELS), its first surface to ``guide``.
+    """Follow one way of a path; returns how much light panes before the camera mirror, and the begin of
+    the way that this light takes from one of them.
 
-    ``air`` are boxes of haze (A, AIR_COLUMNS), or None: then the compiler leaves all of it out.
-    With ``start`` the path begins on the surface kept in ``first`` (columns F_*) instead of at a
-    camera; on a white matte one π times its light is the irradiance there. ``calm`` raises
-    roughness after the first bounce to at least this value (a named bias; 0 for none). A path that
-    meets a surface whose light the cache ``Q`` keeps ends there with that light.
+    ``begun``: origin, direction and weight RGB of the way, panes it passed, whether it is behind glass
+    and outside, and the channels its light goes to as well. ``again``: it was mirrored by a pane.
     """
-    tr = tg = tb = ONE
+    ox, oy, oz, dx, dy, dz, tr, tg, tb, panes, behind_glass, outside, also = begun
+    waiting, later = ZERO, begun
     density = DELTA
     depth = 0
-    panes = 0
     px, py, pz = ox, oy, oz
     pnx, pny, pnz = ZERO, ZERO, ONE
     pgx, pgy, pgz = ZERO, ZERO, ONE
@@ -146,13 +147,11 @@ def trace_path(
     patched = False
     by_chance = ZERO
     travelled = ZERO
-    guided = start
-    behind_glass = False
+    guided = start or again
     matte_ray = False
     blurred = False
-    outside = False
-    also, share = L.O_LIGHT, ONE
-    mirrored = -ONE
+    share = ONE
+    mirrored = ONE if again else -ONE
     closed = S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
     while True:
         r = g = b = ONE
@@ -300,20 +299,20 @@ def trace_path(
                     continue
                 sheet = kind != L.KIND_INTERFACE
                 mirror = pane_reflectance(abs(cosine), f[L.M_IOR], sheet)
-                if u < mirror:
-                    if depth > 0:
-                        # Light mirrored by a pane onto a surface would only be found by luck.
-                        break
-                    mirrored = ONE
-                    if also == L.O_LIGHT:
-                        also = L.O_MIRRORED
-                    k = TWO * dot(dx, dy, dz, gx, gy, gz)
-                    dx, dy, dz = dx - gx * k, dy - gy * k, dz - gz * k
-                    ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
-                    px, py, pz = ox, oy, oz
-                    travelled = ZERO
-                    continue
-                keep = f[L.M_TRANSMISSION]
+                # What a pane mirrors onto a surface would only be found by luck, and is left out.
+                if depth == 0 and not again:
+                    weight = luminance(tr, tg, tb) * mirror
+                    waiting += weight
+                    if u * waiting < weight:
+                        k = TWO * dot(dx, dy, dz, gx, gy, gz)
+                        ax, ay, az = dx - gx * k, dy - gy * k, dz - gz * k
+                        qx, qy, qz = offset(x, y, z, gx, gy, gz, ax, ay, az)
+                        k = mirror / weight
+                        later = (
+                            qx, qy, qz, ax, ay, az, tr * k, tg * k, tb * k, panes, behind_glass, outside,
+                            L.O_MIRRORED if also == L.O_LIGHT else also,
+                        )  # fmt: skip
+                keep = f[L.M_TRANSMISSION] * (ONE - mirror)
                 tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
                 ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
                 behind_glass = True
@@ -371,8 +370,7 @@ def trace_path(
             r, g, b, roughness, metallic, cz, S.energy, S.energy_mean
         )
         if depth == 0:
-            # Nine tenths is the most that is ever left to even scattering, see `prepare`.
-            guide[L.G_DIFFUSE] += min((ONE - chance) / np.float32(0.9), ONE)
+            guide[L.G_DIFFUSE] += min((ONE - chance) / (ONE - LEAST_LOBE), ONE)
         if (
             depth > 0
             and blurred
@@ -461,6 +459,45 @@ def trace_path(
         travelled = ZERO
         behind_glass = False
         depth += 1
+    return waiting, later
+
+
+@njit(**PIECE)
+def trace_path(
+    S, Q, air, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
+    start, first, acc, guide, scratch, ray, words, address, counts,
+):  # fmt: skip
+    """Follow one path and add its light to ``acc`` (slots, SAMPLE_CHANNELS), its first surface to ``guide``.
+
+    ``air`` are boxes of haze (A, AIR_COLUMNS), or None: then the compiler leaves all of it out.
+    With ``start`` the path begins on the surface kept in ``first`` (columns F_*) instead of at a
+    camera; on a white matte one π times its light is the irradiance there. ``calm`` raises
+    roughness after the first bounce to at least this value (a named bias; 0 for none). A path that
+    meets a surface whose light the cache ``Q`` keeps ends there with that light.
+    """
+    way = (ox, oy, oz, dx, dy, dz, ONE, ONE, ONE, 0, False, False, L.O_LIGHT)
+    again = False
+    while True:
+        mirrored, later = _follow(
+            S, Q, air, active, slot_of, bounces, calm, seed, index, way, again, start, first, acc, guide,
+            scratch, ray, words, address, counts,
+        )  # fmt: skip
+        if again or not mirrored > ZERO:
+            break
+        # The path itself goes straight through panes; what they mirror is dim as a rule, and followed now
+        # and then. To choose one of both would speckle wherever bright sky is seen.
+        chance = min(MIRRORS + mirrored, ONE)
+        u, _ = point2(seed, index, 0x60000000)
+        if u >= chance:
+            break
+        k = mirrored / chance
+        ox, oy, oz, dx, dy, dz, tr, tg, tb, panes, behind_glass, outside, also = later
+        way = (
+            ox, oy, oz, dx, dy, dz, tr * k, tg * k, tb * k, panes, behind_glass, outside, also
+        )  # fmt: skip
+        # Other random numbers than those of the way before.
+        seed = uint64(seed ^ uint64(0x5851F42D))
+        again = True
 
 
 @njit(**PIECE)
