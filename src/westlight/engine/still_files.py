@@ -101,7 +101,7 @@ def _clean(order: Recipe, film: Film | KeptLight, beauty: F4) -> F4:
     if not order.spec.denoise:
         return beauty
     albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
-    return Denoiser()(beauty, albedo, normal, "high")
+    return Denoiser()(beauty, albedo, normal, "best")
 
 
 def _write_finished(

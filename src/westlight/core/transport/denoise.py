@@ -61,45 +61,52 @@ class Denoiser:
         self._device = pyoidn.Device()
         self._device.commit()
         self._lock = threading.Lock()
-        self._filters: dict[tuple[int, int, str], tuple[Any, dict[str, F4]]] = {}
+        self._filters: dict[tuple[object, ...], tuple[Any, dict[str, F4]]] = {}
 
-    def _filter(self, height: int, width: int, quality: str) -> tuple[Any, dict[str, F4]]:
-        key = (height, width, quality)
+    def _run(self, quality: str, hdr: bool, clean: bool, inputs: dict[str, F4]) -> F4:
+        """A copy of the first of some pictures (h, w, 3) denoised, the others its guides.
+
+        ``clean``: the guides are free of noise.
+        """
+        shape = next(iter(inputs.values())).shape
+        key = (shape, quality, hdr, clean, *inputs)
         if key not in self._filters:
             if len(self._filters) > 6:
                 self._filters.pop(next(iter(self._filters)))[0].release()
-            images = {
-                name: np.zeros((height, width, 3), np.float32)
-                for name in ("color", "albedo", "normal", "output")
-            }
+            images = {name: np.zeros(shape, np.float32) for name in (*inputs, "output")}
             made = pyoidn.Filter(self._device, "RT")
             for name, image in images.items():
                 made.set_image(name, image, pyoidn.OIDN_FORMAT_FLOAT3)
-            made.set_bool("hdr", True)
+            made.set_bool("hdr", hdr)
+            made.set_bool("cleanAux", clean)
             made.set_quality(_QUALITY[quality])
             made.commit()
             self._filters[key] = (made, images)
-        return self._filters[key]
+        made, images = self._filters[key]
+        for name, picture in inputs.items():
+            images[name][:] = picture
+        made.execute()
+        error = self._device.get_error()
+        if error:
+            raise RuntimeError(f"Denoising failed: {error}")
+        return images["output"].copy()
 
     def __call__(self, picture: F4, albedo: F4, normal: F4, quality: str = "fast") -> F4:
-        """A denoised copy of a scene-linear picture (h, w, 3); quality fast, balanced or high.
+        """A denoised copy of a scene-linear picture (h, w, 3); quality fast, balanced, high or best.
 
         Light far above the rest is held back: the filter would tint it and lift the darks around it.
-        Lamps that are seen themselves (guides all white) have no noise and are kept as they are.
+        Lamps that are seen themselves (guides all white) have no noise and are kept as they are. At best the
+        guides are denoised before: that takes four times as long as high, and leaves a tenth less error.
         """
-        height, width = picture.shape[:2]
         scale = _common_light(picture)
+        held = picture / scale
+        _hold(held)
         with self._lock:
-            made, images = self._filter(height, width, quality)
-            colour = images["color"]
-            np.divide(picture, scale, out=colour)
-            _hold(colour)
-            images["albedo"][:], images["normal"][:] = albedo, normal
-            made.execute()
-            error = self._device.get_error()
-            if error:
-                raise RuntimeError(f"Denoising failed: {error}")
-            out = images["output"].copy()
+            best, guides = quality == "best", {"albedo": albedo, "normal": normal}
+            if best:
+                quality = "high"
+                guides = {n: self._run(quality, False, False, {n: g}) for n, g in guides.items()}
+            out = self._run(quality, True, best, {"color": held, **guides})
         _release(out, picture / scale)
         out *= scale
         lamps = albedo.min(axis=2) > _WHITE
