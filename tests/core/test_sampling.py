@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from westlight.core.transport.energy import energy_tables
-from westlight.core.transport.kernels.points import point2
+from westlight.core.transport.kernels.points import pixel_seed, point2
 from westlight.core.transport.skytables import alias_table
 
 
@@ -23,6 +23,42 @@ def test_points_fill_every_elementary_box() -> None:
         boxes = [2**a, 2 ** (8 - a)]
         counts = np.histogram2d(*points.T, bins=boxes, range=[[0, 1], [0, 1]])[0]
         assert (counts == 1).all()
+
+
+def _pixels(index: int, dimension: int) -> np.ndarray:
+    """Point ``index`` of 8 × 8 pixels, (8, 8, 2)."""
+    return np.array([[point2(np.uint64(pixel_seed(3, 40 + r, 16 + c)), np.uint32(index), dimension)
+                      for c in range(8)] for r in range(8)])  # fmt: skip
+
+
+@pytest.mark.parametrize("index", [0, 5])
+def test_one_pass_over_a_block_of_pixels_is_spread_evenly(index: int) -> None:
+    """Squares of 2, 4 and 8 pixels: one point in each of as many boxes, and in every interval."""
+    points = _pixels(index, 4000)
+    for side in (2, 4, 8):
+        for r in range(0, 8, side):
+            for c in range(0, 8, side):
+                block = points[r : r + side, c : c + side].reshape(-1, 2)
+                assert len({tuple(p) for p in (block * side).astype(int)}) == side * side
+                for axis in (0, 1):
+                    assert len(set((block[:, axis] * side * side).astype(int))) == side * side
+
+
+def test_passes_of_a_pixel_are_spread_evenly_too() -> None:
+    """Sixteen passes of any pixel: one point in each of 4 × 4 boxes."""
+    for row, column in ((0, 0), (3, 5), (200, 77)):
+        seed = np.uint64(pixel_seed(9, row, column))
+        points = np.array([point2(seed, np.uint32(i), 4000) for i in range(16)])
+        assert len({tuple(p) for p in (points * 4).astype(int)}) == 16
+
+
+def test_pixels_and_dimensions_are_independent() -> None:
+    """Which box a pixel draws from in one pair of dimensions says nothing of another pair."""
+    a = np.concatenate([_pixels(i, 4000).reshape(-1, 2) for i in range(0, 64, 4)])
+    b = np.concatenate([_pixels(i, 8096).reshape(-1, 2) for i in range(0, 64, 4)])
+    for i in range(2):
+        for j in range(2):
+            assert abs(float(np.corrcoef(a[:, i], b[:, j])[0, 1])) < 0.12
 
 
 def test_dimensions_are_independent() -> None:

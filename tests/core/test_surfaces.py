@@ -191,6 +191,38 @@ def test_direct_and_bounced_add_up() -> None:
     assert float(lux(film.output_pass("bounced")).mean()) > 0.2 * float(lux(direct.beauty).mean())
 
 
+def _pane_before(behind_camera: float) -> core.Scene:
+    """A clear sheet before an even sky of 1000 cd/m²; behind the camera a wall that shines."""
+    scene = core.Scene()
+    pane = core.Material(1.0, transmission=1.0, ior=1.52, sheet=True)
+    scene.add_mesh([[-9, 2, -9], [9, 2, -9], [9, 2, 9], [-9, 2, 9]], [[0, 1, 2], [0, 2, 3]], pane)
+    scene.add_source(uniform_sky(1000.0))
+    scene.add_source(
+        core.sources.Rectangle("wall", (0, -2, 0), (0, 1, 0), 60, 60, luminance_cd_m2=behind_camera)
+    )
+    return scene
+
+
+def test_sky_behind_a_pane_does_not_speckle() -> None:
+    """What goes through is the same in every sample: 1000 cd/m² less what the pane mirrors of it."""
+    view = core.View((0, 0, 0), (0, 2, 0), 60, 32, 24)
+    film = core.render(_pane_before(1e-6), view, samples=2, bounces=2)
+    seen = lux(film.contribution("sky"))
+    once = (0.52 / 2.52) ** 2
+    assert seen.mean() == pytest.approx(1000 * (1 - 2 * once / (1 + once)), rel=0.005)
+    assert seen.std() < 0.01 * seen.mean()
+
+
+def test_a_pane_mirrors_what_stands_behind_the_camera() -> None:
+    """Two faces and their echoes, of a wall of 1000 cd/m², told apart as reflection."""
+    view = core.View((0, 0, 0), (0, 2, 0), 60, 32, 24)
+    film = core.render(_pane_before(1000.0), view, samples=64, bounces=2, passes=["reflection"])
+    once = (0.52 / 2.52) ** 2
+    wanted = 1000 * 2 * once / (1 + once)
+    assert lux(film.contribution("wall")).mean() == pytest.approx(wanted, rel=0.03)
+    assert lux(film.output_pass("reflection")).mean() == pytest.approx(wanted, rel=0.03)
+
+
 def test_clamp_says_what_it_took() -> None:
     """Picture plus removed light is the picture without a clamp; "auto" takes under 0.5 %."""
     scene = core.Scene()

@@ -66,8 +66,9 @@ from .spec import (
     ViewSettings,
 )
 
-#: Roughness below which bounced light is softened, so that mirrored lamps do not speckle.
-CALM = 0.25
+#: Roughness below which bounced light is softened, so that mirrored lamps do not speckle. More calms nothing
+#: in a room, and water outside would then send too little of the sky and too much of the sun.
+CALM = 0.1
 
 
 #: A colour without a hue.

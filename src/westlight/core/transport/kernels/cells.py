@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit, uint64
 
 from .. import layout as L
-from .numbers import ENTRY, HALF, ONE, OUTLINE, PIECE, TWO, ZERO, frame
+from .numbers import ENTRY, FOUR, HALF, ONE, OUTLINE, PIECE, ZERO, frame
 from .points import point2
 
 _PROBES = 16
@@ -98,7 +98,7 @@ def cached_row(
         if at >= L.CACHE_LEVELS:
             break
         w = width * np.float32(1 << at)
-        if walked < TWO * w:
+        if walked < FOUR * w:
             return np.int64(-1)
         px = x + (tx * u + bx * v) * w
         py = y + (ty * u + by * v) * w

@@ -66,8 +66,9 @@ _NEAR = np.float32(1e-8)
 MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
 PATCHES = 2
-# Kept light serves surfaces at least this rough, met by rays scattered at least this widely.
-CACHE_ROUGH, CACHE_BLURRED = np.float32(0.3), np.float32(0.4)
+# Kept light serves surfaces at least this rough, met by rays scattered at least this widely. A floor of
+# 0.4 still sends a window's light on in one direction: an average over all moved it to other walls.
+CACHE_ROUGH, CACHE_BLURRED = np.float32(0.5), np.float32(0.4)
 _CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
 _CAMERA_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA_GLASS)
 _MIRROR = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR)

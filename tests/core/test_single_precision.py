@@ -1,0 +1,35 @@
+"""Kernels keep to single precision: one double would spread through all that is computed from it."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from westlight.core.transport import layout as L
+from westlight.core.transport.kernels import camera, numbers, rays, skies, surface, textures
+from westlight.core.transport.kernels.points import pixel_seed
+
+F = np.float32(0.4)
+SEED = np.uint64(pixel_seed(1, 2, 3))
+TABLE = np.ones((4, 4), np.float32)
+
+
+@pytest.mark.parametrize(
+    ("piece", "arguments"),
+    [
+        (camera.camera_ray, (np.zeros(L.CAMERA_FLOATS, np.float32), SEED, np.uint32(0), 1, 2)),
+        (numbers.frame, (F, F, F)),
+        (numbers.normalise, (F, F, F)),
+        (rays.offset, (F,) * 9),
+        (skies.sample_sun, (np.ones(L.SOURCE_FLOATS, np.float32), F, F)),
+        (surface.prepare, (F, F, F, F, F, F, np.stack([TABLE, TABLE]), TABLE[0])),
+        (surface.sample, (F,) * 8),
+        (textures.look_up, (np.zeros((4, 4), np.uint8), np.ones((1, L.TEXTURE_INTS), np.int64),
+                            np.ones((2, 256), np.float32), 0, False, F, F)),
+    ],
+)  # fmt: skip
+def test_a_piece_returns_single_precision(piece: object, arguments: tuple[object, ...]) -> None:
+    piece(*arguments)  # type: ignore[operator]
+    returned = [str(s.signature.return_type) for s in piece.overloads.values()]  # type: ignore[attr-defined]
+    assert returned
+    assert not [t for t in returned if "float64" in t]
