@@ -32,9 +32,11 @@ print(taken[0] - taken[1])
 """
 
 
-def scene_of(folder: Path, lamps: bool = False) -> Any:
-    """The demo under a late sun, assembled."""
+def scene_of(folder: Path, lamps: bool = False, portals: bool = False) -> Any:
+    """The demo under a late sun, assembled; with its openings as portals if asked for."""
     from westlight import core
+    from westlight.core.analysis import find_doorways, find_openings
+    from westlight.core.transport.assemble import assemble
 
     scene = core.Scene()
     scene.add_model(folder / "saltmarsh.glb")
@@ -46,7 +48,12 @@ def scene_of(folder: Path, lamps: bool = False) -> Any:
                                            entry["height"], luminous_flux_lm=entry["lumen"])
                     for p in entry["places"]]  # fmt: skip
             scene.add_source(core.sources.Group(entry["name"], made))
-    return scene.assembled()
+    if not portals:
+        return scene.assembled()
+    plain = scene.assembled()
+    found = find_openings(scene.parts, plain.top)
+    found += find_doorways(scene.parts, plain.top, found)
+    return assemble(plain.build, plain.sources, portals=found)
 
 
 def view_of(width: int) -> Any:
@@ -104,7 +111,7 @@ def record(folder: Path, out: Path) -> None:
 
         kept.append(signature(hook))
         llvm.add_symbol(name, ctypes.cast(kept[-1], ctypes.c_void_p).value)
-    one_pass(scene_of(folder), 320, [0, 1], 6, 1)
+    one_pass(scene_of(folder, portals=True), 320, [0, 1], 6, 1)
     table = np.frombuffer(b"".join(rays), np.float32).reshape(-1, 10)
     np.savez(out, rays=table, kinds=np.array(kinds, np.int32))
 
@@ -225,7 +232,7 @@ def main(folder: Path) -> None:
     with tempfile.TemporaryDirectory() as scratch:
         file = Path(scratch) / "rays.npz"
         subprocess.run([sys.executable, __file__, "--record", str(folder), str(file)], check=True)
-        assembled = scene_of(folder)
+        assembled = scene_of(folder, portals=True)
         one_pass(assembled, 320, [0, 1], 6, 1)
         rays, raw = replay(assembled, file)
         single = best(lambda: one_pass(assembled, 320, [0, 1], 6, 1))

@@ -15,6 +15,7 @@ import OpenImageIO as oiio
 import pytest
 from PIL import Image, ImageCms
 
+from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.files import read_layers
 from westlight.engine.spec import (
     FinishSettings,
@@ -119,6 +120,30 @@ def test_layers_and_passes(tmp_path: Path) -> None:
     assert layers["occlusion"].max() <= 1.0
     recipe = oiio.ImageInput.open(made["exr"]).spec().getattribute("westlight:recipe")
     assert PictureSpec.model_validate_json(recipe).width_px == 64
+
+
+def test_cut_speckles_are_told_and_kept_apart(tmp_path: Path) -> None:
+    """With the same numbers: the picture and what was cut is the picture left alone, sample by sample."""
+    layers = {}
+    for speckles in ("left", "cut"):
+        folder = tmp_path / speckles
+        folder.mkdir()
+        asked = order(folder, passes=["speckle"], half=False)
+        lamp = asked.spec.sources[1].settings.model_copy(update={
+            "places": [Place(position=(12.0, 0.5, 0.05))]})  # fmt: skip
+        sources = [asked.spec.sources[1].model_copy(update={"settings": lamp})]
+        spec = asked.spec.model_copy(update={"speckles": speckles, "sources": sources})
+        run = StillRun(asked.model_copy(update={"spec": spec}), quiet)
+        made = run.render()
+        assert made is not None
+        layers[speckles] = read_layers(Path(made["exr"]))
+        assert len(run.remarks()) == (1 if speckles == "cut" else 0)
+    cut = layers["cut"]["speckle"]
+    lost = (layers["left"][""] - layers["cut"][""]) @ AP1_LUMINANCE
+    assert (layers["left"]["speckle"] == 0).all()
+    assert cut.max() > 0
+    np.testing.assert_allclose(lost, cut, atol=1e-4 * layers["left"][""].max())
+    assert cut.mean() < 0.005 * (layers["left"][""] @ AP1_LUMINANCE).mean()
 
 
 @pytest.mark.parametrize("screen", ["sRGB", "Display P3", "Rec.709"])

@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from westlight.engine.spec import Bounced, Hex, Kelvin
+from westlight.engine.spec import Bounced, Hex, Kelvin, Speckles
 from westlight.engine.still import Share
 from westlight.engine.still_files import Kind as FileKind
 from westlight.engine.still_files import Pass
@@ -172,6 +172,7 @@ class NewStill(Body):
     keep: bool = True
     compression: Literal["zip", "zips", "piz", "none"] = "zip"
     bounced: Bounced = "traced"
+    speckles: Speckles = "left"
     #: Template of file names: words in braces.
     names: Annotated[str, Field(min_length=1, max_length=200)] = NAMES
     dpi: Annotated[float, Field(ge=30, le=2400)] | None = None

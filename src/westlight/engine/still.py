@@ -273,6 +273,16 @@ class StillRun:
         shutil.rmtree(self.units, ignore_errors=True)
         return files
 
+    def remarks(self) -> list[str]:
+        """What the limit of speckles took of all light, in words; nothing if they were left."""
+        if self.order.spec.speckles == "left":
+            return []
+        film = self.film
+        taken = float(film.output_pass("speckle").mean())
+        whole = float((film.beauty @ AP1_LUMINANCE).mean()) + taken
+        share = taken / whole if whole > 0 else 0.0
+        return [f"Cutting speckles took {share * 100:.2f} % of the light (pass: speckle)."]
+
     def sums_differ(self, files: dict[str, str]) -> float | None:
         """How far the sources of the EXR are from adding up to its beauty; None if they are not in it."""
         if "exr" not in files or not self.order.sources:
@@ -427,7 +437,7 @@ def main(path: str) -> int:
             report({"kind": "stopped"})
         else:
             report({"kind": "done", "files": files, "sums_differ": run.sums_differ(files),
-                    "passes": run.passes})  # fmt: skip
+                    "passes": run.passes, "remarks": run.remarks()})  # fmt: skip
     except WestlightError as error:
         report({"kind": "failed", "text": str(error)})
         return 1

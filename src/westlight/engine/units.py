@@ -19,6 +19,7 @@ from typing import NamedTuple
 from westlight.core import LightCache, View
 from westlight.core.compiled import keep_kernels
 from westlight.core.transport.assemble import Assembled
+from westlight.core.transport.clamp import automatic_clamps
 from westlight.core.transport.film import BAND_ROWS, Accumulator, GuideFilm, bands_of
 from westlight.core.transport.render import PassRun, Window
 
@@ -90,6 +91,8 @@ class Stage:
     shining: list[int]
     spec: PictureSpec
     cache: LightCache | None = None
+    #: Limits to single samples of bounced light, by source; none if speckles are left.
+    clamps: tuple[float, ...] = ()
     ready: bool = False
 
     def names(self, sources: Sequence[int]) -> list[str]:
@@ -97,10 +100,15 @@ class Stage:
         return [str(self.shining[i]) for i in sources]
 
     def prepare(self, tracing: Tracing) -> None:
-        """Gather the light of a still with kept light; the same light on every worker."""
+        """Choose the limits of speckles, and gather the light of a still with kept light; the same on every
+        worker."""
         if self.ready:
             return
         self.ready = True
+        if self.spec.speckles == "cut" and self.shining:
+            self.clamps = tuple(automatic_clamps(
+                self.assembled, self.view, self.shining, tracing.seed, tracing.bounces, CALM
+            ))  # fmt: skip
         if self.spec.bounced != "kept" or self.assembled.air is not None or not self.shining:
             return
         self.cache = LightCache(len(self.shining))
@@ -169,8 +177,10 @@ def trace_unit(key: str, unit: Unit, tracing: Tracing) -> Traced | None:
     films = [Accumulator.empty(height, width, apart=tracing.apart) for _ in unit.sources]
     guide = GuideFilm.empty(height, width) if unit.guide else None
     before = (unit.first + 1) // 2, unit.first // 2
-    for f in films:
+    for f, source in zip(films, unit.sources, strict=True):
         f.counts[:] = before
+        if stage.clamps:
+            f.clamp = stage.clamps[source]
     if guide is not None:
         guide.counts[:] = unit.first
     PassRun(

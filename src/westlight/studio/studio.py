@@ -19,7 +19,7 @@ import numpy as np
 
 from westlight.core.errors import ModelError
 from westlight.engine.contact import ContactOrder
-from westlight.engine.spec import Bounced, ViewSettings
+from westlight.engine.spec import Bounced, Speckles, ViewSettings
 from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Project, Source, View
 from westlight.store.rows import new_id
@@ -275,11 +275,12 @@ class Studio(Lamps):
 
     def order_still(
         self, project_id: str, look_id: str, view_id: str, *, width_px: int,
-        names: str = NAMES, bounced: Bounced = "traced", **wanted: Any,
+        names: str = NAMES, bounced: Bounced = "traced", speckles: Speckles = "left", **wanted: Any,
     ) -> str:  # fmt: skip
         """Queue a still of a look from a view; ``wanted`` are limits and files of `StillOrder`.
 
-        ``names`` is the template of its file names, ``bounced`` how bounced light is found.
+        ``names`` is the template of its file names, ``bounced`` how bounced light is found, ``speckles``
+        whether a limit is set to single samples of it.
         """
         spec = self.picture(project_id, look_id, view_id, width_px=width_px)
         if spec.model is None:
@@ -293,7 +294,7 @@ class Studio(Lamps):
                 "view": view.name,
                 "look": look.name,
             }
-        spec = spec.model_copy(update={"bounced": bounced})
+        spec = spec.model_copy(update={"bounced": bounced, "speckles": speckles})
         order = StillOrder(spec=spec, folder="", **wanted)
         return self.stills.order(project_id, f"{of['view']}, {of['look']}", order, names, **of)
 

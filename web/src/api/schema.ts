@@ -3238,6 +3238,12 @@ export interface components {
              * @default true
              */
             sources: boolean;
+            /**
+             * Speckles
+             * @default left
+             * @enum {string}
+             */
+            speckles: "left" | "cut";
             /** View */
             view: string;
             /**

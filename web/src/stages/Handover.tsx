@@ -50,6 +50,7 @@ export function Handover() {
   const [keep, setKeep] = useState(true);
   const [dpi, setDpi] = useState<number | null>(null);
   const [bounced, setBounced] = useState<Order["bounced"]>("traced");
+  const [speckles, setSpeckles] = useState<Order["speckles"]>("left");
   const [compression, setCompression] = useState<Order["compression"]>("zip");
   const [names, setNames] = useState(USUAL_NAMES);
   const [screen, setScreen] = useState<Order["screen"]>("sRGB");
@@ -84,6 +85,7 @@ export function Handover() {
               dpi,
               screen,
               bounced,
+              speckles,
               compression,
               names: names.trim() || USUAL_NAMES,
             },
@@ -170,6 +172,15 @@ export function Handover() {
             { value: "kept", label: "Kept, quicker" },
           ]}
           onChoose={setBounced}
+        />
+        <Choice
+          label="Speckles of the stills"
+          value={speckles}
+          options={[
+            { value: "left", label: "Speckles left" },
+            { value: "cut", label: "Cut" },
+          ]}
+          onChoose={setSpeckles}
         />
         <TimeNeeded width={width} noise={noise / 100} most={minutes * 60} count={count} />
       </Section>

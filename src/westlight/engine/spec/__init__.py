@@ -27,7 +27,7 @@ from .finish import (
     OcclusionSettings,
     PartGradeSettings,
 )
-from .picture import Bounced, PictureSpec
+from .picture import Bounced, PictureSpec, Speckles
 from .sources import (
     OFF_STOPS,
     FixtureSettings,
@@ -87,6 +87,7 @@ __all__ = [
     "SkySettings",
     "SourceSettings",
     "SourceSpec",
+    "Speckles",
     "SunSettings",
     "Tag",
     "UpAxis",

@@ -13,6 +13,7 @@ from .finish import FinishSettings
 from .sources import SourceSpec
 
 Bounced = Literal["kept", "traced"]
+Speckles = Literal["left", "cut"]
 
 
 Region = tuple[Share, Share, Share, Share]
@@ -34,6 +35,9 @@ class PictureSpec(Settings):
     bounces: Annotated[int, Field(ge=0, le=64)] = 6
     #: Bounced light from the light cache, averaged over small cells, or path by path.
     bounced: Bounced = "kept"
+    #: Whether single samples of bounced light are kept below a limit that is chosen by what it takes; of
+    #: stills only.
+    speckles: Speckles = "left"
     denoise: bool = True
     #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in
     #: false colour, or with what lies beyond an sRGB screen marked.
