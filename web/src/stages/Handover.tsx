@@ -173,15 +173,17 @@ export function Handover() {
           ]}
           onChoose={setBounced}
         />
-        <Choice
-          label="Speckles of the stills"
-          value={speckles}
-          options={[
-            { value: "left", label: "Speckles left" },
-            { value: "cut", label: "Cut" },
-          ]}
-          onChoose={setSpeckles}
-        />
+        <div className="mt-1">
+          <Choice
+            label="Speckles of the stills"
+            value={speckles}
+            options={[
+              { value: "left", label: "Speckles left" },
+              { value: "cut", label: "Cut" },
+            ]}
+            onChoose={setSpeckles}
+          />
+        </div>
         <TimeNeeded width={width} noise={noise / 100} most={minutes * 60} count={count} />
       </Section>
       <Section title="Files">

@@ -17,7 +17,7 @@ from .render import PassRun
 #: Share of a source's light an automatic clamp may take.
 MOST_TAKEN = 0.002
 #: Pilot picture the automatic clamp is chosen from.
-_PILOT_WIDTH, _PILOT_PASSES = 160, 8
+_PILOT_WIDTH, _PILOT_PASSES = 160, 32
 
 
 def choose_clamps(
