@@ -31,6 +31,7 @@ from .light import DELTA, add, escape, light_vertex, meet_emitter, patch_vertex
 from .look import surface_at
 from .numbers import (
     ENTRY,
+    HALF,
     INFINITE,
     ONE,
     OUTLINE,
@@ -67,8 +68,9 @@ MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
 PATCHES = 2
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely. A floor of
-# 0.4 still sends a window's light on in one direction: an average over all moved it to other walls.
-CACHE_ROUGH, CACHE_BLURRED = np.float32(0.5), np.float32(0.4)
+# 0.4 still sends a window's light on in one direction: an average over all would move it to other walls.
+# Of metal a bucket in the sun would throw a speckled spot at a wall; there the average is the better lie.
+CACHE_ROUGH, CACHE_METAL, CACHE_BLURRED = np.float32(0.5), np.float32(0.3), np.float32(0.4)
 _CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
 _CAMERA_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA_GLASS)
 _MIRROR = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR)
@@ -375,7 +377,7 @@ def _follow(
         if (
             depth > 0
             and blurred
-            and roughness > CACHE_ROUGH
+            and roughness > (CACHE_METAL if metallic > HALF else CACHE_ROUGH)
             and Q.keys.shape[0] > 1
             and not outside
         ):
