@@ -111,7 +111,11 @@ def record(folder: Path, out: Path) -> None:
 
         kept.append(signature(hook))
         llvm.add_symbol(name, ctypes.cast(kept[-1], ctypes.c_void_p).value)
-    one_pass(scene_of(folder, portals=True), 320, [0, 1], 6, 1)
+    made = scene_of(folder, portals=True)
+    # Not what looked around the openings.
+    rays.clear()
+    kinds.clear()
+    one_pass(made, 320, [0, 1], 6, 1)
     table = np.frombuffer(b"".join(rays), np.float32).reshape(-1, 10)
     np.savez(out, rays=table, kinds=np.array(kinds, np.int32))
 
