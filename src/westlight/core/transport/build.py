@@ -21,8 +21,8 @@ from . import layout as L
 from .cutout import cut_table, filter_address
 from .embree import MASK_BLOCKER, MASK_PANE, MASK_SOLID, EmbreeScene
 
-#: Copies that share a geometry of the top scene at most: moving one of 10,000 then takes less than a
-#: millisecond (lots of 256 to 512 do best).
+#: Copies that share a geometry of the top scene at most: moving one of 10,000 then takes about a
+#: millisecond (lots of 128 to 512 do best).
 LOT = 256
 #: Side of the texture copies that bounced light looks up.
 SMALL_TEXTURE_PX = 128

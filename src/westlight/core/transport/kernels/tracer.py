@@ -229,7 +229,7 @@ def _follow(
                     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz,
                     dx, dy, dz, density, depth == 0, outside, mirrored, found,
                 )  # fmt: skip
-                if depth == 0 and also != L.O_MIRRORED:
+                if depth == 0 and not again and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb)
                 break
             dist = ray[8]
