@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from .test_first_light import lit
+from .test_first_light import drawn_plan, lit
 from .test_hunting import at
 
 #: The lower edge of a pendant over the tables of the first view.
@@ -116,9 +116,7 @@ def test_openings_are_left_out_by_their_side(page: Page) -> None:
 def test_a_lamp_is_put_on_the_plan_and_the_histogram_shows_colours(page: Page) -> None:
     lit(page)
     page.keyboard.press("4")
-    page.get_by_role("button", name="plan", exact=True).click()
-    plan = page.get_by_test_id("plan-sheet")
-    expect(plan).to_be_visible()
+    plan = drawn_plan(page)
     off = page.get_by_label("Off surface, value")
     off.fill("2.4")
     off.press("Enter")

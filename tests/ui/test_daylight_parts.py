@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from .test_first_light import lit
+from .test_first_light import drawn_plan, lit
 from .test_hunting import at
 
 
@@ -59,9 +59,7 @@ def test_openings_lie_over_the_picture_and_say_what_is_wrong(page: Page) -> None
 def test_the_patch_of_the_sun_is_chosen_on_the_plan(page: Page) -> None:
     lit(page)
     page.keyboard.press("3")
-    page.get_by_role("button", name="plan", exact=True).click()
-    plan = page.get_by_test_id("plan-sheet")
-    expect(plan).to_be_visible()
+    plan = drawn_plan(page)
     page.get_by_role("button", name="Any way").click()
     box = plan.bounding_box()
     assert box is not None
@@ -77,9 +75,7 @@ def test_the_patch_of_the_sun_is_chosen_on_the_plan(page: Page) -> None:
 def test_a_part_is_picked_on_the_plan(page: Page) -> None:
     lit(page)
     page.keyboard.press("1")
-    page.get_by_role("button", name="plan", exact=True).click()
-    plan = page.get_by_test_id("plan-sheet")
-    expect(plan).to_be_visible()
+    plan = drawn_plan(page)
     page.get_by_role("button", name="Pick", exact=True).click()
     box = plan.bounding_box()
     assert box is not None

@@ -27,6 +27,14 @@ def lit(page: Page, passes: int = 1) -> None:
              120)  # fmt: skip
 
 
+def drawn_plan(page: Page) -> Locator:
+    """Turn the sheet to the plan and wait until the building is cut: before that a click finds nothing."""
+    page.get_by_role("button", name="plan", exact=True).click()
+    plan = page.get_by_test_id("plan-sheet")
+    expect(plan).to_have_attribute("aria-busy", "false")
+    return plan
+
+
 def pixels(page: Page) -> np.ndarray:
     """The picture as shown, scaled to 64 × 36 so that noise does not matter."""
     raw = page.get_by_test_id("picture").screenshot()

@@ -8,7 +8,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from ..conftest import wait_for
-from .test_first_light import lit, pixels, settled
+from .test_first_light import drawn_plan, lit, pixels, settled
 from .test_hunting import at
 
 
@@ -21,9 +21,7 @@ def test_the_camera_is_dragged_on_the_plan_and_walked_in_the_picture(page: Page)
     page.keyboard.press("2")
     east = page.get_by_label("East, value").first
     before = east.input_value()
-    page.get_by_role("button", name="plan", exact=True).click()
-    sheet = page.get_by_test_id("plan-sheet")
-    expect(sheet).to_be_visible()
+    sheet = drawn_plan(page)
     camera = sheet.locator("circle[fill='var(--blue)']")
     box = camera.bounding_box()
     assert box is not None

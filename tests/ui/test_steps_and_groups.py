@@ -8,7 +8,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from ..conftest import wait_for
-from .test_first_light import lit, pixels, settled
+from .test_first_light import drawn_plan, lit, pixels, settled
 from .test_hunting import at
 
 
@@ -130,8 +130,7 @@ def test_parts_are_renamed_shown_alone_and_painted_alone(page: Page) -> None:
 def test_the_plan_measures_and_cuts_along_a_line(page: Page) -> None:
     """Dimensions under the cursor, a section along a line drawn by hand, north turned by hand."""
     lit(page)
-    page.get_by_role("button", name="plan", exact=True).click()
-    sheet = page.get_by_test_id("plan-sheet")
+    sheet = drawn_plan(page)
     expect(sheet.locator("path").nth(1)).to_have_attribute("d", re.compile("M"))
     box = sheet.bounding_box()
     assert box is not None

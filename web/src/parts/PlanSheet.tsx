@@ -225,6 +225,7 @@ function Drawing(p: {
         className={`w-full touch-none border border-rule select-none ${drawn || ((aiming || picking || placing) && level) ? "cursor-crosshair" : "cursor-grab"}`}
         role="img"
         aria-label={level ? "Plan of the building" : "Section of the building"}
+        aria-busy={!cut}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
           if (drawn) {
@@ -282,6 +283,11 @@ function Drawing(p: {
         )}
         <Eye view={p.view} lie={lie} unit={unit} level={level} placeOf={placeOf} />
       </svg>
+      {!cut && (
+        <p className="pointer-events-none absolute inset-x-0 top-1/2 text-center text-ink-2">
+          Cutting the building …
+        </p>
+      )}
       <ScaleBar span={w.span}>
         {p.right ? <Up right={p.right} /> : <North degrees={p.north} />}
       </ScaleBar>
