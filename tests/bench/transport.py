@@ -278,6 +278,7 @@ def many_lamps() -> None:
     """Noise and time of 500 and 2000 small lamps against one lamp of their place and size, and the
     noise of choosing among them evenly."""
     from westlight import core
+    from westlight.core.transport import layout as L
 
     view = core.View((0, -18, 4), (0, 0, 1), width_px=160, height_px=90)
     found = {}
@@ -287,18 +288,22 @@ def many_lamps() -> None:
         scene.add_mesh([[-20, -20, 0], [20, -20, 0], [20, 20, 0], [-20, 20, 0]],
                        [[0, 1, 2], [0, 2, 3]], core.Material(0.5))  # fmt: skip
         at = rng.uniform([-15, -15, 2], [15, 15, 4], (count, 3))
-        lamps = [core.sources.Sphere("l", tuple(p), 0.05, luminous_flux_lm=1e5 / count) for p in at]
+        # Not seen by the camera: a lamp met by some passes of a pixel would drown the rest.
+        lamps = [
+            core.sources.Sphere("l", tuple(p), 0.05, luminous_flux_lm=1e5 / count, visible=False)
+            for p in at
+        ]
         scene.add_source(core.sources.Group("lamps", lamps))
         made = scene.assembled()
         found[count] = (variance(made, view, 0, 0), seconds(made, view, [0], 0))
         if count == 500:
             # Nodes that all look alike but for how many lamps they hold: an even choice.
             tree = made.arrays.tree_floats.copy()
-            tree[:, 0:3], tree[:, 3:6], tree[:, 9] = -1e4, 1e4, -1.0
+            tree[:, : L.B_POWER], tree[:, L.B_SPREAD], tree[:, L.B_RADIUS] = 0.0, 1e6, 1e9
+            tree[:, L.B_EVERY] = 1.0
             even = replace(made, arrays=made.arrays._replace(tree_floats=tree))
-            truth = luminance(made, view, 0, 0, 512, seed=99)
-            ratio = [squared_error(m, view, 0, truth, 1) for m in (even, made)]
-            print(f"500 lamps: {ratio[0] / ratio[1]:5.1f} × less variance than an even choice")
+            ratio = variance(even, view, 0, 0) / found[count][0]
+            print(f"500 lamps: {ratio:5.1f} × less variance than an even choice  (≥ 10)")
     for count in (500, 2000):
         v, t = found[count]
         print(

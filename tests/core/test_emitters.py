@@ -217,6 +217,35 @@ def test_light_tree_beats_uniform_choice() -> None:
     assert uniform > 10 * tree
 
 
+@pytest.mark.parametrize("ways", ["down", "any"])
+@pytest.mark.parametrize("place", [(1.0, 2.0, 0.0, UP), (-6.5, 0.0, 1.2, (1.0, 0.0, 0.0))])
+def test_light_tree_minds_where_lamps_point(
+    ways: str, place: tuple[float, float, float, tuple[float, float, float]]
+) -> None:
+    """Of 200 discs, all turned down or each another way, the tree draws those that light a floor or a
+    wall far better than an even draw would, and keeps their mean."""
+    rng = np.random.default_rng(11)
+    at = rng.uniform([-6, -6, 2], [6, 6, 3.5], (200, 3))
+    axes = rng.normal(size=(200, 3)) if ways == "any" else np.tile([0.0, 0.0, -1.0], (200, 1))
+    axes /= np.linalg.norm(axes, axis=1)[:, None]
+    discs = [
+        Disc(f"{i}", p, a, 0.05, luminous_flux_lm=100.0)
+        for i, (p, a) in enumerate(zip(at, axes, strict=True))
+    ]
+    *point, normal = place
+    together, apart = core.Scene(), core.Scene()
+    together.add_source(Group("all", discs))
+    for disc in discs:
+        apart.add_source(disc)
+    gains = np.array([s.gain for s in apart.sources])
+    each = irradiance_at(apart.assembled(), [point], normal, samples=64, seed=0, bounces=0)[0]
+    alone = lux(each * gains) * 200
+    points, normals = np.tile([point], (4000, 1)), np.tile(normal, (4000, 1))
+    drawn = lux(core.irradiance(together, points, normals, samples=1, bounces=0))
+    assert drawn.mean() == pytest.approx(alone.mean(), rel=0.06)
+    assert alone.var() > 8 * drawn.var()
+
+
 def test_emitters_can_hide() -> None:
     """Hidden from the camera, in reflections, or behind glass: each by itself."""
 

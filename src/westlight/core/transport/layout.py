@@ -56,10 +56,12 @@ SHAPE_RECTANGLE, SHAPE_DISC, SHAPE_SPHERE, SHAPE_TRIANGLE, SHAPE_TUBE, SHAPE_POI
 #: Columns of `profile_ints`: first value, rows (vertical angle 0…π), columns (azimuth 0…2π).
 PROFILE_INTS = 3
 
-#: Columns of `tree_floats`: lower and upper corner, axis of the directions it shines to, cosine of
-#: the half-angle of that cone, power. Of `tree_ints`: left and right child (or −1 and emitter), parent.
-B_LOW, B_HIGH, B_AXIS, B_COS, B_POWER = 0, 3, 6, 9, 10
-TREE_FLOATS = 12
+#: Columns of `tree_floats`: mean place by power, mean axis (short where axes differ, 0 where light goes
+#: everywhere), half the mean square of the distance to that place, distance to the farthest, what
+#: directions that differ from the mean axis still get, power. Of `tree_ints`: left and right child (or
+#: −1 and emitter), parent.
+B_PLACE, B_AXIS, B_SPREAD, B_RADIUS, B_EVERY, B_POWER = 0, 3, 6, 7, 8, 9
+TREE_FLOATS = 10
 B_LEFT, B_RIGHT, B_PARENT = range(3)
 TREE_INTS = 3
 

@@ -1,7 +1,9 @@
 """Choosing one of many emitters by a light tree (Conty Estevez & Kulla 2018).
 
-Each node bounds the places, directions and power of the emitters below it. A walk from the root
-takes the child that can matter more, so the cost grows with the logarithm of their number.
+Each node knows the mean place, spread, directions and power of the emitters below it. A walk from the
+root takes the child that can matter more, so the cost grows with the logarithm of their number. Means
+foretell what a node sends far better than bounds of it do, and need no angles; only where every emitter
+of a node lies below the horizon of a surface is it left out.
 """
 
 import math
@@ -10,38 +12,29 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import HALF, ONE, OUTLINE, PIECE, ZERO, dot
+from .numbers import ONE, OUTLINE, PIECE, ZERO, dot
+
+#: How much of the spread of a node counts as height above the horizon, and as turning to the point.
+_LIFT = np.float32(0.3)
+_NEAR = np.float32(1e-9)
 
 
 @njit(**PIECE)
 def importance(f, x, y, z, nx, ny, nz):
-    """Bound-like weight of a node at a point with a normal: power × both cosines over distance²."""
-    hx, hy, hz = (f[3] - f[0]) * HALF, (f[4] - f[1]) * HALF, (f[5] - f[2]) * HALF
-    dx, dy, dz = x - (f[0] + hx), y - (f[1] + hy), z - (f[2] + hz)
-    radius2 = hx * hx + hy * hy + hz * hz
+    """Weight of a node at a point with a normal: power × both mean cosines over mean distance²."""
+    dx, dy, dz = f[0] - x, f[1] - y, f[2] - z
     d2 = dx * dx + dy * dy + dz * dz
-    reach = max(d2, radius2 * np.float32(0.25) + np.float32(1e-9))
-    if d2 <= radius2:
-        return f[L.B_POWER] / reach
-    k = ONE / math.sqrt(d2)
-    # Half-angle the node fills: by so much either cosine may be better than that to its middle.
-    fill = math.asin(math.sqrt(min(radius2 / d2, ONE)))
-    cosine = ONE
+    reach = d2 + f[L.B_SPREAD] + _NEAR
+    lift = _LIFT * math.sqrt(f[L.B_SPREAD])
+    turned = max(-dot(dx, dy, dz, f[3], f[4], f[5]), ZERO) + lift + f[L.B_EVERY] * math.sqrt(d2)
     # A point in the air has no normal: light from anywhere counts.
+    height = math.sqrt(reach)
     if nx != ZERO or ny != ZERO or nz != ZERO:
-        c = -dot(dx, dy, dz, nx, ny, nz) * k
-        angle = math.acos(min(max(c, -ONE), ONE)) - fill
-        if angle >= np.float32(1.5707963):
+        height = dot(dx, dy, dz, nx, ny, nz)
+        if height + f[L.B_RADIUS] <= ZERO:
             return ZERO
-        cosine = math.cos(max(angle, ZERO))
-    if f[L.B_COS] > -ONE:
-        c = dot(dx, dy, dz, f[6], f[7], f[8]) * k
-        angle = math.acos(min(max(c, -ONE), ONE)) - fill
-        angle -= math.acos(min(max(f[L.B_COS], -ONE), ONE))
-        if angle >= np.float32(1.5707963):
-            return ZERO
-        cosine *= math.cos(max(angle, ZERO))
-    return f[L.B_POWER] * cosine / reach
+        height = max(height, ZERO) + lift
+    return f[L.B_POWER] * height * turned / (reach * reach)
 
 
 @njit(**OUTLINE)
