@@ -241,7 +241,7 @@ def accumulators(folder: Path) -> None:
     """Time of a pass over twelve lamps with an accumulator each over that with one for all."""
     from westlight import core
     from westlight.core.transport.cache import NO_CACHE
-    from westlight.core.transport.kernels.tracer import trace_rows
+    from westlight.core.transport.kernels.passes import trace_rows
     from westlight.core.transport.render import _NONE_KEPT
     from westlight.core.transport.threads import Bench
 

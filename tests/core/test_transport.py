@@ -12,7 +12,7 @@ from westlight import core
 from westlight.core.errors import Cancelled
 from westlight.core.sources import Disc, Group, Rectangle, Sphere, Sun
 from westlight.core.transport.film import Accumulator, of_tiles, over_pixels, tiles_of
-from westlight.core.transport.kernels.tracer import trace_rows
+from westlight.core.transport.kernels.passes import trace_rows
 from westlight.core.transport.render import PassRun, irradiance_at
 
 from .shapes import box, lux, quad, uniform_sky

@@ -39,6 +39,7 @@ from .embree import (
     EmbreeScene,
 )
 from .energy import energy_tables
+from .glints import glint_rows
 from .kernels.light import HIDDEN, MET, SIZELESS
 from .lighttree import build_tree
 from .portals import Portal, PortalArrays, axes_key, portal_arrays
@@ -298,6 +299,9 @@ def assemble(
     material_floats, material_ints = build.material_floats, build.material_ints
     if clay_reflectance is not None:
         material_floats, material_ints = clay_materials(build, clay_reflectance, not_clay)
+    # Clay has no smooth surfaces but those it leaves out, which are few.
+    planes = build.smooth_planes if clay_reflectance is None else np.zeros((0, 5))
+    glint_sun, glints = glint_rows(planes, sources)
     energy, energy_mean = energy_tables()
     arrays = L.SceneArrays(
         scene=np.uint64(top.handle),
@@ -343,6 +347,8 @@ def assemble(
         cells=openings.cells,
         pane_totals=expected[0],
         pane_chances=expected[1],
+        glint_sun=glint_sun,
+        glints=glints,
     )
     return Assembled(
         arrays, list(sources), top, build, openings, key, sky_key, air_array(air, build)

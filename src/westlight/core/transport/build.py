@@ -20,6 +20,7 @@ from ..model.parts import box_corners, place
 from . import layout as L
 from .cutout import cut_table, filter_address
 from .embree import MASK_BLOCKER, MASK_PANE, MASK_SOLID, EmbreeScene
+from .glints import smooth_planes
 
 #: Copies that share a geometry of the top scene at most: moving one of 10,000 then takes about a
 #: millisecond (lots of 128 to 512 do best).
@@ -156,6 +157,8 @@ class GeometryBuild:
             return None
         made = copy(self)
         made._parts, made.materials = list(parts), [paint[m] for m in self.materials]
+        if made.materials != self.materials:
+            made.__dict__.pop("smooth_planes", None)
         made.material_floats, made.material_ints = _material_arrays(made.materials, self._textures)
         if moved:
             made._move(moved)
@@ -186,6 +189,11 @@ class GeometryBuild:
             if part >= 0:
                 rows.setdefault(part, []).append(i)
         return rows
+
+    @cached_property
+    def smooth_planes(self) -> npt.NDArray[np.float64]:
+        """See `glints.smooth_planes`; what has moved since it was found does not matter."""
+        return smooth_planes(self)
 
     @cached_property
     def bounds(self) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:

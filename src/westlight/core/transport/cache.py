@@ -24,8 +24,8 @@ from . import layout as L
 from .assemble import Assembled
 from .embree import ray_buffer
 from .kernels.cells import take_readings
+from .kernels.passes import trace_rows
 from .kernels.places import find_places
-from .kernels.tracer import trace_rows
 from .threads import Bench, run_in_threads, slots_of, thread_count
 
 F4 = npt.NDArray[np.float32]

@@ -127,6 +127,12 @@ GUIDE_CHANNELS = 10
 G_OPEN, G_DIFFUSE = 8, 9
 
 
+#: Columns of `glints`, flat smooth surfaces by which way they face: unit normal towards the sun, GGX
+#: alpha, share of the rays that look for the sun in them.
+H_NORMAL, H_ALPHA, H_SHARE = 0, 3, 4
+GLINT_COLUMNS = 5
+
+
 class SceneArrays(NamedTuple):
     """Everything a kernel reads. ``scene`` is the address of the top Embree scene.
 
@@ -179,6 +185,8 @@ class SceneArrays(NamedTuple):
     cells: F4  # (C, CELL_COLUMNS)
     pane_totals: F4  # (skies · C · FACES,) illuminance expected through all panes, lux
     pane_chances: F4  # (skies · C · FACES, K) share of panes in it, summed up
+    glint_sun: I8  # (1,) source row of the sun that is looked for in smooth surfaces, −1 for none
+    glints: F4  # (H, GLINT_COLUMNS)
 
 
 #: Columns of a camera array: position, corner direction, step right, step down, lens axes.

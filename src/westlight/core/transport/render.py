@@ -20,7 +20,7 @@ from .embree import ray_buffer
 from .film import BAND_ROWS, TILE_COLUMNS, Accumulator, GuideFilm, bands_of, tiles_of
 from .kernels.deposit import deposit
 from .kernels.first import first_surface, keep_first
-from .kernels.tracer import trace_rows
+from .kernels.passes import trace_rows
 from .threads import Bench, run_in_threads, slots_of, thread_count
 
 F4 = npt.NDArray[np.float32]

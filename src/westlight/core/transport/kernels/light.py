@@ -40,12 +40,13 @@ def add(acc, slot, at, also, share, r, g, b):
 @njit(**PIECE)
 def escape(
     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz, dx, dy, dz,
-    density, seen, outside, mirrored, by_chance,
+    density, seen, outside, mirrored, by_chance, left,
 ):  # fmt: skip
     """Light of suns and skies met by a ray that left (px, py, pz) and the scene.
 
     ``mirrored`` is the share of the ray that a surface mirrored (below 0: none did, nor scattered).
-    ``by_chance``: see `not_by_patch`.
+    ``by_chance``: see `not_by_patch`; ``left``: share of the light of the sun that glints which is not
+    found by them.
     """
     gate = ONE
     portals = S.portal_floats.shape[0] > 0
@@ -62,6 +63,8 @@ def escape(
             if in_sun(f, dx, dy, dz):
                 w = power_heuristic(density, ONE / f[L.S_SOLID_ANGLE]) * parted(f, mirrored)
                 w *= not_by_patch(S, s, by_chance, px, py, pz, pgx, pgy, pgz, dx, dy, dz)
+                if s == S.glint_sun[0]:
+                    w *= left
                 add(acc, slot, at, also, share, tr * f[4] * w, tg * f[5] * w, tb * f[6] * w)
         elif kind == L.SOURCE_SKY:
             if seen:
@@ -119,13 +122,13 @@ def meet_emitter(
 @njit(**PIECE)
 def light_vertex(
     S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-    by_chance, ray, words, address, counts,
+    by_chance, left, ray, words, address, counts,
     x, y, z, sx, sy, sz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
     tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
 ):  # fmt: skip
     """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source.
 
-    ``by_chance``: see `not_by_patch`.
+    ``by_chance``, ``left``: see `escape`.
     """
     portals = S.portal_floats.shape[0] > 0
     gated = portals and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
@@ -195,6 +198,8 @@ def light_vertex(
             k *= admitted(S, x, y, z, ix, iy, iz, outside)
         if kind == L.SOURCE_SUN:
             k *= not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, ix, iy, iz)
+            if s == S.glint_sun[0]:
+                k *= left
         mirrored = ZERO
         if (parts or split) and lobe > ZERO:
             mirrored = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)

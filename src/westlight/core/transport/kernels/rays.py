@@ -4,7 +4,18 @@ import numpy as np
 from numba import njit, uint32, uint64
 
 from .. import layout as L
-from ..embree import BLOCKING, MASK_PANE, intersect1, occluded1
+from ..embree import (
+    BLOCKING,
+    MASK_BLOCKER,
+    MASK_CAMERA,
+    MASK_CAMERA_GLASS,
+    MASK_MIRROR,
+    MASK_MIRROR_GLASS,
+    MASK_PANE,
+    MASK_SOLID,
+    intersect1,
+    occluded1,
+)
 from .numbers import ONE, PIECE, ZERO, dot, normalise
 from .surface import pane_reflectance
 
@@ -12,6 +23,20 @@ NO_HIT = uint32(0xFFFFFFFF)
 MAX_PANES = 24
 _BLOCKING = np.uint32(BLOCKING)
 _PANES = np.uint32(MASK_PANE)
+_CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
+_CAMERA_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA_GLASS)
+_MIRROR = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR)
+_MIRROR_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR_GLASS)
+_MATTE = np.uint32(MASK_BLOCKER)
+
+
+@njit(**PIECE)
+def ray_mask(depth, behind_glass, matte):
+    """What a ray of a path meets, by the bounces before it, the glass it passed and what sent it."""
+    if depth == 0:
+        return _CAMERA_GLASS if behind_glass else _CAMERA
+    mask = _MIRROR_GLASS if behind_glass else _MIRROR
+    return uint32(mask | _MATTE) if matte else mask
 
 
 @njit(**PIECE)

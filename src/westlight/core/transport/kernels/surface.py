@@ -56,7 +56,8 @@ def schlick(f0, cosine):
 
 
 @njit(**PIECE)
-def _ggx(alpha, nh):
+def ggx(alpha, nh):
+    """Share of facets per steradian whose normal has cosine ``nh`` to that of the surface."""
     a2 = alpha * alpha
     d = nh * nh * (a2 - ONE) + ONE
     return a2 / max(PI * d * d, np.float32(1e-12))
@@ -116,7 +117,7 @@ def evaluate(
         scale = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, np.float32(1e-20)))
         hz *= scale
         oh = max((ox * hx + oy * hy) * scale + oz * hz, np.float32(1e-6))
-        d = _ggx(alpha, hz)
+        d = ggx(alpha, hz)
         li = _smith_lambda(alpha, iz)
         base = d / ((ONE + lo + li) * FOUR * oz * iz)
         if coat > ZERO and metallic < ONE:

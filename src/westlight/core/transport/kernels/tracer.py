@@ -8,29 +8,19 @@ straight and tint what goes through, so they need no vertex of their own.
 import math
 
 import numpy as np
-from numba import njit, uint32, uint64
+from numba import njit, uint64
 
 from .. import layout as L
-from ..embree import (
-    MASK_BLOCKER,
-    MASK_CAMERA,
-    MASK_CAMERA_GLASS,
-    MASK_MIRROR,
-    MASK_MIRROR_GLASS,
-    MASK_PANE,
-    MASK_SOLID,
-    intersect1,
-)
+from ..embree import intersect1
 from .air import free_flight, light_segment, scattered
-from .camera import camera_ray
 from .cells import cached_row
+from .glints import glint_density, glint_vertex, looks_for_glints
 from .haze import thinning
 from .hit import lifted, shading_normal
 from .layers import facet, layer_taken, through_glass
 from .light import DELTA, add, escape, light_vertex, meet_emitter, patch_vertex
 from .look import surface_at
 from .numbers import (
-    ENTRY,
     HALF,
     INFINITE,
     ONE,
@@ -42,11 +32,21 @@ from .numbers import (
     frame,
     luminance,
     normalise,
+    power_heuristic,
 )
 from .patches import LEAST_ROUGH, looks_for_patches
-from .points import pixel_seed, point2
+from .points import point2
 from .portals import still_outside
-from .rays import MAX_PANES, NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of
+from .rays import (
+    MAX_PANES,
+    NO_HIT,
+    face_of_hit,
+    instance_of,
+    offset,
+    ray_mask,
+    set_ray,
+    triangle_of,
+)
 from .surface import (
     LEAST_LOBE,
     evaluate,
@@ -67,23 +67,12 @@ _NEAR = np.float32(1e-8)
 MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
 PATCHES = 2
+#: The same for the sun mirrored by smooth surfaces.
+GLINTS = 2
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely. A floor of
 # 0.4 still sends a window's light on in one direction: an average over all would move it to other walls.
 # Of metal a bucket in the sun would throw a speckled spot at a wall; there the average is the better lie.
 CACHE_ROUGH, CACHE_METAL, CACHE_BLURRED = np.float32(0.5), np.float32(0.3), np.float32(0.4)
-_CAMERA = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA)
-_CAMERA_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_CAMERA_GLASS)
-_MIRROR = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR)
-_MIRROR_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR_GLASS)
-_MATTE = np.uint32(MASK_BLOCKER)
-
-
-@njit(**PIECE)
-def _ray_mask(depth, behind_glass, matte):
-    if depth == 0:
-        return _CAMERA_GLASS if behind_glass else _CAMERA
-    mask = _MIRROR_GLASS if behind_glass else _MIRROR
-    return uint32(mask | _MATTE) if matte else mask
 
 
 @njit(**OUTLINE)
@@ -146,9 +135,10 @@ def _follow(
     pnx, pny, pnz = ZERO, ZERO, ONE
     pgx, pgy, pgz = ZERO, ZERO, ONE
     # Where patches of sun were looked for, ``by_chance`` is the density per square metre with which the
-    # ray from there met the place where the path stands.
-    patched = False
-    by_chance = ZERO
+    # ray from there met the place where the path stands. ``left`` is the share of the sun's light from a
+    # smooth surface that is not found from ``glinting`` places already.
+    patched = glinting = False
+    by_chance, left = ZERO, ONE
     travelled = ZERO
     guided = start or again
     matte_ray = False
@@ -171,7 +161,7 @@ def _follow(
             px, py, pz = x, y, z
             start = False
         else:
-            mask = _ray_mask(depth, behind_glass, matte_ray)
+            mask = ray_mask(depth, behind_glass, matte_ray)
             set_ray(ray, words, ox, oy, oz, dx, dy, dz, INFINITE, mask)
             counts[0] += 1
             intersect1(S.scene, address, uint64(0))
@@ -225,9 +215,10 @@ def _follow(
             if words[18] == NO_HIT:
                 # A refraction on the way: no straight line joins what it shows.
                 found = by_chance if density < DELTA else ZERO
+                left = left if density < DELTA else ONE
                 escape(
                     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz,
-                    dx, dy, dz, density, depth == 0, outside, mirrored, found,
+                    dx, dy, dz, density, depth == 0, outside, mirrored, found, left,
                 )  # fmt: skip
                 if depth == 0 and not again and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb)
@@ -397,14 +388,17 @@ def _follow(
             by_chance = (
                 density * abs(dot(gx, gy, gz, dx, dy, dz)) / max(travelled * travelled, _NEAR)
             )
-        patched = False
+        left = ONE
+        if glinting and density < DELTA and roughness < LEAST_ROUGH:
+            left = power_heuristic(density, glint_density(S, dx, dy, dz))
+        patched = glinting = False
         last = depth == bounces
         enough = ROUGH_ENOUGH if depth > 0 else ROUGH_AT_ONCE
         weighed = not (last and (chance == ZERO or roughness > enough))
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
         light_vertex(
             S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-            by_chance, ray, words, address, counts,
+            by_chance, left, ray, words, address, counts,
             x, y, z, lx, ly, lz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz,
             cx, cy, cz, tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo,
             lost,
@@ -416,6 +410,14 @@ def _follow(
             if patched:
                 patch_vertex(
                     S, active, slot_of, acc, also, share, seed, index, depth, calm, ray, words, address,
+                    counts, lx, ly, lz, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, cx, cy, cz,
+                    tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
+                )  # fmt: skip
+        if depth < min(bounces, GLINTS) and air is None and chance < ONE:
+            glinting = looks_for_glints(S, slot_of)
+            if glinting:
+                glint_vertex(
+                    S, slot_of, acc, also, share, seed, index, depth, calm, outside, ray, words, address,
                     counts, lx, ly, lz, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, cx, cy, cz,
                     tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
                 )  # fmt: skip
@@ -501,61 +503,3 @@ def trace_path(
         # Other random numbers than those of the way before.
         seed = uint64(seed ^ uint64(0x5851F42D))
         again = True
-
-
-@njit(**PIECE)
-def _deposit(out, acc, clamp):
-    """Add one sample's light to its pixel, bounced light limited to ``clamp`` by source."""
-    for s in range(acc.shape[0]):
-        br, bg, bb = acc[s, 3], acc[s, 4], acc[s, 5]
-        y = luminance(br, bg, bb)
-        if y > clamp[s]:
-            k = clamp[s] / y
-            out[s, L.O_REMOVED] += y - clamp[s]
-            br, bg, bb = br * k, bg * k, bb * k
-        out[s, 0] += acc[s, 0] + br
-        out[s, 1] += acc[s, 1] + bg
-        out[s, 2] += acc[s, 2] + bb
-        out[s, 3] += br
-        out[s, 4] += bg
-        out[s, 5] += bb
-        before = acc[s, 0] + acc[s, 1] + acc[s, 2] + acc[s, 3] + acc[s, 4] + acc[s, 5]
-        after = acc[s, 0] + acc[s, 1] + acc[s, 2] + br + bg + bb
-        # What the clamp took, it took from mirrored light and light through glass alike.
-        k = after / before if before > ZERO else ZERO
-        for c in range(6, L.SAMPLE_CHANNELS):
-            out[s, c] += acc[s, c] * k
-        for c in range(L.SAMPLE_CHANNELS):
-            acc[s, c] = ZERO
-
-
-@njit(**ENTRY)
-def trace_rows(
-    S, Q, air, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
-    clamp, row0, row1, column0, column1, out, guide, acc, scratch, ray, counts,
-):  # fmt: skip
-    """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, OUT_CHANNELS).
-
-    First surfaces go to ``guide``. With such surfaces ``kept`` (rows, columns, FIRST_COLUMNS) paths start from those. Any block of
-    any picture may be traced by itself, in any order, and gives the same bits.
-    """
-    words = ray.view(np.uint32)
-    address = uint64(ray.ctypes.data)
-    start = kept.shape[0] > 0
-    for row in range(row0, row1):
-        for column in range(column0, column1):
-            pixel = pixel_seed(seed, row, column)
-            for k in range(samples):
-                index = uint32(first_sample + k)
-                first = kept[row if start else 0, column if start else 0]
-                ox = oy = oz = dx = dy = dz = ZERO
-                if not start:
-                    ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, index, row, column)
-                elif first[L.F_THERE] == ZERO:
-                    continue
-                trace_path(
-                    S, Q, air, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
-                    start, first, acc, guide[row - row0, column - column0], scratch, ray,
-                    words, address, counts,
-                )  # fmt: skip
-                _deposit(out[row - row0, column - column0], acc, clamp)

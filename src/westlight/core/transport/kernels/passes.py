@@ -1,0 +1,68 @@
+"""Passes over blocks of pixels: each sample is a path, its light added to its pixel by source."""
+
+import numpy as np
+from numba import njit, uint32, uint64
+
+from .. import layout as L
+from .camera import camera_ray
+from .numbers import ENTRY, PIECE, ZERO, luminance
+from .points import pixel_seed
+from .tracer import trace_path
+
+
+@njit(**PIECE)
+def _deposit(out, acc, clamp):
+    """Add one sample's light to its pixel, bounced light limited to ``clamp`` by source."""
+    for s in range(acc.shape[0]):
+        br, bg, bb = acc[s, 3], acc[s, 4], acc[s, 5]
+        y = luminance(br, bg, bb)
+        if y > clamp[s]:
+            k = clamp[s] / y
+            out[s, L.O_REMOVED] += y - clamp[s]
+            br, bg, bb = br * k, bg * k, bb * k
+        out[s, 0] += acc[s, 0] + br
+        out[s, 1] += acc[s, 1] + bg
+        out[s, 2] += acc[s, 2] + bb
+        out[s, 3] += br
+        out[s, 4] += bg
+        out[s, 5] += bb
+        before = acc[s, 0] + acc[s, 1] + acc[s, 2] + acc[s, 3] + acc[s, 4] + acc[s, 5]
+        after = acc[s, 0] + acc[s, 1] + acc[s, 2] + br + bg + bb
+        # What the clamp took, it took from mirrored light and light through glass alike.
+        k = after / before if before > ZERO else ZERO
+        for c in range(6, L.SAMPLE_CHANNELS):
+            out[s, c] += acc[s, c] * k
+        for c in range(L.SAMPLE_CHANNELS):
+            acc[s, c] = ZERO
+
+
+@njit(**ENTRY)
+def trace_rows(
+    S, Q, air, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
+    clamp, row0, row1, column0, column1, out, guide, acc, scratch, ray, counts,
+):  # fmt: skip
+    """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, OUT_CHANNELS).
+
+    First surfaces go to ``guide``. With such surfaces ``kept`` (rows, columns, FIRST_COLUMNS) paths start from those. Any block of
+    any picture may be traced by itself, in any order, and gives the same bits.
+    """
+    words = ray.view(np.uint32)
+    address = uint64(ray.ctypes.data)
+    start = kept.shape[0] > 0
+    for row in range(row0, row1):
+        for column in range(column0, column1):
+            pixel = pixel_seed(seed, row, column)
+            for k in range(samples):
+                index = uint32(first_sample + k)
+                first = kept[row if start else 0, column if start else 0]
+                ox = oy = oz = dx = dy = dz = ZERO
+                if not start:
+                    ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, index, row, column)
+                elif first[L.F_THERE] == ZERO:
+                    continue
+                trace_path(
+                    S, Q, air, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
+                    start, first, acc, guide[row - row0, column - column0], scratch, ray,
+                    words, address, counts,
+                )  # fmt: skip
+                _deposit(out[row - row0, column - column0], acc, clamp)
