@@ -18,6 +18,8 @@ from .render import PassRun
 MOST_TAKEN = 0.002
 #: Pilot picture the automatic clamp is chosen from.
 _PILOT_WIDTH, _PILOT_PASSES = 160, 32
+#: Samples that tell how the brightest are spread, and the flattest spread that is believed.
+_TAIL, _LEAST_STEEP = 100, 1.1
 
 
 def choose_clamps(
@@ -75,10 +77,22 @@ def automatic_clamps(
 
 
 def _limit(samples: npt.NDArray[np.float64], may_take: float) -> float:
-    """Value c for which Σ max(s − c, 0) is as large as it may be."""
+    """Value c for which Σ max(s − c, 0) is as large as it may be.
+
+    A few bright samples that the pilot did not meet can hold more than all that it met. So the brightest
+    are taken for a power law (Hill 1975), N(s) = k·(s / sₖ)^−a, whose sum above c is
+    k·c·(c / sₖ)^−a / (a − 1), and the higher limit of both counts.
+    """
     values = np.sort(samples)[::-1]
-    if not values.size or values[0] <= 0:
+    if not values.size or values[0] <= 0 or may_take <= 0:
         return float(L.F4_MAX)
     above = np.cumsum(values) - values * np.arange(1, len(values) + 1)
-    k = int(np.searchsorted(above, may_take))
-    return float(values[min(k, len(values) - 1)]) if may_take > 0 else float(L.F4_MAX)
+    met = float(values[min(int(np.searchsorted(above, may_take)), len(values) - 1)])
+    k = min(_TAIL, int((values > 0).sum()) - 1)
+    if k < 1:
+        return float(L.F4_MAX)
+    least = float(values[k])
+    steepness = max(1 / max(float(np.log(values[:k] / least).mean()), 1e-6), _LEAST_STEEP)
+    exponent = 1 / (steepness - 1)
+    foretold = least * min(k * least * exponent / may_take, 1e6) ** min(exponent, 20.0)
+    return float(max(met, min(foretold, L.F4_MAX)))
