@@ -18,8 +18,8 @@ Array = np.ndarray
 
 def without(assembled: Assembled) -> Assembled:
     """The same scene with every glint left to rays that go by chance."""
-    none = np.array([-1], np.int64)
-    return replace(assembled, arrays=assembled.arrays._replace(glint_sun=none))
+    none = np.array([-1, -1], np.int64)
+    return replace(assembled, arrays=assembled.arrays._replace(glint_sources=none))
 
 
 def at_wall(assembled: Assembled, samples: int, bounces: int = 1, seed: int = 0) -> float:
@@ -96,7 +96,7 @@ def test_glints_do_not_change_the_mean(case: str) -> None:
         floor = core.Material(0.4, roughness=0.8, coat=1.0, coat_roughness=0.29)
     pane = core.Material((0.9, 0.8, 0.7), transmission=1.0) if case == "behind a pane" else None
     made = room(floor, pane, case == "closed")
-    assert made.arrays.glint_sun[0] == 0
+    assert made.arrays.glint_sources[0] == 0
     for bounces in (1, 3):
         found, chance = (
             lux(irradiance_at(m, PLACES, FACING, samples=n, seed=7, bounces=bounces)[:, 0])
@@ -132,5 +132,5 @@ def test_only_flat_smooth_surfaces_are_looked_at() -> None:
     assert sorted(planes[:, 4].round(3)) == [4.0, 6.0, 12.0]
     assert np.abs(planes[:, :3]).max(axis=0) == pytest.approx([1, 1, 1])
     scene.add_source(core.sources.Sun("sun", 180, 30))
-    assert scene.assembled().arrays.glint_sun[0] == 0
-    assert scene.assembled(clay_reflectance=0.5).arrays.glint_sun[0] == -1
+    assert scene.assembled().arrays.glint_sources[0] == 0
+    assert scene.assembled(clay_reflectance=0.5).arrays.glint_sources[0] == -1

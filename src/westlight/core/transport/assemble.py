@@ -301,7 +301,7 @@ def assemble(
         material_floats, material_ints = clay_materials(build, clay_reflectance, not_clay)
     # Clay has no smooth surfaces but those it leaves out, which are few.
     planes = build.smooth_planes if clay_reflectance is None else np.zeros((0, 5))
-    glint_sun, glints = glint_rows(planes, sources)
+    glint_sources, glints = glint_rows(planes, sources)
     energy, energy_mean = energy_tables()
     arrays = L.SceneArrays(
         scene=np.uint64(top.handle),
@@ -347,7 +347,7 @@ def assemble(
         cells=openings.cells,
         pane_totals=expected[0],
         pane_chances=expected[1],
-        glint_sun=glint_sun,
+        glint_sources=glint_sources,
         glints=glints,
     )
     return Assembled(

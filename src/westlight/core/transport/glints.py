@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..colour import AP1_LUMINANCE
-from ..sources import Source, Sun
+from ..sources import SkySource, Source, Sun
 from . import layout as L
 
 if TYPE_CHECKING:
@@ -24,6 +24,8 @@ _SMOOTH = 0.3
 _LEAST_ALPHA = 0.01
 #: Ways that surfaces face which are kept at most, and the least area of one in m².
 _WAYS, _LEAST_AREA = 8, 0.05
+#: Height of the normal of what counts as level.
+_LEVEL = 0.999
 #: Normals that differ by less count as one.
 _ALIKE = 0.01
 
@@ -94,11 +96,18 @@ def _gathered(across: Array, keys: Array) -> Array:
 
 
 def glint_rows(planes: Array, sources: Sequence[Source]) -> tuple[L.I8, F4]:
-    """`SceneArrays.glint_sun` and `SceneArrays.glints` for the strongest sun above the horizon."""
+    """`SceneArrays.glint_sources` and `SceneArrays.glints`: for the strongest sun above the horizon, and
+    for the first sky if anything smooth is level."""
+    none = np.zeros((1, L.GLINT_COLUMNS), np.float32)
+    if not len(planes):
+        return np.array([-1, -1], np.int64), none
+    skies = [i for i, s in enumerate(sources) if isinstance(s, SkySource)]
+    level = bool((np.abs(planes[:, 2]) > _LEVEL).any())
+    sky = skies[0] if skies and level else -1
     suns = [(float(s.gain @ AP1_LUMINANCE), i) for i, s in enumerate(sources)
             if isinstance(s, Sun) and s.direction[2] > 0]  # fmt: skip
-    if not suns or not len(planes):
-        return np.array([-1], np.int64), np.zeros((1, L.GLINT_COLUMNS), np.float32)
+    if not suns:
+        return np.array([-1, sky], np.int64), none
     row = max(suns)[1]
     sun = sources[row]
     assert isinstance(sun, Sun)
@@ -108,4 +117,4 @@ def glint_rows(planes: Array, sources: Sequence[Source]) -> tuple[L.I8, F4]:
     rows = np.zeros((len(planes), L.GLINT_COLUMNS), np.float32)
     rows[:, :3] = planes[:, :3] * np.where(facing < 0, -1.0, 1.0)[:, None]
     rows[:, L.H_ALPHA], rows[:, L.H_SHARE] = planes[:, 3], share / share.sum()
-    return np.array([row], np.int64), rows
+    return np.array([row, sky], np.int64), rows

@@ -185,7 +185,9 @@ class SceneArrays(NamedTuple):
     cells: F4  # (C, CELL_COLUMNS)
     pane_totals: F4  # (skies · C · FACES,) illuminance expected through all panes, lux
     pane_chances: F4  # (skies · C · FACES, K) share of panes in it, summed up
-    glint_sun: I8  # (1,) source row of the sun that is looked for in smooth surfaces, −1 for none
+    glint_sources: (
+        I8  # (2,) source rows of the sun and the sky looked for in smooth surfaces, −1 for none
+    )
     glints: F4  # (H, GLINT_COLUMNS)
 
 

@@ -40,13 +40,12 @@ def add(acc, slot, at, also, share, r, g, b):
 @njit(**PIECE)
 def escape(
     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz, dx, dy, dz,
-    density, seen, outside, mirrored, by_chance, left,
+    density, seen, outside, mirrored, by_chance, left_sun, left_sky,
 ):  # fmt: skip
     """Light of suns and skies met by a ray that left (px, py, pz) and the scene.
 
     ``mirrored`` is the share of the ray that a surface mirrored (below 0: none did, nor scattered).
-    ``by_chance``: see `not_by_patch`; ``left``: share of the light of the sun that glints which is not
-    found by them.
+    ``by_chance``: see `not_by_patch`; ``left_sun``, ``left_sky``: see `glints.left_to_chance`.
     """
     gate = ONE
     portals = S.portal_floats.shape[0] > 0
@@ -63,8 +62,8 @@ def escape(
             if in_sun(f, dx, dy, dz):
                 w = power_heuristic(density, ONE / f[L.S_SOLID_ANGLE]) * parted(f, mirrored)
                 w *= not_by_patch(S, s, by_chance, px, py, pz, pgx, pgy, pgz, dx, dy, dz)
-                if s == S.glint_sun[0]:
-                    w *= left
+                if s == S.glint_sources[0]:
+                    w *= left_sun
                 add(acc, slot, at, also, share, tr * f[4] * w, tg * f[5] * w, tb * f[6] * w)
         elif kind == L.SOURCE_SKY:
             if seen:
@@ -91,6 +90,8 @@ def escape(
                     else:
                         other = sky_density(S, s, memory, dx, dy, dz)
                     w = power_heuristic(density, other)
+                if s == S.glint_sources[1]:
+                    w *= left_sky
             add(acc, slot, at, also, share, tr * r * w, tg * g * w, tb * b * w)
 
 
@@ -122,13 +123,13 @@ def meet_emitter(
 @njit(**PIECE)
 def light_vertex(
     S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-    by_chance, left, ray, words, address, counts,
+    by_chance, left_sun, left_sky, ray, words, address, counts,
     x, y, z, sx, sy, sz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
     tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
 ):  # fmt: skip
     """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source.
 
-    ``by_chance``, ``left``: see `escape`.
+    ``by_chance``, ``left_sun``, ``left_sky``: see `escape`.
     """
     portals = S.portal_floats.shape[0] > 0
     gated = portals and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
@@ -198,8 +199,10 @@ def light_vertex(
             k *= admitted(S, x, y, z, ix, iy, iz, outside)
         if kind == L.SOURCE_SUN:
             k *= not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, ix, iy, iz)
-            if s == S.glint_sun[0]:
-                k *= left
+        if s == S.glint_sources[0]:
+            k *= left_sun
+        elif s == S.glint_sources[1]:
+            k *= left_sky
         mirrored = ZERO
         if (parts or split) and lobe > ZERO:
             mirrored = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)

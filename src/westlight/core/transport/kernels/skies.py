@@ -81,12 +81,19 @@ def table_of(i, memory):
 
 
 @njit(**PIECE)
+def sky_row(i, compensated, x, y, z):
+    """Row of the sampling table of a sky (``i``: its source ints) that a unit direction meets."""
+    width, height = i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT]
+    first = i[L.S_TABLE] + (width * height if compensated else 0)
+    row = min(max(int((ONE - z) * HALF * np.float32(height)), 0), height - 1)
+    return first + row * width + _column(width, x, y)
+
+
+@njit(**PIECE)
 def sky_density(S, s, memory, x, y, z):
     """Density per steradian with which `sample_sky` draws a direction from source ``s``."""
     i = S.source_ints[s]
-    width, height = i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT]
-    row = min(max(int((ONE - z) * HALF * np.float32(height)), 0), height - 1)
-    return S.sky_table[table_of(i, memory) + row * width + _column(width, x, y), L.K_DENSITY]
+    return S.sky_table[sky_row(i, memory[L.R_COMPENSATED] == ONE, x, y, z), L.K_DENSITY]
 
 
 @njit(**PIECE)

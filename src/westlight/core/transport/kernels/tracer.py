@@ -14,7 +14,7 @@ from .. import layout as L
 from ..embree import intersect1
 from .air import free_flight, light_segment, scattered
 from .cells import cached_row
-from .glints import glint_density, glint_vertex, looks_for_glints
+from .glints import glint_vertex, left_to_chance, looks_for_glints
 from .haze import thinning
 from .hit import lifted, shading_normal
 from .layers import facet, layer_taken, through_glass
@@ -32,7 +32,6 @@ from .numbers import (
     frame,
     luminance,
     normalise,
-    power_heuristic,
 )
 from .patches import LEAST_ROUGH, looks_for_patches
 from .points import point2
@@ -67,7 +66,7 @@ _NEAR = np.float32(1e-8)
 MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
 PATCHES = 2
-#: The same for the sun mirrored by smooth surfaces.
+#: The same for sun and sky mirrored by smooth surfaces.
 GLINTS = 2
 # Kept light serves surfaces at least this rough, met by rays scattered at least this widely. A floor of
 # 0.4 still sends a window's light on in one direction: an average over all would move it to other walls.
@@ -135,10 +134,11 @@ def _follow(
     pnx, pny, pnz = ZERO, ZERO, ONE
     pgx, pgy, pgz = ZERO, ZERO, ONE
     # Where patches of sun were looked for, ``by_chance`` is the density per square metre with which the
-    # ray from there met the place where the path stands. ``left`` is the share of the sun's light from a
-    # smooth surface that is not found from ``glinting`` places already.
+    # ray from there met the place where the path stands. From a smooth surface that was met
+    # from a ``glinting`` place, these shares of its sun and sky are not found from there already.
     patched = glinting = False
-    by_chance, left = ZERO, ONE
+    by_chance = ZERO
+    left_sun = left_sky = ONE
     travelled = ZERO
     guided = start or again
     matte_ray = False
@@ -215,10 +215,11 @@ def _follow(
             if words[18] == NO_HIT:
                 # A refraction on the way: no straight line joins what it shows.
                 found = by_chance if density < DELTA else ZERO
-                left = left if density < DELTA else ONE
+                if not density < DELTA:
+                    left_sun = left_sky = ONE
                 escape(
                     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz,
-                    dx, dy, dz, density, depth == 0, outside, mirrored, found, left,
+                    dx, dy, dz, density, depth == 0, outside, mirrored, found, left_sun, left_sky,
                 )  # fmt: skip
                 if depth == 0 and not again and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb)
@@ -388,9 +389,9 @@ def _follow(
             by_chance = (
                 density * abs(dot(gx, gy, gz, dx, dy, dz)) / max(travelled * travelled, _NEAR)
             )
-        left = ONE
+        left_sun = left_sky = ONE
         if glinting and density < DELTA and roughness < LEAST_ROUGH:
-            left = power_heuristic(density, glint_density(S, dx, dy, dz))
+            left_sun, left_sky = left_to_chance(S, slot_of, density, dx, dy, dz)
         patched = glinting = False
         last = depth == bounces
         enough = ROUGH_ENOUGH if depth > 0 else ROUGH_AT_ONCE
@@ -398,7 +399,7 @@ def _follow(
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
         light_vertex(
             S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-            by_chance, left, ray, words, address, counts,
+            by_chance, left_sun, left_sky, ray, words, address, counts,
             x, y, z, lx, ly, lz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz,
             cx, cy, cz, tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo,
             lost,
