@@ -59,7 +59,7 @@ def test_water_mirrors_what_fresnel_says() -> None:
 
 
 def room(
-    floor: core.Material, pane: core.Material | None = None, closed: bool = False
+    floor: core.Material, pane: core.Material | None = None, closed: bool = False, sky: bool = False
 ) -> Assembled:
     """A room of 4 × 5 × 3 m with a window towards the sun, and water in front of it."""
     scene = core.Scene()
@@ -80,7 +80,11 @@ def room(
     if closed:
         scene.add_portal((2, -0.1, 1.35), (0, 1, 0), 2.0, 1.7)
         scene.closed = True
-    scene.add_source(core.sources.Sun("sun", 175, 30, normal_illuminance_lx=1.0))
+    if sky:
+        scene.add_source(core.sources.SkySource("sky", core.sky.clear_sky(12.0, 175.0)))
+        scene.add_portal((2, -0.1, 1.35), (0, 1, 0), 2.0, 1.7)
+    else:
+        scene.add_source(core.sources.Sun("sun", 175, 30, normal_illuminance_lx=1.0))
     return scene.assembled()
 
 
@@ -112,6 +116,21 @@ def test_a_polished_floor_no_longer_speckles() -> None:
         np.var([at_back(m, seed) for seed in range(24)]) for m in (made, without(made))
     )
     assert chance > 20 * found
+
+
+def test_bright_sky_in_water_keeps_its_mean_and_calms() -> None:
+    """The glow around a low sun, mirrored by the water onto the back wall."""
+    made = room(core.Material(0.4), sky=True)
+    assert list(made.arrays.glint_sources) == [-1, 0]
+    found, chance = (
+        [
+            lux(irradiance_at(m, PLACES, FACING, samples=4096, seed=s, bounces=1)[:, 0])
+            for s in range(16)
+        ]
+        for m in (made, without(made))
+    )
+    assert np.mean(found, axis=0) == pytest.approx(np.mean(chance, axis=0), rel=0.02)
+    assert np.var(chance, axis=0)[0] > 1.5 * np.var(found, axis=0)[0]
 
 
 def at_back(assembled: Assembled, seed: int) -> float:
