@@ -179,6 +179,29 @@ def test_what_is_made_to_shine_becomes_a_source(studio: Studio, tmp_path: Path) 
     assert [s["name"] for s in studio.overview(pid)["sources"]] == ["lamp", "lamp (left)"]
 
 
+def test_an_addition_in_the_hand_stands_there_in_the_picture_alone(
+    studio: Studio, tmp_path: Path
+) -> None:
+    pid = studio.create_project("House")
+    studio.import_model(pid, glb(tmp_path / "h.glb"), "h.glb")
+    rows = studio.overview(pid)
+    row, look, view = (rows[k][0]["id"] for k in ("models", "looks", "views"))
+    block = {"id": "b", "name": "Block 1", "kind": "block", "position": [0, 0, 0],
+             "size_m": [1, 1, 1]}  # fmt: skip
+    studio.change(pid, "model", row, {"settings": {"edits": {"additions": [block]}}})
+
+    def stands(held: dict[str, Any] | None = None) -> tuple[float, ...]:
+        model = studio.picture(pid, look, view, held).model
+        assert model is not None
+        return tuple(model.edits.additions[0].position)
+
+    moved = {"model": {"edits": {"additions": [{**block, "position": [2, 0, 0]}]}}}
+    assert stands(moved) == (2, 0, 0)
+    assert stands() == (0, 0, 0)
+    with pytest.raises(BadEdit):
+        stands({"model": {"edits": {"additions": [{**block, "position": "there"}]}}})
+
+
 def test_a_stopped_import_changes_nothing(studio: Studio, tmp_path: Path) -> None:
     """Stopped while the child reads, or just before it is in: the project is as it was."""
     pid = studio.create_project("House")

@@ -67,6 +67,39 @@ def test_a_blocker_darkens_the_room_and_undo_brings_the_light_back(page: Page) -
     expect(page.get_by_text(re.compile(r"\d+ found|nothing found"))).to_be_visible()
 
 
+def test_the_picture_follows_an_addition_while_it_is_dragged(page: Page) -> None:
+    lit(page)
+    page.keyboard.press("1")
+    page.get_by_role("button", name="Block", exact=True).click()
+    at(page, 0.6, 0.85)
+    rows = page.get_by_role("list", name="Additions")
+    rows.get_by_role("button", name="Block 1", exact=True).click()
+    # Small, so that the camera does not stand in it.
+    for label in ("Width, value", "Depth, value"):
+        rows.get_by_label(label).fill("0.8")
+        rows.get_by_label(label).press("Enter")
+    sheet = drawn_plan(page)
+    stands = rows.get_by_label("East, value")
+    before = stands.input_value()
+    handle = sheet.get_by_text("Block 1: drag to move it").locator("..")
+    box = handle.bounding_box()
+    assert box is not None
+    shown = settled(page)
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 30, y + 4, steps=6)
+    wait_for(lambda: np.abs(pixels(page) - shown).mean() > 4, 60, "the picture waits for the hand")
+    assert page.get_by_role("button", name=re.compile("^History · Move")).count() == 0
+    page.mouse.up()
+    expect(stands).not_to_have_value(before)
+    page.get_by_role("button", name="Undo").click()
+    expect(stands).to_have_value(before)
+    for _ in range(3):
+        page.get_by_role("button", name="Undo").click()
+    expect(rows.get_by_text("Block 1")).not_to_be_visible()
+
+
 def test_openings_are_listed_left_out_and_given_a_gain(page: Page) -> None:
     lit(page)
     page.keyboard.press("3")

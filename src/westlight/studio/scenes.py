@@ -45,7 +45,7 @@ class Scenes(Projects):
         self, project_id: str, look_id: str, view_id: str, held: dict[str, Any] | None = None,
         width_px: int = 1280,
     ) -> PictureSpec:  # fmt: skip
-        """Spec of the picture; ``held`` overlays what the hand is moving: look, view, sources."""
+        """Spec of the picture; ``held`` overlays what the hand is moving: look, view, sources, model."""
         held = held or {}
         project, look, view, models, sources = self._shown(project_id, look_id, view_id)
         state = LookState.model_validate(
@@ -59,9 +59,12 @@ class Scenes(Projects):
             )) if s.id in patches else s
             for s in sources
         ]  # fmt: skip
+        model = models[0] if models else None
+        if model is not None and "model" in held:
+            moved = edits.validated("model", edits.merged(model.settings, held["model"]))
+            model = Model(id=model.id, name=model.name, settings=moved)
         return recipe.picture_of(
-            project, state, ViewSettings.model_validate(frame), models[0] if models else None,
-            sources, self.assets, width_px,
+            project, state, ViewSettings.model_validate(frame), model, sources, self.assets, width_px,
         )  # fmt: skip
 
     def facts(

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Addition } from "../api/types";
-import { editModel, set, useStudio } from "../state/studio";
+import { editModel, holdAddition, release, set, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "./Section";
@@ -92,6 +92,9 @@ export function Additions() {
   );
 }
 
+/** Whether a change says where something stands: that follows the hand, another shape is another mesh. */
+const stands = (patch: Partial<Addition>) => "position" in patch || "turn_deg" in patch;
+
 function Details({
   of: a,
   onChange,
@@ -119,10 +122,16 @@ function Details({
       normal={value}
       logarithmic={logarithmic}
       write={write}
-      onHold={(v) => setHeld({ [label]: v })}
+      onHold={(v) => {
+        setHeld({ [label]: v });
+        if (stands(patch(v))) holdAddition(a.id, patch(v));
+      }}
       onRelease={(v) => {
         setHeld({});
-        onChange(patch(v), `${label} of ${a.name}`);
+        const what = `${label} of ${a.name}`;
+        if (!stands(patch(v))) return onChange(patch(v), what);
+        holdAddition(a.id, patch(v));
+        void release(what);
       }}
     />
   );

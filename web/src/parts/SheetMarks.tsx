@@ -1,8 +1,16 @@
 // What lies on the sheet and can be dragged there: camera, lamps, openings, additions.
 
-import { useState } from "react";
 import type { Fixture, View } from "../api/types";
-import { editModel, hold, merge, release, set, useStudio, viewRow } from "../state/studio";
+import {
+  hold,
+  holdAddition,
+  merge,
+  release,
+  set,
+  useAdditions,
+  useStudio,
+  viewRow,
+} from "../state/studio";
 import { useOpenings } from "./Openings";
 
 export type Point = [number, number, number];
@@ -193,12 +201,11 @@ export function Portals({ lie, unit }: { lie: Lie; unit: number }) {
 /** What was added around the building, by its outline; blockers dashed, for they are cheats. */
 export function Things(p: { lie: Lie; unit: number; level: boolean; placeOf: PlaceOf }) {
   const { lie, unit } = p;
-  const additions = useStudio((s) => s.project?.models[0]?.settings.edits.additions) ?? [];
-  const [moving, setMoving] = useState<{ id: string; to: Point } | null>(null);
+  const additions = useAdditions();
   return additions
     .filter((a) => a.on && a.kind !== "ground")
     .map((a) => {
-      const at = moving?.id === a.id ? moving.to : (a.position as Point);
+      const at = a.position as Point;
       const [w, d, h] = a.size_m;
       const t = (a.turn_deg * Math.PI) / 180;
       const deep = a.kind === "tree" ? w : d;
@@ -220,18 +227,8 @@ export function Things(p: { lie: Lie; unit: number; level: boolean; placeOf: Pla
       const [x, y] = lie.flat(at);
       const grab = handle(
         p.placeOf,
-        (to) => setMoving({ id: a.id, to: rounded(lie.moved(at, to)) }),
-        () => {
-          if (moving?.id === a.id)
-            void editModel(
-              {
-                additions: additions.map((o) =>
-                  o.id === a.id ? { ...o, position: moving.to } : o,
-                ),
-              },
-              `Move ${a.name}`,
-            ).then(() => setMoving(null));
-        },
+        (to) => holdAddition(a.id, { position: rounded(lie.moved(at, to)) }),
+        () => void release(`Move ${a.name}`),
       );
       const dashed = a.kind === "blocker" ? `${unit * 3} ${unit * 2}` : undefined;
       return (

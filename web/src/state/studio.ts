@@ -49,6 +49,7 @@ export interface Held {
   look?: Partially<Look>;
   view?: Partially<View>;
   sources?: Record<string, Record<string, unknown>>;
+  model?: { edits: Partial<ModelEdits> };
 }
 
 export interface Contribution {
@@ -317,9 +318,25 @@ export function showView(viewId: string) {
 }
 
 /** Change what was edited of the building: parts, materials, additions, openings. */
-export function editModel(edits: Partial<ModelEdits>, label: string) {
+export function editModel(edits: Partial<ModelEdits>, label: string, gesture?: string) {
   const model = get().project?.models[0];
-  return model ? edit("model", model.id, { settings: { edits } }, label) : Promise.resolve();
+  return model
+    ? edit("model", model.id, { settings: { edits } }, label, gesture)
+    : Promise.resolve();
+}
+
+const NONE: Addition[] = [];
+
+/** Additions as they are shown: the saved ones, or those that the hand moves. */
+const additionsOf = (s: State) =>
+  s.held?.model?.edits.additions ?? s.project?.models[0]?.settings.edits.additions ?? NONE;
+
+export const useAdditions = () => useStudio(additionsOf);
+
+/** Show an addition moved, without saving it. */
+export function holdAddition(id: string, patch: Partial<Addition>) {
+  const additions = additionsOf(get()).map((a) => (a.id === id ? { ...a, ...patch } : a));
+  hold({ model: { edits: { additions } } }, true);
 }
 
 export function editLook(settings: Partially<Look>, label: string, gesture?: string) {
@@ -340,6 +357,7 @@ export async function release(label: string, gesture = newGesture()) {
   if (!held) return;
   set({ moving: false });
   if (held.look) await editLook(held.look, label, gesture);
+  if (held.model) await editModel(held.model.edits, label, gesture);
   if (held.view) await edit("view", viewId, { settings: held.view }, label, gesture);
   for (const [id, settings] of Object.entries(held.sources ?? {}))
     await edit("source", id, { settings }, label, gesture);
