@@ -40,18 +40,23 @@ def variance(assembled: Any, view: Any, row: int, bounces: int, fresh: bool = Tr
     return float(spread[spread <= np.quantile(spread, 0.98)].mean() / stack.mean() ** 2)
 
 
-def luminance(assembled: Any, view: Any, row: int, bounces: int, passes: int, seed: int) -> Any:
-    """Luminance (h, w) of one source after some passes."""
+def luminance(
+    assembled: Any, view: Any, row: int, bounces: int, passes: int, seed: int, cache: Any = None
+) -> Any:
+    """Luminance (h, w) of one source after some passes, with kept light if a cache of it is given."""
     from westlight.core.colour import AP1_LUMINANCE
     from westlight.core.transport.film import Accumulator
     from westlight.core.transport.render import PassRun
 
     film = Accumulator.empty(view.height_px, view.width_px)
-    PassRun(assembled, view, [row], [film], upto=passes, seed=seed, bounces=bounces).advance()
+    PassRun(assembled, view, [row], [film], upto=passes, seed=seed, bounces=bounces, cache=cache,
+            cache_keys=["0"] if cache is not None else ()).advance()  # fmt: skip
     return film.mean() @ AP1_LUMINANCE.astype(np.float32)
 
 
-def squared_error(assembled: Any, view: Any, bounces: int, truth: Any, block: int = BLOCK) -> float:
+def squared_error(
+    assembled: Any, view: Any, bounces: int, truth: Any, block: int = BLOCK, cache: Any = None
+) -> float:
     """Relative squared error of 16 passes of the first source against a converged picture.
 
     Of blocks of pixels by default, so that each has a thousand paths: a single pixel seldom finds a small window,
@@ -66,22 +71,35 @@ def squared_error(assembled: Any, view: Any, bounces: int, truth: Any, block: in
 
     wanted = blocks(truth)
     floor = np.maximum(wanted, 0.02 * wanted.mean()) ** 2
-    found = [blocks(luminance(assembled, view, 0, bounces, 16, seed)) for seed in (5, 6, 7)]
+    found = [blocks(luminance(assembled, view, 0, bounces, 16, seed, cache)) for seed in (5, 6, 7)]
     error = np.mean([(f - wanted) ** 2 / floor for f in found], axis=0)
     return float(error[error <= np.quantile(error, 0.98)].mean())
 
 
-def seconds(assembled: Any, view: Any, rows: list[int], bounces: int, threads: int = 2) -> float:
+def seconds(
+    assembled: Any, view: Any, rows: list[int], bounces: int, threads: int = 2, cache: Any = None
+) -> float:
     """Shortest time of a pass over some sources."""
     from westlight.core.transport.film import Accumulator
     from westlight.core.transport.render import PassRun
 
     def work() -> None:
         films = [Accumulator.empty(view.height_px, view.width_px) for _ in rows]
-        PassRun(assembled, view, rows, films, upto=1, bounces=bounces, threads=threads).advance()
+        PassRun(assembled, view, rows, films, upto=1, bounces=bounces, threads=threads, cache=cache,
+                cache_keys=["0"] if cache is not None else ()).advance()  # fmt: skip
 
     work()
     return best(work, 3)
+
+
+def gathered(assembled: Any, view: Any) -> Any:
+    """Kept light of the first source."""
+    from westlight.core.transport.cache import LightCache
+
+    cache = LightCache()
+    for _ in range(24):
+        cache.read(assembled, view, [0], ["0"], bounces=6)
+    return cache
 
 
 def skies() -> dict[str, Any]:
@@ -162,6 +180,14 @@ def portals(name: str, room: Callable[[Any, bool], Any], view: Any) -> None:
             a = squared_error(open_, view, bounces, truth) * seconds(open_, view, [0], bounces)
             b = squared_error(guided, view, bounces, truth) * seconds(guided, view, [0], bounces)
             print(f"{name}, {kind} sky, {words:12}  {a / b:7.1f} × less variance through portals")
+        cost = []
+        for made in (open_, guided):
+            kept = gathered(made, view)
+            cost.append(squared_error(made, view, 6, truth, cache=kept)
+                        * seconds(made, view, [0], 6, cache=kept))  # fmt: skip
+        print(
+            f"{name}, {kind} sky, kept light    {cost[0] / cost[1]:7.1f} × less variance through portals"
+        )
         slower = seconds(guided, view, [1], 6) / seconds(open_, view, [1], 6)
         print(f"{name}, {kind} sky, a lamp beside it  {slower:4.2f} × the time")
 
@@ -235,6 +261,24 @@ def sun_patches(folder: Path) -> None:
         a = squared_error(chance, view, 6, truth, 1) * seconds(chance, view, [0], 6)
         b = squared_error(made, view, 6, truth, 1) * seconds(made, view, [0], 6)
         print(f"{name}, sun, all bounces  {a / b:5.2f} × less variance by joined patches")
+
+
+def glints(folder: Path) -> None:
+    """Equal-time variance of sun and sky indoors with what floors and water mirror left to chance, over that
+    with glints looked for."""
+    from westlight import core
+
+    for kind, source in (
+        ("sun", core.sources.Sun("sun", 229, 17.7)),
+        ("sky", core.sky.clear_sky(17.7, 229)),
+    ):
+        made, view = wheel_room(folder, source, True), view_of(160)
+        none = np.array([-1, -1], np.int64)
+        chance = replace(made, arrays=made.arrays._replace(glint_sources=none))
+        truth = (luminance(made, view, 0, 6, 384, 99) + luminance(chance, view, 0, 6, 384, 98)) / 2
+        a = squared_error(chance, view, 6, truth) * seconds(chance, view, [0], 6)
+        b = squared_error(made, view, 6, truth) * seconds(made, view, [0], 6)
+        print(f"wheel room, {kind}, all bounces  {a / b:5.2f} × less variance by glints looked for")
 
 
 def accumulators(folder: Path) -> None:
@@ -430,6 +474,7 @@ def main(folder: Path) -> None:
     portals("one window", small_room, inside())
     compensation(folder)
     sun_patches(folder)
+    glints(folder)
     accumulators(folder)
     kept_light(folder)
     goals(folder)
