@@ -21,8 +21,9 @@ from westlight.core.model import (
     mean_reflectance,
 )
 from westlight.core.model.edit import changed
-from westlight.core.transport.build import GeometryBuild, clay_materials
+from westlight.core.transport.build import GeometryBuild
 from westlight.core.transport.layout import M_COAT
+from westlight.core.transport.materials import clay_materials
 
 SQUARE = [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2], [0, 2, 3]]
 

@@ -29,7 +29,7 @@ from ..sources import (
 )
 from . import layout as L
 from .air import Air, air_array
-from .build import GeometryBuild, clay_materials
+from .build import GeometryBuild
 from .embree import (
     MASK_CAMERA,
     MASK_CAMERA_GLASS,
@@ -42,6 +42,7 @@ from .energy import energy_tables
 from .glints import glint_rows
 from .kernels.light import HIDDEN, MET, SIZELESS
 from .lighttree import build_tree
+from .materials import clay_materials
 from .portals import Portal, PortalArrays, axes_key, portal_arrays
 from .skytables import SkyTables, portal_cells, sky_tables, summed_area
 

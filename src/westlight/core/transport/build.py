@@ -6,7 +6,7 @@ Rebuilt when the model changes; what surrounds it, sources and portals, is put t
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from copy import copy
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -21,12 +21,11 @@ from . import layout as L
 from .cutout import cut_table, filter_address
 from .embree import MASK_BLOCKER, MASK_PANE, MASK_SOLID, EmbreeScene
 from .glints import smooth_planes
+from .materials import material_arrays, texture_arrays
 
 #: Copies that share a geometry of the top scene at most: moving one of 10,000 then takes about a
 #: millisecond (lots of 128 to 512 do best).
 LOT = 256
-#: Side of the texture copies that bounced light looks up.
-SMALL_TEXTURE_PX = 128
 
 F4 = npt.NDArray[np.float32]
 I4 = npt.NDArray[np.int32]
@@ -114,8 +113,8 @@ class GeometryBuild:
         self._parts = list(parts)
         self.materials: list[Material] = list({m: None for p in parts for m in p.mesh.materials})
         self._textures: dict[Texture, int] = {}
-        self.material_floats, self.material_ints = _material_arrays(self.materials, self._textures)
-        self.texels, self.texture_ints = _texture_arrays(list(self._textures))
+        self.material_floats, self.material_ints = material_arrays(self.materials, self._textures)
+        self.texels, self.texture_ints = texture_arrays(list(self._textures))
         self._cut_table = cut_table(self.materials, self.material_ints, self.texture_ints)
         self._cut_data: list[npt.NDArray[np.int64]] = []
         chunks, placed = self._chunks(parts)
@@ -159,7 +158,7 @@ class GeometryBuild:
         made._parts, made.materials = list(parts), [paint[m] for m in self.materials]
         if made.materials != self.materials:
             made.__dict__.pop("smooth_planes", None)
-        made.material_floats, made.material_ints = _material_arrays(made.materials, self._textures)
+        made.material_floats, made.material_ints = material_arrays(made.materials, self._textures)
         if moved:
             made._move(moved)
         return made
@@ -411,73 +410,3 @@ def _same_shape(old: Part, new: Part) -> bool:
     return all(
         x is y or (x is not None and y is not None and np.array_equal(x, y)) for x, y in arrays
     )
-
-
-def _material_arrays(materials: Sequence[Material], textures: dict[Texture, int]) -> tuple[F4, I4]:
-    """Rows of materials; their textures are numbered on, after those that are known."""
-    floats = np.zeros((max(len(materials), 1), L.MATERIAL_FLOATS), np.float32)
-    ints = np.full((max(len(materials), 1), L.MATERIAL_INTS), -1, np.int32)
-    ints[:, L.M_KIND] = L.KIND_SURFACE
-
-    def row(texture: Texture | None) -> int:
-        return -1 if texture is None else textures.setdefault(texture, len(textures))
-
-    for i, m in enumerate(materials):
-        floats[i, :7] = (*m.rgb, m.roughness, m.metallic, m.ior, m.transmission)
-        floats[i, L.M_NORMAL_SCALE] = m.normal_scale
-        floats[i, L.M_COAT : L.M_FROST + 1] = m.coat, m.coat_roughness, m.frost
-        if m.attenuation_m > 0:
-            colour = np.clip(m.attenuation, 1e-4, 1.0)
-            floats[i, L.M_ABSORB_RED : L.M_ABSORB_BLUE + 1] = -np.log(colour) / m.attenuation_m
-        ints[i, L.M_TEX_BASE] = row(m.base_texture)
-        ints[i, L.M_TEX_ROUGH] = row(m.rough_texture)
-        ints[i, L.M_TEX_NORMAL] = row(m.normal_texture)
-        ints[i, L.M_TEX_EMIT] = row(m.emission_texture) if m.emits else -1
-        ints[i, L.M_GLOWS] = int(m.emits)
-        ints[i, L.M_PAINTED] = int(m.vertex_colours)
-        if m.is_pane and m.clear_path:
-            ints[i, L.M_KIND] = L.KIND_SHEET if m.sheet else L.KIND_INTERFACE
-        elif m.is_pane:
-            ints[i, L.M_KIND] = L.KIND_SHADING_SHEET if m.sheet else L.KIND_GLASS
-    return floats, ints
-
-
-def _reduced(pixels: npt.NDArray[np.uint8]) -> npt.NDArray[np.uint8]:
-    """A copy of at most `SMALL_TEXTURE_PX` pixels a side, averaged in encoded values."""
-    h, w = pixels.shape[:2]
-    scale = max(1, -(-max(h, w) // SMALL_TEXTURE_PX))
-    if scale == 1 or h < scale or w < scale:
-        return pixels
-    cut = pixels[: h // scale * scale, : w // scale * scale].astype(np.float32)
-    blocks = cut.reshape(h // scale, scale, w // scale, scale, 4)
-    return np.asarray(np.round(blocks.mean(axis=(1, 3))), np.uint8)
-
-
-def _texture_arrays(textures: Sequence[Texture]) -> tuple[npt.NDArray[np.uint8], L.I8]:
-    texels = [np.zeros((1, 4), np.uint8)]
-    ints, first = np.zeros((max(len(textures), 1), L.TEXTURE_INTS), np.int64), 1
-    for i, t in enumerate(textures):
-        ints[i, L.T_SRGB] = int(t.srgb)
-        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, _reduced(t.pixels))):
-            h, w = pixels.shape[:2]
-            ints[i, column : column + 3] = first, w, h
-            ints[i, L.T_SRGB] = int(t.srgb)
-            texels.append(np.ascontiguousarray(pixels).reshape(-1, 4))
-            first += w * h
-    return np.concatenate(texels), ints
-
-
-def clay_materials(
-    build: GeometryBuild, reflectance: float, keep: Collection[str] = ()
-) -> tuple[F4, I4]:
-    """Material arrays with every surface matte at one reflectance; panes and ``keep`` (names of
-    materials) stay as they are."""
-    floats, ints = build.material_floats.copy(), build.material_ints.copy()
-    surface = ints[:, L.M_KIND] == L.KIND_SURFACE
-    for row, material in enumerate(build.materials):
-        surface[row] &= material.name not in keep
-    floats[surface, 0:3], floats[surface, L.M_ROUGHNESS] = reflectance, 1.0
-    floats[surface, L.M_METALLIC] = floats[surface, L.M_COAT] = 0.0
-    ints[surface, L.M_TEX_BASE : L.M_TEX_NORMAL + 1] = -1
-    ints[surface, L.M_PAINTED] = 0
-    return floats, ints

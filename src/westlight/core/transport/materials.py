@@ -1,0 +1,92 @@
+"""Materials and their textures as rows of numbers, and the same in clay."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+import numpy.typing as npt
+
+from ..model import Material, Texture
+from . import layout as L
+
+if TYPE_CHECKING:
+    from .build import GeometryBuild
+
+#: Side of the texture copies that bounced light looks up.
+SMALL_TEXTURE_PX = 128
+
+F4 = npt.NDArray[np.float32]
+I4 = npt.NDArray[np.int32]
+
+
+def material_arrays(materials: Sequence[Material], textures: dict[Texture, int]) -> tuple[F4, I4]:
+    """Rows of materials; their textures are numbered on, after those that are known."""
+    floats = np.zeros((max(len(materials), 1), L.MATERIAL_FLOATS), np.float32)
+    ints = np.full((max(len(materials), 1), L.MATERIAL_INTS), -1, np.int32)
+    ints[:, L.M_KIND] = L.KIND_SURFACE
+
+    def row(texture: Texture | None) -> int:
+        return -1 if texture is None else textures.setdefault(texture, len(textures))
+
+    for i, m in enumerate(materials):
+        floats[i, :7] = (*m.rgb, m.roughness, m.metallic, m.ior, m.transmission)
+        floats[i, L.M_NORMAL_SCALE] = m.normal_scale
+        floats[i, L.M_COAT : L.M_FROST + 1] = m.coat, m.coat_roughness, m.frost
+        if m.attenuation_m > 0:
+            colour = np.clip(m.attenuation, 1e-4, 1.0)
+            floats[i, L.M_ABSORB_RED : L.M_ABSORB_BLUE + 1] = -np.log(colour) / m.attenuation_m
+        ints[i, L.M_TEX_BASE] = row(m.base_texture)
+        ints[i, L.M_TEX_ROUGH] = row(m.rough_texture)
+        ints[i, L.M_TEX_NORMAL] = row(m.normal_texture)
+        ints[i, L.M_TEX_EMIT] = row(m.emission_texture) if m.emits else -1
+        ints[i, L.M_GLOWS] = int(m.emits)
+        ints[i, L.M_PAINTED] = int(m.vertex_colours)
+        if m.is_pane and m.clear_path:
+            ints[i, L.M_KIND] = L.KIND_SHEET if m.sheet else L.KIND_INTERFACE
+        elif m.is_pane:
+            ints[i, L.M_KIND] = L.KIND_SHADING_SHEET if m.sheet else L.KIND_GLASS
+    return floats, ints
+
+
+def _reduced(pixels: npt.NDArray[np.uint8]) -> npt.NDArray[np.uint8]:
+    """A copy of at most `SMALL_TEXTURE_PX` pixels a side, averaged in encoded values."""
+    h, w = pixels.shape[:2]
+    scale = max(1, -(-max(h, w) // SMALL_TEXTURE_PX))
+    if scale == 1 or h < scale or w < scale:
+        return pixels
+    cut = pixels[: h // scale * scale, : w // scale * scale].astype(np.float32)
+    blocks = cut.reshape(h // scale, scale, w // scale, scale, 4)
+    return np.asarray(np.round(blocks.mean(axis=(1, 3))), np.uint8)
+
+
+def texture_arrays(textures: Sequence[Texture]) -> tuple[npt.NDArray[np.uint8], L.I8]:
+    """Pixels of textures one after another (N, 4), each with a small copy, and their rows of numbers."""
+    texels = [np.zeros((1, 4), np.uint8)]
+    ints, first = np.zeros((max(len(textures), 1), L.TEXTURE_INTS), np.int64), 1
+    for i, t in enumerate(textures):
+        ints[i, L.T_SRGB] = int(t.srgb)
+        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, _reduced(t.pixels))):
+            h, w = pixels.shape[:2]
+            ints[i, column : column + 3] = first, w, h
+            ints[i, L.T_SRGB] = int(t.srgb)
+            texels.append(np.ascontiguousarray(pixels).reshape(-1, 4))
+            first += w * h
+    return np.concatenate(texels), ints
+
+
+def clay_materials(
+    build: GeometryBuild, reflectance: float, keep: Collection[str] = ()
+) -> tuple[F4, I4]:
+    """Material arrays with every surface matte at one reflectance; panes and ``keep`` (names of
+    materials) stay as they are."""
+    floats, ints = build.material_floats.copy(), build.material_ints.copy()
+    surface = ints[:, L.M_KIND] == L.KIND_SURFACE
+    for row, material in enumerate(build.materials):
+        surface[row] &= material.name not in keep
+    floats[surface, 0:3], floats[surface, L.M_ROUGHNESS] = reflectance, 1.0
+    floats[surface, L.M_METALLIC] = floats[surface, L.M_COAT] = 0.0
+    ints[surface, L.M_TEX_BASE : L.M_TEX_NORMAL + 1] = -1
+    ints[surface, L.M_PAINTED] = 0
+    return floats, ints
