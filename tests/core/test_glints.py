@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from westlight import core
+from westlight.core.model import Mesh, Part
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.render import irradiance_at
 
@@ -153,3 +154,20 @@ def test_only_flat_smooth_surfaces_are_looked_at() -> None:
     scene.add_source(core.sources.Sun("sun", 180, 30))
     assert scene.assembled().arrays.glint_sources[0] == 0
     assert scene.assembled(clay_reflectance=0.5).arrays.glint_sources[0] == -1
+
+
+def test_copies_count_each_and_turn_with_their_places() -> None:
+    """Three level trays of which one is twice as large, and one that stands on its edge."""
+    corners = [[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0]]
+    tray = Mesh.single("tray", np.array(corners, float), np.array([[0, 1, 2], [0, 2, 3]]),
+                       core.Material(0.5, roughness=0.1))  # fmt: skip
+    places = [np.eye(4) for _ in range(4)]
+    places[1][:3, 3] = 3, 0, 1
+    places[2][:3, :3] *= 2
+    places[3][:3, :3] = [[1, 0, 0], [0, 0, -1], [0, 1, 0]]
+    scene = core.Scene()
+    for i, matrix in enumerate(places):
+        scene.add_part(Part(f"tray {i}", tray, matrix))
+    planes = scene.geometry().smooth_planes
+    assert planes[:, 4] == pytest.approx([6.0, 1.0])
+    assert planes[:, :3] == pytest.approx(np.array([[0, 0, 1], [0, 1, 0]]), abs=1e-6)

@@ -45,16 +45,16 @@ def smooth_planes(build: GeometryBuild) -> Array:
     lot = np.searchsorted(firsts, chosen, "right") - 1
     keys = np.column_stack([lot, np.log2(alpha[build.triangle_material[chosen]]).round()])
     local = _gathered(across, keys)
-    rows = []
-    for inst, first in enumerate(build.instance_first):
-        mine = local[firsts[local[:, 3].astype(int)] == first]
-        m = build.instance_matrix[inst, :, :3].astype(np.float64)
+    turned = [np.zeros((0, 4))]
+    for lot in np.unique(local[:, 3]).astype(int):
+        mine = local[local[:, 3] == lot]
+        m = build.instance_matrix[build.instance_first == firsts[lot], :, :3].astype(np.float64)
         # An area vector goes with the cofactors of the matrix.
-        turned = mine[:, :3] @ (np.linalg.inv(m) * np.linalg.det(m))
-        rows.append(np.column_stack([turned, mine[:, 4]]))
-    found = _gathered(
-        np.concatenate([r[:, :3] for r in rows]), np.concatenate([r[:, 3:] for r in rows])
-    )
+        across = mine[:, :3] @ (np.linalg.inv(m) * np.linalg.det(m)[:, None, None])
+        alphas = np.broadcast_to(mine[:, 4:], (*across.shape[:2], 1))
+        turned.append(np.concatenate([across, alphas], axis=2).reshape(-1, 4))
+    copies = np.concatenate(turned)
+    found = _gathered(copies[:, :3], copies[:, 3:])
     area = np.linalg.norm(found[:, :3], axis=1)
     order = np.argsort(-area)[:_WAYS]
     order = order[area[order] >= _LEAST_AREA]

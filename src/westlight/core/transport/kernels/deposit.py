@@ -3,7 +3,7 @@
 from numba import njit
 
 from .. import layout as L
-from .numbers import ENTRY, luminance
+from .numbers import ENTRY, ZERO, luminance
 
 
 @njit(**ENTRY)
@@ -24,7 +24,9 @@ def deposit(out, slot, odd, left, light, bounced, odd_sums, removed, apart):
             else:
                 for j in range(3):
                     bounced[r, c, j] += o[L.O_BOUNCED + j]
-            removed[r, c] += o[L.O_REMOVED]
+            # Memory that is never written is never given: most films have no clamp.
+            if o[L.O_REMOVED] > ZERO:
+                removed[r, c] += o[L.O_REMOVED]
             if wanted:
                 for j in range(6):
                     apart[r, c, j] += o[L.O_MIRRORED + j]
