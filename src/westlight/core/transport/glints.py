@@ -11,6 +11,7 @@ import numpy.typing as npt
 from ..colour import AP1_LUMINANCE
 from ..sources import SkySource, Source, Sun
 from . import layout as L
+from .kernels.patches import LEAST_ROUGH
 
 if TYPE_CHECKING:
     from .build import GeometryBuild
@@ -18,8 +19,6 @@ if TYPE_CHECKING:
 F4 = npt.NDArray[np.float32]
 Array = npt.NDArray[np.float64]
 
-#: Surfaces at least as rough as this throw no glints.
-_SMOOTH = 0.3
 #: Rays are drawn at least this widely: bounced light is calmed to about as much.
 _LEAST_ALPHA = 0.01
 #: Ways that surfaces face which are kept at most, and the least area of one in m².
@@ -72,7 +71,7 @@ def _alphas(build: GeometryBuild) -> Array:
         rough[row] *= build.texels[first : first + w * h, 1].mean() / 255.0
     coat = np.where(f[:, L.M_COAT] > 0, f[:, L.M_COAT_ROUGH], np.inf)
     sharpest = np.minimum(rough, coat)
-    smooth = (sharpest < _SMOOTH) & (ints[:, L.M_KIND] == L.KIND_SURFACE)
+    smooth = (sharpest < LEAST_ROUGH) & (ints[:, L.M_KIND] == L.KIND_SURFACE)
     return np.where(smooth, np.maximum(sharpest**2, _LEAST_ALPHA), np.nan)
 
 
