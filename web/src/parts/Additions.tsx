@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Addition } from "../api/types";
-import { editModel, holdAddition, release, set, useStudio } from "../state/studio";
+import { editModel, holdAddition, release, set, useAdditions, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "./Section";
@@ -25,6 +25,7 @@ export function Additions() {
   const model = useStudio((s) => s.project?.models[0]);
   const picking = useStudio((s) => s.picking);
   const [open, setOpen] = useState("");
+  const shown = useAdditions();
   if (!model) return null;
   const { additions } = model.settings.edits;
   const change = (id: string, patch: Partial<Addition>, label: string) =>
@@ -84,7 +85,12 @@ export function Additions() {
                 remove
               </button>
             </div>
-            {open === a.id && <Details of={a} onChange={(p, l) => void change(a.id, p, l)} />}
+            {open === a.id && (
+              <Details
+                of={shown.find((o) => o.id === a.id) ?? a}
+                onChange={(p, l) => void change(a.id, p, l)}
+              />
+            )}
           </li>
         ))}
       </ul>
