@@ -21,10 +21,10 @@ def state(page: Page, name: str) -> str:
     return page.get_by_test_id("picture").evaluate(f"e => e.dataset.{name} ?? ''")
 
 
-def lit(page: Page, passes: int = 1) -> None:
-    """Wait for a picture with bounced light."""
-    wait_for(lambda: int(state(page, "passes") or 0) >= passes and state(page, "moving") == "false",
-             120)  # fmt: skip
+def lit(page: Page, passes: int = 1, every: bool = False) -> None:
+    """Wait for a picture with bounced light, of every source of the mix if asked."""
+    wait_for(lambda: int(state(page, "passes") or 0) >= passes and state(page, "moving") == "false"
+             and (not every or state(page, "waiting") == "0"), 120)  # fmt: skip
 
 
 def drawn_plan(page: Page) -> Locator:

@@ -58,6 +58,8 @@ class FrameHead(Answer):
     height: int
     scale: int
     passes: int
+    #: Sources of the mix that have no bounced light yet as they are set now.
+    waiting: int
     noise: float
     seconds: float
     milliseconds: float

@@ -205,6 +205,7 @@ class Showing(LiveState):
                 "height": shown.pixels.shape[0],
                 "scale": scale,
                 "passes": max((0 if f is None else f.clean_samples for f in films), default=0),
+                "waiting": sum(self._best_fresh(s, direct=False) is None for s in self._counting),
                 "noise": round(self._noise_seen(scale), 4),
                 "seconds": round(time.monotonic() - self._started, 1),
                 "milliseconds": round((time.perf_counter() - begun) * 1e3, 1),

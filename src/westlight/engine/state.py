@@ -252,10 +252,11 @@ class LiveState:
                 total += float(found[0].mean @ (self.gains[s.id] * AP1_LUMINANCE))
         return total
 
-    def _best_fresh(self, source: SourceSpec) -> tuple[Film, int] | None:
-        """The best film of a source as it is set now, and its scale."""
-        for scale, bounces in ((1, self.spec.bounces), (2, self.spec.bounces), (2, FIRST_BOUNCES),
-                               (4, self.spec.bounces), (self._moving_scale, 0)):  # fmt: skip
+    def _best_fresh(self, source: SourceSpec, direct: bool = True) -> tuple[Film, int] | None:
+        """The best film of a source as it is set now, and its scale; a direct picture if allowed."""
+        n = self.spec.bounces
+        kinds = [(1, n), (2, n), (2, FIRST_BOUNCES), (4, n)] + [(self._moving_scale, 0)] * direct
+        for scale, bounces in kinds:
             film = self.films.get(self._key(source, bounces), scale)
             if film is not None and film.clean is not None:
                 return film, scale

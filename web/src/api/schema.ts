@@ -2080,6 +2080,8 @@ export interface components {
             /** Shutter S */
             shutter_s: number;
             tone: components["schemas"]["ToneCurve"];
+            /** Waiting */
+            waiting: number;
             /** Width */
             width: number;
         };

@@ -256,6 +256,9 @@ function Status() {
         : frame.passes === 0
           ? "first light"
           : `pass ${frame.passes}${frame.noise > 0 ? ` · noise ${percent(frame.noise)}` : ""}`}
+      {!frame.moving &&
+        frame.waiting > 0 &&
+        ` · ${frame.waiting} ${frame.waiting > 1 ? "sources" : "source"} to come`}
       {` · ${frame.seconds.toFixed(0)} s`}
       {frame.left_s !== null &&
         frame.left_s > 1 &&

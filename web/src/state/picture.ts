@@ -77,6 +77,7 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     canvas.height = picture.height;
     canvas.getContext("2d", { alpha: false })?.drawImage(picture, 0, 0);
     canvas.dataset.passes = String(head.passes);
+    canvas.dataset.waiting = String(head.waiting);
     canvas.dataset.scale = String(head.scale);
     canvas.dataset.settled = String(head.settled);
     canvas.dataset.moving = String(head.moving);
