@@ -148,6 +148,10 @@ def _shining(path: str) -> Texture:
     return Texture(Path(path).stem, pixels, srgb=True)
 
 
+#: Reflectance of the bodies of lamps: opal glass or white enamel.
+BODY = 0.6
+
+
 def shining_picture(path: str | None) -> Texture | None:
     """A picture of the shelf as a texture of emitted light: what it burns out at is its white."""
     return None if path is None else _shining(path)
@@ -166,6 +170,7 @@ def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:
             "through_glass": settings.through_glass,
             "casts_shadow": settings.casts_shadow,
             "range_m": settings.range_m,
+            "reflectance": BODY,
         }
         made.append(_emitter(settings, name, place, common))
     return made

@@ -89,7 +89,8 @@ class Emission(Amount, ABC):
     ``visible`` emitters can be seen by the camera, by reflections (unless ``in_reflections`` is
     False) and through glass (unless ``through_glass`` is False). ``casts_shadow`` tells whether a
     visible body stops light. ``range_m`` ends its light smoothly at a distance: a cheat no real
-    lamp knows.
+    lamp knows. ``reflectance`` (0…1) is the share of the light on its body that this sends on
+    evenly; an opal lamp that is off looks white by it, 0 leaves it black.
     """
 
     visible: bool = True
@@ -97,6 +98,7 @@ class Emission(Amount, ABC):
     through_glass: bool = True
     casts_shadow: bool = True
     range_m: float | None = None
+    reflectance: float = 0.0
 
     @property
     def profile(self) -> IntensityDistribution | None:

@@ -147,6 +147,7 @@ def _group_rows(made: _Emitters, group: Group, s: int) -> tuple[int, int, int]:
         profile = e.profile
         row[L.E_WEIGHT] = power * (e.area_m2 if profile is None else profile.flux_lm / np.pi)
         row[L.E_RANGE] = e.range_m or 0.0
+        row[L.E_BODY] = e.reflectance
         flat = shape in (L.SHAPE_RECTANGLE, L.SHAPE_DISC)
         two = profile is not None and flat and _shines_back(profile)
         even[i] = profile is not None or shape in (L.SHAPE_SPHERE, L.SHAPE_TUBE, L.SHAPE_POINT)

@@ -43,10 +43,10 @@ TEXTURE_INTS = 7
 
 #: Columns of `emitter_floats`: centre (or corner), edges u and v, normal or axis, radius, area,
 #: radiance RGB, weight for choosing (proportional to its power), length of a tube (along u), range
-#: (0 for none).
+#: (0 for none), diffuse reflectance of the body.
 E_POSITION, E_U, E_V, E_NORMAL = 0, 3, 6, 9
-E_RADIUS, E_AREA, E_RED, E_GREEN, E_BLUE, E_WEIGHT, E_LENGTH, E_RANGE = range(12, 20)
-EMITTER_FLOATS = 20
+E_RADIUS, E_AREA, E_RED, E_GREEN, E_BLUE, E_WEIGHT, E_LENGTH, E_RANGE, E_BODY = range(12, 21)
+EMITTER_FLOATS = 21
 #: Columns of `emitter_ints`: shape, source, sides that shine, 1 if rays can meet it, profile row,
 #: triangle row, texture row (−1 for none), leaf in the light tree (−1 outside).
 E_KIND, E_SOURCE, E_SIDES, E_VISIBLE, E_PROFILE, E_TRIANGLE, E_TEXTURE, E_LEAF = range(8)

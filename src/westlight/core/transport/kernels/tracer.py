@@ -239,6 +239,7 @@ def _follow(
                     dx, dy, dz, travelled, density, front, ZERO, ZERO, mirrored,
                 )  # fmt: skip
                 if not guided:
+                    guided = True
                     guide[0] += ONE
                     guide[1] += ONE
                     guide[2] += ONE
@@ -247,113 +248,125 @@ def _follow(
                     guide[5] -= dz
                     guide[6] += travelled
                     guide[7] += ONE
-                break
-            inst = instance_of(S, words)
-            t = triangle_of(S, words)
-            row, gx, gy, gz, cosine = face_of_hit(S, words, ray)
-            f = S.material_floats[row]
-            kind = S.material_ints[row, L.M_KIND]
-            x, y, z = ox + dx * dist, oy + dy * dist, oz + dz * dist
-            if closed:
-                outside = still_outside(S, ox, oy, oz, x, y, z, outside)
-            front = cosine < ZERO
-            if not front:
-                gx, gy, gz = -gx, -gy, -gz
-            if kind != L.KIND_SURFACE:
-                panes += 1
-                if panes > MAX_PANES:
+                # What falls on the body of a lamp is sent on; patches of sun are not looked for on it.
+                r = g = b = e[L.E_BODY]
+                if r == ZERO:
                     break
-                u, _ = point2(seed, index, 0x40000000 + panes)
-                if kind == L.KIND_GLASS:
-                    if not front:
-                        tr *= math.exp(-f[L.M_ABSORB_RED] * dist)
-                        tg *= math.exp(-f[L.M_ABSORB_GREEN] * dist)
-                        tb *= math.exp(-f[L.M_ABSORB_BLUE] * dist)
-                    u1, v1 = point2(seed, index, 0x50000000 + panes)
-                    mx, my, mz = facet(f[L.M_FROST], gx, gy, gz, dx, dy, dz, u1, v1)
-                    dx, dy, dz, turned = through_glass(
-                        f, dot(mx, my, mz, dx, dy, dz), front, mx, my, mz, dx, dy, dz, u
-                    )
-                    # Between facets light is turned until it leaves on the side it was sent to.
-                    off = dot(dx, dy, dz, gx, gy, gz)
-                    if (off > ZERO) != turned:
-                        off *= TWO
-                        dx, dy, dz = dx - gx * off, dy - gy * off, dz - gz * off
-                    if depth == 0 and turned:
-                        mirrored = ONE
-                    if depth == 0 and also == L.O_LIGHT:
-                        also = L.O_MIRRORED if turned else L.O_THROUGH
-                    if not turned:
-                        keep = f[L.M_TRANSMISSION]
-                        tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
-                        behind_glass = True
+                patched = False
+                x, y, z = ox + dx * dist, oy + dy * dist, oz + dz * dist
+                if closed:
+                    outside = still_outside(S, ox, oy, oz, x, y, z, outside)
+                gx, gy, gz = normalise(ray[12], ray[13], ray[14])
+                if dot(gx, gy, gz, dx, dy, dz) > ZERO:
+                    gx, gy, gz = -gx, -gy, -gz
+                lx, ly, lz, nx, ny, nz, vx, vy, vz = x, y, z, gx, gy, gz, -dx, -dy, -dz
+            else:
+                inst = instance_of(S, words)
+                t = triangle_of(S, words)
+                row, gx, gy, gz, cosine = face_of_hit(S, words, ray)
+                f = S.material_floats[row]
+                kind = S.material_ints[row, L.M_KIND]
+                x, y, z = ox + dx * dist, oy + dy * dist, oz + dz * dist
+                if closed:
+                    outside = still_outside(S, ox, oy, oz, x, y, z, outside)
+                front = cosine < ZERO
+                if not front:
+                    gx, gy, gz = -gx, -gy, -gz
+                if kind != L.KIND_SURFACE:
+                    panes += 1
+                    if panes > MAX_PANES:
+                        break
+                    u, _ = point2(seed, index, 0x40000000 + panes)
+                    if kind == L.KIND_GLASS:
+                        if not front:
+                            tr *= math.exp(-f[L.M_ABSORB_RED] * dist)
+                            tg *= math.exp(-f[L.M_ABSORB_GREEN] * dist)
+                            tb *= math.exp(-f[L.M_ABSORB_BLUE] * dist)
+                        u1, v1 = point2(seed, index, 0x50000000 + panes)
+                        mx, my, mz = facet(f[L.M_FROST], gx, gy, gz, dx, dy, dz, u1, v1)
+                        dx, dy, dz, turned = through_glass(
+                            f, dot(mx, my, mz, dx, dy, dz), front, mx, my, mz, dx, dy, dz, u
+                        )
+                        # Between facets light is turned until it leaves on the side it was sent to.
+                        off = dot(dx, dy, dz, gx, gy, gz)
+                        if (off > ZERO) != turned:
+                            off *= TWO
+                            dx, dy, dz = dx - gx * off, dy - gy * off, dz - gz * off
+                        if depth == 0 and turned:
+                            mirrored = ONE
+                        if depth == 0 and also == L.O_LIGHT:
+                            also = L.O_MIRRORED if turned else L.O_THROUGH
+                        if not turned:
+                            keep = f[L.M_TRANSMISSION]
+                            tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
+                            behind_glass = True
+                        ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
+                        px, py, pz = ox, oy, oz
+                        travelled = ZERO
+                        density = DELTA
+                        continue
+                    sheet = kind != L.KIND_INTERFACE
+                    mirror = pane_reflectance(abs(cosine), f[L.M_IOR], sheet)
+                    # What a pane mirrors onto a surface would only be found by luck, and is left out.
+                    if depth == 0 and not again:
+                        weight = luminance(tr, tg, tb) * mirror
+                        waiting += weight
+                        if u * waiting < weight:
+                            k = TWO * dot(dx, dy, dz, gx, gy, gz)
+                            ax, ay, az = dx - gx * k, dy - gy * k, dz - gz * k
+                            qx, qy, qz = offset(x, y, z, gx, gy, gz, ax, ay, az)
+                            k = mirror / weight
+                            later = (
+                                qx, qy, qz, ax, ay, az, tr * k, tg * k, tb * k, panes, behind_glass, outside,
+                                L.O_MIRRORED if also == L.O_LIGHT else also,
+                            )  # fmt: skip
+                    keep = f[L.M_TRANSMISSION] * (ONE - mirror)
+                    tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
                     ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
-                    px, py, pz = ox, oy, oz
-                    travelled = ZERO
-                    density = DELTA
+                    behind_glass = True
+                    if depth == 0 and also == L.O_LIGHT:
+                        also = L.O_THROUGH
+                    if kind == L.KIND_SHADING_SHEET:
+                        # No shadow ray gets through this one, so what is met behind it counts in full.
+                        density = DELTA
                     continue
-                sheet = kind != L.KIND_INTERFACE
-                mirror = pane_reflectance(abs(cosine), f[L.M_IOR], sheet)
-                # What a pane mirrors onto a surface would only be found by luck, and is left out.
-                if depth == 0 and not again:
-                    weight = luminance(tr, tg, tb) * mirror
-                    waiting += weight
-                    if u * waiting < weight:
-                        k = TWO * dot(dx, dy, dz, gx, gy, gz)
-                        ax, ay, az = dx - gx * k, dy - gy * k, dz - gz * k
-                        qx, qy, qz = offset(x, y, z, gx, gy, gz, ax, ay, az)
-                        k = mirror / weight
-                        later = (
-                            qx, qy, qz, ax, ay, az, tr * k, tg * k, tb * k, panes, behind_glass, outside,
-                            L.O_MIRRORED if also == L.O_LIGHT else also,
-                        )  # fmt: skip
-                keep = f[L.M_TRANSMISSION] * (ONE - mirror)
-                tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
-                ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
-                behind_glass = True
-                if depth == 0 and also == L.O_LIGHT:
-                    also = L.O_THROUGH
-                if kind == L.KIND_SHADING_SHEET:
-                    # No shadow ray gets through this one, so what is met behind it counts in full.
-                    density = DELTA
-                continue
-            u, v = ray[15], ray[16]
-            vx, vy, vz = -dx, -dy, -dz
-            nx, ny, nz, r, g, b, roughness, metallic = surface_at(
-                S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz
-            )
-            textures = S.material_ints[row]
-            lx, ly, lz = x, y, z
-            if depth == 0:
-                qx, qy, qz = shading_normal(S, t, inst, u, v, gx, gy, gz)
-                if dot(qx, qy, qz, gx, gy, gz) < np.float32(0.9995):
-                    smooth = True
-                    lx, ly, lz = lifted(S, t, inst, u, v, x, y, z, gx, gy, gz)
-            if textures[L.M_GLOWS] == 1 and S.triangle_emitter[t] >= 0:
-                meet_emitter(
-                    S, slot_of, acc, at, also, share, S.triangle_emitter[t], tr, tg, tb, px, py, pz,
-                    pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v, mirrored,
-                )  # fmt: skip
-            if not guided:
-                guided = True
-                guide[0] += r
-                guide[1] += g
-                guide[2] += b
-                guide[3] += nx
-                guide[4] += ny
-                guide[5] += nz
-                guide[6] += travelled
-                guide[7] += ONE
-            if f[L.M_COAT] > ZERO and depth <= bounces:
-                # The varnish does not follow the relief below it.
-                sx, sy, sz = (qx, qy, qz) if depth == 0 else (nx, ny, nz)
-                nx, ny, nz, coated, k = layer_taken(
-                    S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, sx, sy, sz
+                u, v = ray[15], ray[16]
+                vx, vy, vz = -dx, -dy, -dz
+                nx, ny, nz, r, g, b, roughness, metallic = surface_at(
+                    S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz
                 )
-                tr, tg, tb = tr * k, tg * k, tb * k
-                if coated:
-                    r = g = b = metallic = ONE
-                    roughness = f[L.M_COAT_ROUGH]
+                textures = S.material_ints[row]
+                lx, ly, lz = x, y, z
+                if depth == 0:
+                    qx, qy, qz = shading_normal(S, t, inst, u, v, gx, gy, gz)
+                    if dot(qx, qy, qz, gx, gy, gz) < np.float32(0.9995):
+                        smooth = True
+                        lx, ly, lz = lifted(S, t, inst, u, v, x, y, z, gx, gy, gz)
+                if textures[L.M_GLOWS] == 1 and S.triangle_emitter[t] >= 0:
+                    meet_emitter(
+                        S, slot_of, acc, at, also, share, S.triangle_emitter[t], tr, tg, tb, px, py, pz,
+                        pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v, mirrored,
+                    )  # fmt: skip
+                if not guided:
+                    guided = True
+                    guide[0] += r
+                    guide[1] += g
+                    guide[2] += b
+                    guide[3] += nx
+                    guide[4] += ny
+                    guide[5] += nz
+                    guide[6] += travelled
+                    guide[7] += ONE
+                if f[L.M_COAT] > ZERO and depth <= bounces:
+                    # The varnish does not follow the relief below it.
+                    sx, sy, sz = (qx, qy, qz) if depth == 0 else (nx, ny, nz)
+                    nx, ny, nz, coated, k = layer_taken(
+                        S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, sx, sy, sz
+                    )
+                    tr, tg, tb = tr * k, tg * k, tb * k
+                    if coated:
+                        r = g = b = metallic = ONE
+                        roughness = f[L.M_COAT_ROUGH]
         if depth > bounces:
             break
         if depth > 0 and roughness < calm:
