@@ -305,7 +305,7 @@ def accumulators(folder: Path) -> None:
             out = bench.band(end - row, view.width_px, slots)
             trace_rows(
                 made.arrays, NO_CACHE, None, view.camera_array(), _NONE_KEPT, rows, slot_of, 6,
-                np.float32(0), 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
+                np.float32(0), 0, 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
                 bench.acc, bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
 

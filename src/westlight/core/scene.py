@@ -18,7 +18,7 @@ from .transport.cache import LightCache
 from .transport.clamp import choose_clamps
 from .transport.film import Accumulator, Film, GuideFilm
 from .transport.portals import Portal
-from .transport.render import PassRun, irradiance_at
+from .transport.render import GLANCES, PassRun, irradiance_at
 from .transport.survey import APART, EXTRA_PASSES, survey
 from .view import View
 
@@ -146,6 +146,7 @@ def render(
     rows: tuple[int, int] | None = None,
     threads: int | None = None,
     cache_rounds: int = 0,
+    glances: int = GLANCES,
     progress: Callable[[float], None] | None = None,
     stop: Callable[[], bool] | None = None,
 ) -> Film:
@@ -159,7 +160,9 @@ def render(
     "occlusion" (with its radius), "objects", "materials", "reflection", "transmission". ``rows`` renders a band of rows only;
     ``first_sample`` starts later in the sequence, so that films can be merged. With ``cache_rounds`` bounced
     light is first gathered in a light cache (`core.LightCache`; about 40 rounds for a room) and paths end
-    there: several times quicker, with the bias that its module names. ``progress`` gets
+    there: several times quicker, with the bias that its module names. Each path comes with some ``glances``:
+    further looks through its pixel that gather only what is seen and the sun on it, for calm edges; they
+    never change the mean. ``progress`` gets
     0…1; when ``stop`` returns True, `Cancelled` is raised.
     """
     if samples < 1 or bounces < 0:
@@ -185,7 +188,7 @@ def render(
                        threads=threads)  # fmt: skip
     run = PassRun(
         assembled, view, range(len(films)), films, guide, upto=first_sample + samples, seed=seed,
-        bounces=bounces, calm=calm, threads=threads, rows=rows, cache=cache,
+        bounces=bounces, calm=calm, glances=glances, threads=threads, rows=rows, cache=cache,
         cache_keys=names if cache else (),
     )  # fmt: skip
     while not run.advance(0.25 if progress else None, stop):

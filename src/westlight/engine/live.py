@@ -23,6 +23,7 @@ from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.denoise import Denoiser, noise_left
 from westlight.core.transport.film import BAND_ROWS, F4, TILE_COLUMNS, of_tiles, tiles_of
 from westlight.core.transport.render import (
+    GLANCES,
     PassRun,
     first_surfaces,
 )
@@ -50,6 +51,8 @@ CLEAN_AGAIN = 3
 OPENNESS_SAMPLES = 6
 #: Rays from each pixel for mattes: nothing smooths their edges.
 MATTE_SAMPLES = 8
+#: Glances of a first picture, which is soon replaced: at half size they show less, and it is waited for.
+FIRST_GLANCES = 3
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
 #: Passes of the full size before the little pictures of what is switched off.
@@ -354,10 +357,11 @@ class LivePicture(Answering):
         cache = self._cache() if bounces > 0 else None
         done = [f.passes if tiles is None else
                 int(f.accumulator.counts[tiles].sum(axis=-1).min()) for f in films]  # fmt: skip
+        glances = 0 if bounces == 0 else GLANCES if scale == 1 else FIRST_GLANCES
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,
             [f.accumulator for f in films], guide.film, upto=min(done, default=guide.film.passes) + 1,
-            bounces=bounces, calm=CALM, guide_passes=GUIDE_PASSES, tiles=tiles,
+            bounces=bounces, calm=CALM, glances=glances, guide_passes=GUIDE_PASSES, tiles=tiles,
             kept=self._kept(rows, scale, bounces, films, guide), cache=cache,
             cache_keys=[self._light_keys[i] for i in names],
         )  # fmt: skip

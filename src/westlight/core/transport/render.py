@@ -25,6 +25,8 @@ from .threads import Bench, run_in_threads, slots_of, thread_count
 
 F4 = npt.NDArray[np.float32]
 _NONE_KEPT = np.zeros((0, 1, L.FIRST_COLUMNS), np.float32)
+#: Further looks through a pixel that each path comes with.
+GLANCES = 7
 _NO_CAMERA = np.zeros(L.CAMERA_FLOATS, np.float32)
 
 
@@ -53,6 +55,7 @@ class PassRun:
     n of a pixel is the same whoever traces it and in whatever order. ``kept`` first surfaces save
     the camera rays, for pass 0 of a picture whose view has not changed. With a ``cache`` paths end where
     it keeps light of all sources traced; ``cache_keys`` name them in it, one for each film.
+    Every path shares what it sees with so many ``glances``; from kept surfaces there are none.
     With a ``window`` the films are of that part of the picture alone; with ``tiles`` (bands, tiles) of
     the films only those are traced.
     """
@@ -69,6 +72,7 @@ class PassRun:
         seed: int = 0,
         bounces: int = 8,
         calm: float = 0.0,
+        glances: int = GLANCES,
         threads: int | None = None,
         guide_passes: int = 1 << 30,
         rows: tuple[int, int] | None = None,
@@ -84,6 +88,7 @@ class PassRun:
         self.assembled, self.view = assembled, view
         self.active, self.films, self.guide = list(active), list(films), guide
         self.upto, self.seed, self.bounces = upto, seed, bounces
+        self.glances = 0 if kept is not None else glances
         self.calm, self.threads = np.float32(calm), threads or thread_count()
         self.guide_passes = guide_passes
         self.rays = 0
@@ -185,7 +190,7 @@ class PassRun:
             cache = self.cache.arrays(self._columns[behind], self.view)
         trace_rows(
             self.assembled.arrays, cache, self.assembled.air, self._camera, self.kept, rows, slot_of,
-            self.bounces, self.calm, self.seed, n, 1, clamp, row0, row1, column0, column1,
+            self.bounces, self.calm, self.glances, self.seed, n, 1, clamp, row0, row1, column0, column1,
             out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
         )  # fmt: skip
         top, end, left = row0 - w.row0, row1 - w.row0, column0 - w.column0
@@ -240,8 +245,8 @@ def irradiance_at(
             i, k = job
             out = bench.band(1, 1, slots)
             trace_rows(
-                assembled.arrays, NO_CACHE, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces, np.float32(0.0), seed,
-                k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
+                assembled.arrays, NO_CACHE, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces,
+                np.float32(0.0), 0, seed, k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
                 bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
             with lock:

@@ -122,13 +122,14 @@ def meet_emitter(
 
 @njit(**PIECE)
 def light_vertex(
-    S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-    by_chance, left_sun, left_sky, ray, words, address, counts,
+    S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, part,
+    glance, outside, by_chance, left_sun, left_sky, ray, words, address, counts,
     x, y, z, sx, sy, sz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
     tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
 ):  # fmt: skip
     """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source.
 
+    Of suns this is only a ``part``, the rest is for glances, which ask nothing else.
     ``by_chance``, ``left_sun``, ``left_sky``: see `escape`.
     """
     portals = S.portal_floats.shape[0] > 0
@@ -141,6 +142,8 @@ def light_vertex(
         slot = slot_of[s]
         kind = S.source_ints[s, L.S_KIND]
         f = S.source_floats[s]
+        if glance and kind != L.SOURCE_SUN:
+            continue
         base = 16 + depth * 4096 + slot * 2
         u, v = bits2(seed, index, base)
         far = INFINITE
@@ -198,7 +201,7 @@ def light_vertex(
         if gated and kind != L.SOURCE_EMITTERS:
             k *= admitted(S, x, y, z, ix, iy, iz, outside)
         if kind == L.SOURCE_SUN:
-            k *= not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, ix, iy, iz)
+            k *= part * not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, ix, iy, iz)
         if s == S.glint_sources[0]:
             k *= left_sun
         elif s == S.glint_sources[1]:

@@ -9,6 +9,8 @@ from .numbers import ENTRY, PIECE, ZERO, luminance
 from .points import pixel_seed
 from .tracer import trace_path
 
+_GLANCES = np.uint64(0x2545F491)
+
 
 @njit(**PIECE)
 def _deposit(out, acc, clamp):
@@ -38,31 +40,40 @@ def _deposit(out, acc, clamp):
 
 @njit(**ENTRY)
 def trace_rows(
-    S, Q, air, camera, kept, active, slot_of, bounces, calm, seed, first_sample, samples,
+    S, Q, air, camera, kept, active, slot_of, bounces, calm, glances, seed, first_sample, samples,
     clamp, row0, row1, column0, column1, out, guide, acc, scratch, ray, counts,
 ):  # fmt: skip
     """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, OUT_CHANNELS).
 
     First surfaces go to ``guide``. With such surfaces ``kept`` (rows, columns, FIRST_COLUMNS) paths start from those. Any block of
-    any picture may be traced by itself, in any order, and gives the same bits.
+    any picture may be traced by itself, in any order, and gives the same bits. Each path shares what it
+    sees, and the sun there, with a number of ``glances`` (see `trace_path`): at edges against the sky,
+    of lamps and of patches of sun a pixel would else take many passes to come to rest.
     """
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
     start = kept.shape[0] > 0
+    part = np.float32(1.0 / (glances + 1))
     for row in range(row0, row1):
         for column in range(column0, column1):
             pixel = pixel_seed(seed, row, column)
             for k in range(samples):
                 index = uint32(first_sample + k)
                 first = kept[row if start else 0, column if start else 0]
-                ox = oy = oz = dx = dy = dz = ZERO
-                if not start:
-                    ox, oy, oz, dx, dy, dz = camera_ray(camera, pixel, index, row, column)
-                elif first[L.F_THERE] == ZERO:
+                if start and first[L.F_THERE] == ZERO:
                     continue
-                trace_path(
-                    S, Q, air, active, slot_of, bounces, calm, pixel, index, ox, oy, oz, dx, dy, dz,
-                    start, first, acc, guide[row - row0, column - column0], scratch, ray,
-                    words, address, counts,
-                )  # fmt: skip
+                for g in range(glances + 1):
+                    way, place = pixel, index
+                    if g > 0:
+                        # Points of their own: every n-th of one sequence is no even spread.
+                        way = uint64(pixel ^ _GLANCES)
+                        place = uint32(index * uint32(glances) + uint32(g - 1))
+                    ox = oy = oz = dx = dy = dz = ZERO
+                    if not start:
+                        ox, oy, oz, dx, dy, dz = camera_ray(camera, way, place, row, column)
+                    trace_path(
+                        S, Q, air, active, slot_of, bounces, calm, way, place, ox, oy, oz, dx, dy, dz,
+                        part, g > 0, start, first, acc, guide[row - row0, column - column0], scratch, ray,
+                        words, address, counts,
+                    )  # fmt: skip
                 _deposit(out[row - row0, column - column0], acc, clamp)

@@ -75,12 +75,12 @@ CACHE_ROUGH, CACHE_METAL, CACHE_BLURRED = np.float32(0.5), np.float32(0.3), np.f
 
 
 @njit(**OUTLINE)
-def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
+def _guide_behind(S, guide, part, ray, words, ox, oy, oz, dx, dy, dz, dist):
     """What a ray met behind haze that stopped it, for the guide: edges must not drown in it."""
     if words[18] == NO_HIT:
         return
-    guide[6] += dist
-    guide[7] += ONE
+    guide[6] += dist * part
+    guide[7] += part
     r = g = b = ONE
     nx, ny, nz = -dx, -dy, -dz
     if words[19] != NO_HIT:
@@ -92,12 +92,12 @@ def _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, dist):
                 S, triangle_of(S, words), instance_of(S, words), row, ray[15], ray[16], 0,
                 gx, gy, gz, nx, ny, nz,
             )  # fmt: skip
-    guide[0] += r
-    guide[1] += g
-    guide[2] += b
-    guide[3] += nx
-    guide[4] += ny
-    guide[5] += nz
+    guide[0] += r * part
+    guide[1] += g * part
+    guide[2] += b * part
+    guide[3] += nx * part
+    guide[4] += ny * part
+    guide[5] += nz * part
 
 
 @njit(**PIECE)
@@ -117,14 +117,14 @@ def _add_kept(
 
 @njit(**PIECE)
 def _follow(
-    S, Q, air, active, slot_of, bounces, calm, seed, index, begun, again,
+    S, Q, air, active, slot_of, bounces, calm, seed, index, begun, again, part, glance,
     start, first, acc, guide, scratch, ray, words, address, counts,
 ):  # fmt: skip
     """Follow one way of a path; returns how much light panes before the camera mirror, and the begin of
     the way that this light takes from one of them.
 
     ``begun``: origin, direction and weight RGB of the way, panes it passed, whether it is behind glass
-    and outside, and the channels its light goes to as well. ``again``: it was mirrored by a pane.
+    and outside, and the channels its light goes to as well. ``again``: it was mirrored by a pane. ``part``, ``glance``: see `trace_path`.
     """
     ox, oy, oz, dx, dy, dz, tr, tg, tb, panes, behind_glass, outside, also = begun
     waiting, later = ZERO, begun
@@ -145,6 +145,8 @@ def _follow(
     blurred = False
     share = ONE
     mirrored = ONE if again else -ONE
+    # Share of what is seen straight, or through panes, that is this way's: the rest is that of glances.
+    seen = part
     closed = S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
     while True:
         r = g = b = ONE
@@ -166,7 +168,7 @@ def _follow(
             counts[0] += 1
             intersect1(S.scene, address, uint64(0))
             if air is not None:
-                if depth <= bounces:
+                if depth <= bounces and not glance:
                     # Copies: rays sent into the air overwrite the record of this hit.
                     hit_far, hit_u, hit_v = ray[8], ray[15], ray[16]
                     ng0, ng1, ng2 = ray[12], ray[13], ray[14]
@@ -179,6 +181,8 @@ def _follow(
                     set_ray(ray, words, ox, oy, oz, dx, dy, dz, hit_far, mask)
                     ray[12], ray[13], ray[14], ray[15], ray[16] = ng0, ng1, ng2, hit_u, hit_v
                     words[17], words[18], words[19], words[20] = w17, w18, w19, w20
+                if depth <= bounces:
+                    hit_far = ray[8]
                     flown, box, wr, wg, wb = free_flight(
                         air, ox, oy, oz, dx, dy, dz, hit_far, seed, index, depth, panes
                     )
@@ -186,8 +190,10 @@ def _follow(
                     if box >= 0:
                         if not guided:
                             guided = True
-                            _guide_behind(S, guide, ray, words, ox, oy, oz, dx, dy, dz, hit_far)
-                        if depth >= bounces:
+                            _guide_behind(
+                                S, guide, seen, ray, words, ox, oy, oz, dx, dy, dz, hit_far
+                            )
+                        if glance or depth >= bounces:
                             break
                         if depth >= ROULETTE_FROM:
                             q, _ = point2(seed, index, 4001 + depth * 4096)
@@ -195,6 +201,7 @@ def _follow(
                             if not q < keep:
                                 break
                             tr, tg, tb = tr / keep, tg / keep, tb / keep
+                        seen = ONE
                         x, y, z = ox + dx * flown, oy + dy * flown, oz + dz * flown
                         if closed:
                             outside = still_outside(S, ox, oy, oz, x, y, z, outside)
@@ -218,11 +225,11 @@ def _follow(
                 if not density < DELTA:
                     left_sun = left_sky = ONE
                 escape(
-                    S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz,
-                    dx, dy, dz, density, depth == 0, outside, mirrored, found, left_sun, left_sky,
+                    S, slot_of, acc, at, also, share, scratch, tr * seen, tg * seen, tb * seen,
+                    px, py, pz, pgx, pgy, pgz, dx, dy, dz, density, depth == 0, outside, mirrored, found, left_sun, left_sky,
                 )  # fmt: skip
                 if depth == 0 and not again and also != L.O_MIRRORED:
-                    guide[L.G_OPEN] += luminance(tr, tg, tb)
+                    guide[L.G_OPEN] += luminance(tr, tg, tb) * seen
                 break
             dist = ray[8]
             travelled += dist
@@ -235,19 +242,19 @@ def _follow(
                 front = kind == L.SHAPE_SPHERE or kind == L.SHAPE_TUBE
                 front = front or dot(dx, dy, dz, e[9], e[10], e[11]) < ZERO
                 meet_emitter(
-                    S, slot_of, acc, at, also, share, row, tr, tg, tb, px, py, pz, pnx, pny, pnz,
-                    dx, dy, dz, travelled, density, front, ZERO, ZERO, mirrored,
+                    S, slot_of, acc, at, also, share, row, tr * seen, tg * seen, tb * seen,
+                    px, py, pz, pnx, pny, pnz, dx, dy, dz, travelled, density, front, ZERO, ZERO, mirrored,
                 )  # fmt: skip
                 if not guided:
                     guided = True
-                    guide[0] += ONE
-                    guide[1] += ONE
-                    guide[2] += ONE
-                    guide[3] -= dx
-                    guide[4] -= dy
-                    guide[5] -= dz
-                    guide[6] += travelled
-                    guide[7] += ONE
+                    guide[0] += seen
+                    guide[1] += seen
+                    guide[2] += seen
+                    guide[3] -= dx * seen
+                    guide[4] -= dy * seen
+                    guide[5] -= dz * seen
+                    guide[6] += travelled * seen
+                    guide[7] += seen
                 # What falls on the body of a lamp is sent on; patches of sun are not looked for on it.
                 r = g = b = e[L.E_BODY]
                 if r == ZERO:
@@ -278,6 +285,9 @@ def _follow(
                         break
                     u, _ = point2(seed, index, 0x40000000 + panes)
                     if kind == L.KIND_GLASS:
+                        if glance:
+                            break
+                        seen = ONE
                         if not front:
                             tr *= math.exp(-f[L.M_ABSORB_RED] * dist)
                             tg *= math.exp(-f[L.M_ABSORB_GREEN] * dist)
@@ -308,7 +318,7 @@ def _follow(
                     sheet = kind != L.KIND_INTERFACE
                     mirror = pane_reflectance(abs(cosine), f[L.M_IOR], sheet)
                     # What a pane mirrors onto a surface would only be found by luck, and is left out.
-                    if depth == 0 and not again:
+                    if depth == 0 and not again and not glance:
                         weight = luminance(tr, tg, tb) * mirror
                         waiting += weight
                         if u * waiting < weight:
@@ -344,19 +354,19 @@ def _follow(
                         lx, ly, lz = lifted(S, t, inst, u, v, x, y, z, gx, gy, gz)
                 if textures[L.M_GLOWS] == 1 and S.triangle_emitter[t] >= 0:
                     meet_emitter(
-                        S, slot_of, acc, at, also, share, S.triangle_emitter[t], tr, tg, tb, px, py, pz,
-                        pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v, mirrored,
+                        S, slot_of, acc, at, also, share, S.triangle_emitter[t], tr * seen, tg * seen,
+                        tb * seen, px, py, pz, pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v, mirrored,
                     )  # fmt: skip
                 if not guided:
                     guided = True
-                    guide[0] += r
-                    guide[1] += g
-                    guide[2] += b
-                    guide[3] += nx
-                    guide[4] += ny
-                    guide[5] += nz
-                    guide[6] += travelled
-                    guide[7] += ONE
+                    guide[0] += r * seen
+                    guide[1] += g * seen
+                    guide[2] += b * seen
+                    guide[3] += nx * seen
+                    guide[4] += ny * seen
+                    guide[5] += nz * seen
+                    guide[6] += travelled * seen
+                    guide[7] += seen
                 if f[L.M_COAT] > ZERO and depth <= bounces:
                     # The varnish does not follow the relief below it.
                     sx, sy, sz = (qx, qy, qz) if depth == 0 else (nx, ny, nz)
@@ -378,7 +388,7 @@ def _follow(
             r, g, b, roughness, metallic, cz, S.energy, S.energy_mean
         )
         if depth == 0:
-            guide[L.G_DIFFUSE] += min((ONE - chance) / (ONE - LEAST_LOBE), ONE)
+            guide[L.G_DIFFUSE] += seen * min((ONE - chance) / (ONE - LEAST_LOBE), ONE)
         if (
             depth > 0
             and blurred
@@ -411,14 +421,15 @@ def _follow(
         weighed = not (last and (chance == ZERO or roughness > enough))
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
         light_vertex(
-            S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, outside,
-            by_chance, left_sun, left_sky, ray, words, address, counts,
+            S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, seen, glance,
+            outside, by_chance, left_sun, left_sky, ray, words, address, counts,
             x, y, z, lx, ly, lz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz,
             cx, cy, cz, tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo,
             lost,
         )  # fmt: skip
-        if not weighed:
+        if glance or not weighed:
             break
+        seen = ONE
         if depth < min(bounces, PATCHES) and air is None and Q.keys.shape[0] == 1:
             patched = looks_for_patches(S, x, y, z, gx, gy, gz, outside)
             if patched:
@@ -483,7 +494,7 @@ def _follow(
 
 @njit(**PIECE)
 def trace_path(
-    S, Q, air, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz,
+    S, Q, air, active, slot_of, bounces, calm, seed, index, ox, oy, oz, dx, dy, dz, part, glance,
     start, first, acc, guide, scratch, ray, words, address, counts,
 ):  # fmt: skip
     """Follow one path and add its light to ``acc`` (slots, SAMPLE_CHANNELS), its first surface to ``guide``.
@@ -493,13 +504,16 @@ def trace_path(
     camera; on a white matte one π times its light is the irradiance there. ``calm`` raises
     roughness after the first bounce to at least this value (a named bias; 0 for none). A path that
     meets a surface whose light the cache ``Q`` keeps ends there with that light.
+
+    What is seen straight or through panes, and the sun on it, is shared with glances: further looks
+    through the same pixel that gather nothing else (``glance``), each with an equal ``part``.
     """
     way = (ox, oy, oz, dx, dy, dz, ONE, ONE, ONE, 0, False, False, L.O_LIGHT)
     again = False
     while True:
         mirrored, later = _follow(
-            S, Q, air, active, slot_of, bounces, calm, seed, index, way, again, start, first, acc, guide,
-            scratch, ray, words, address, counts,
+            S, Q, air, active, slot_of, bounces, calm, seed, index, way, again, ONE if again else part, glance,
+            start, first, acc, guide, scratch, ray, words, address, counts,
         )  # fmt: skip
         if again or not mirrored > ZERO:
             break
