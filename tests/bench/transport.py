@@ -410,7 +410,8 @@ def growth() -> None:
 def goals(folder: Path) -> None:
     """Error of the denoised picture after a time, traced and with kept light, against converged ones.
 
-    Root of the mean squared difference over the mean, brightest hundredth of the pixels left out. Two
+    Two kinds, brightest hundredth of the pixels left out of both: root of the mean squared difference
+    over the mean of the picture, and the same with each difference over what its own pixel holds. Two
     independent references a and b: (d − a)(d − b) has the expectation of the squared error of d,
     whatever noise they have themselves. Passes go to the sources that make noise, as in the application.
     """
@@ -418,14 +419,16 @@ def goals(folder: Path) -> None:
     from westlight.core.transport.cache import LightCache
     from westlight.core.transport.denoise import Denoiser
     from westlight.core.transport.film import Accumulator, GuideFilm
-    from westlight.core.transport.render import PassRun
+    from westlight.core.transport.render import GLANCES, PassRun
 
     made = scene_of(folder, lamps=True, portals=True)
     rows = list(range(len(made.sources)))
     denoise, y = Denoiser(), AP1_LUMINANCE.astype(np.float32)
     gains = [s.gain.astype(np.float32) for s in made.sources]
 
-    def mixed(view: Any, passes: int, end: float, kept: bool, seed: int) -> tuple[Any, Any, float]:
+    def mixed(
+        view: Any, passes: int, end: float, kept: bool, seed: int, glances: int = GLANCES
+    ) -> tuple[Any, Any, float]:
         films = [Accumulator.empty(view.height_px, view.width_px) for _ in rows]
         guide = GuideFilm.empty(view.height_px, view.width_px)
         cache = LightCache() if kept else None
@@ -435,7 +438,7 @@ def goals(folder: Path) -> None:
         worth = rows
         for upto in (2, passes):
             PassRun(made, view, worth, [films[i] for i in worth], guide, upto=upto, seed=seed, bounces=6,
-                    cache=cache, cache_keys=[names[i] for i in worth] if kept else (),
+                    cache=cache, cache_keys=[names[i] for i in worth] if kept else (), glances=glances,
                     ).advance(end - time.perf_counter())  # fmt: skip
             noise = [
                 float(f.error()[..., 0].mean() * (g @ y)) for f, g in zip(films, gains, strict=True)
@@ -453,12 +456,17 @@ def goals(folder: Path) -> None:
         (a, guide, _), (b, _, _) = (mixed(view, passes, never, False, s) for s in (77, 78))
         whole = clean((a + b) / 2, guide)
         usual = whole <= np.quantile(whole, 0.99)
-        for kept in (False, True):
-            mix, guide, samples = mixed(view, 10**5, time.perf_counter() + limit, kept, 5)
+        mean = whole[usual].mean()
+        for kept, glances in ((False, 0), (False, GLANCES), (True, GLANCES)):
+            end = time.perf_counter() + limit
+            mix, guide, samples = mixed(view, 10**5, end, kept, 5, glances)
             got = clean(mix, guide)
-            error = ((got - a @ y) * (got - b @ y))[usual].mean()
-            print(f"{width} px, {limit:.0f} s, {'kept light' if kept else 'every path traced'}: {samples:4.1f} passes, "
-                  f"{max(error, 0) ** 0.5 / whole[usual].mean() * 100:4.1f} % off the converged picture")  # fmt: skip
+            square = (got - a @ y) * (got - b @ y)
+            own = square / np.maximum(whole, 0.02 * mean) ** 2
+            errors = [max(e[usual].mean(), 0) ** 0.5 * 100 for e in (square / mean**2, own)]
+            name = f"{'kept light' if kept else 'every path traced'}, {glances} glances"
+            print(f"{width} px, {limit:.0f} s, {name}: {samples:4.1f} passes, {errors[0]:4.1f} % of the mean, "
+                  f"{errors[1]:4.1f} % of each pixel off the converged picture")  # fmt: skip
 
 
 def inside() -> Any:
