@@ -357,3 +357,27 @@ def test_a_region_clears_first(room: Path) -> None:
 def _ahead(bench: Bench) -> bool:
     film = bench.live._full(bench.live.spec.sources[0])
     return film is not None and film.most_passes > film.passes + 3
+
+
+def test_what_an_addition_moves_through_is_never_dark(room: Path) -> None:
+    """Under the hand the room is drafted, let go the draft stays until there is light; undo finds the films."""
+
+    def standing(x: float, **changes: Any) -> PictureSpec:
+        block = {"id": "b", "name": "Block", "kind": "block", "position": [x, 2.0, 0.0],
+                 "size_m": [0.5, 0.5, 1.0]}  # fmt: skip
+        made = spec(room, **changes)
+        assert made.model is not None
+        edits = made.model.edits.model_validate({"additions": [block]})
+        return made.model_copy(update={"model": made.model.model_copy(update={"edits": edits})})
+
+    bench = Bench()
+    bench.show(standing(1.5))
+    before = bench.pixels().mean()
+    passes = bench.passes()
+    for x in (1.7, 1.9):
+        bench.show(standing(x, moving=True), lambda f: f["moving"])
+        assert 0.6 * before < bench.pixels().mean() < 1.5 * before
+    bench.show(standing(1.9), lambda f: not f["moving"])
+    assert 0.6 * before < bench.pixels().mean() < 1.5 * before
+    bench.show(standing(1.5), lambda f: True)
+    assert bench.passes() == passes

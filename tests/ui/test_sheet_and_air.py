@@ -99,11 +99,15 @@ def test_the_picture_follows_an_addition_while_it_is_dragged(page: Page) -> None
     page.mouse.down()
     page.mouse.move(x - 30, y + 4, steps=6)
     wait_for(lambda: np.abs(pixels(page) - shown).mean() > 4, 60, "the picture waits for the hand")
+    # The room under the hand, and no black while its light is on the way.
+    assert pixels(page).mean() > 0.5 * shown.mean()
     assert page.get_by_role("button", name=re.compile("^History · Move")).count() == 0
     page.mouse.up()
     expect(stands).not_to_have_value(before)
+    assert pixels(page).mean() > 0.5 * shown.mean()
     page.get_by_role("button", name="Undo").click()
     expect(stands).to_have_value(before)
+    assert pixels(page).mean() > 0.5 * shown.mean()
     for _ in range(3):
         page.get_by_role("button", name="Undo").click()
     expect(rows.get_by_text("Block 1")).not_to_be_visible()

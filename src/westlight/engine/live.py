@@ -124,7 +124,7 @@ class LivePicture(Answering):
 
     def work(self) -> bool:
         """Do the most useful next thing; returns False when there is nothing left to do."""
-        if self._dirty:
+        if self._dirty and not self._draft_waits:
             self._dirty = False
             self.show_picture()
             if self.assembled is None:
@@ -357,6 +357,7 @@ class LivePicture(Answering):
         cache = self._cache() if bounces > 0 else None
         done = [f.passes if tiles is None else
                 int(f.accumulator.counts[tiles].sum(axis=-1).min()) for f in films]  # fmt: skip
+        # Under the hand every picture counts: three glances make a draft twice as slow.
         glances = 0 if bounces == 0 else GLANCES if scale == 1 else FIRST_GLANCES
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,

@@ -150,6 +150,10 @@ class Scenery:
         found += find_doorways(parts, top, found)
         return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
 
+    def is_of(self, model: ModelSpec) -> bool:
+        """Whether this is the same building file, whatever was edited in it."""
+        return self.key.startswith(f"{model.path}|")
+
     def adapted(self, model: ModelSpec) -> Scenery | None:
         """The scenery of a model that differs in paint, or in where additions stand, made at once; None if
         it must be built."""

@@ -86,12 +86,13 @@ class LiveState:
 
     def _note_moved(self, before: PictureSpec) -> None:
         """Remember which sources the hand has moved since it took hold."""
+        otherwise = before.view != self.spec.view or self._built_otherwise(before)
         if not self.spec.moving:
             self._moved = set()
-            if before.view != self.spec.view:
+            if otherwise:
                 self._draft = None
             return
-        if before.view != self.spec.view:
+        if otherwise:
             if self._draft is None:
                 self._draft = self._draft_of(before)
             self._moved |= set(self._draft.sources)
@@ -100,6 +101,21 @@ class LiveState:
             s.id for s in self.spec.sources
             if not isinstance(s.settings, SkySettings) and old.get(s.id) != traced_settings(s)
         }  # fmt: skip
+
+    def _built_otherwise(self, before: PictureSpec) -> bool:
+        """Whether something of the building stands or looks otherwise than before."""
+        old, new = before.model, self.spec.model
+        if old is None or new is None or old is new:
+            return old is not new
+        return geometry_key(old) != geometry_key(new)
+
+    @property
+    def _draft_waits(self) -> bool:
+        """Whether a draft has no surfaces yet to lay its even light on."""
+        if self._draft is None or not self.spec.moving:
+            return False
+        guide = self.films.guides.get((self._guide_key(), self._moving_scale))
+        return guide is None or guide.film.passes == 0
 
     def _draft_of(self, before: PictureSpec) -> Draft:
         """What a moving camera shows, from the films of the view it starts from."""
@@ -140,8 +156,13 @@ class LiveState:
             adapted = self.scene and self.scene.adapted(model)
             if adapted is None:
                 self.send({"kind": "note", "text": "Reading the model…"}, b"")
+            # Edits of the same building: its last picture stands in, and undo finds the films again.
+            if self.scene is None or not self.scene.is_of(model):
+                self.films, self._last = Films(), {}
             self.scene = adapted or Scenery.of(model)
-            self.films, self._last, self._sources = Films(), {}, {}
+            # Skies keep their tables; what shines of its own belongs to the materials that were.
+            skies = {s.id for s in self.spec.sources if isinstance(s.settings, SkySettings)}
+            self._sources = {i: known for i, known in self._sources.items() if i in skies}
             self._assembled_key = ""
 
     def _assemble(self) -> None:

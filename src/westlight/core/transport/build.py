@@ -20,7 +20,7 @@ from ..model.parts import box_corners, place
 from . import layout as L
 from .cutout import cut_table, filter_address
 from .embree import MASK_BLOCKER, MASK_PANE, MASK_SOLID, EmbreeScene
-from .glints import smooth_planes
+from .glints import alphas_of, smooth_planes
 from .materials import material_arrays, texture_arrays
 
 #: Copies that share a geometry of the top scene at most: moving one of 10,000 then takes about a
@@ -156,9 +156,9 @@ class GeometryBuild:
             return None
         made = copy(self)
         made._parts, made.materials = list(parts), [paint[m] for m in self.materials]
-        if made.materials != self.materials:
-            made.__dict__.pop("smooth_planes", None)
         made.material_floats, made.material_ints = material_arrays(made.materials, self._textures)
+        if not np.array_equal(alphas_of(made), alphas_of(self), equal_nan=True):
+            made.__dict__.pop("smooth_planes", None)
         if moved:
             made._move(moved)
         return made

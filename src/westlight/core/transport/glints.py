@@ -34,7 +34,7 @@ def smooth_planes(build: GeometryBuild) -> Array:
 
     What is round has no way of its own; its triangles are too small to count.
     """
-    alpha = _alphas(build)
+    alpha = alphas_of(build)
     chosen = np.flatnonzero(np.isfinite(alpha)[build.triangle_material])
     if not len(chosen):
         return np.zeros((0, 5))
@@ -62,7 +62,7 @@ def smooth_planes(build: GeometryBuild) -> Array:
     )
 
 
-def _alphas(build: GeometryBuild) -> Array:
+def alphas_of(build: GeometryBuild) -> Array:
     """GGX alpha of what mirrors most sharply of each material row, NaN where nothing is smooth."""
     f, ints = build.material_floats.astype(np.float64), build.material_ints
     rough = f[:, L.M_ROUGHNESS].copy()
