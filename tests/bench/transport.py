@@ -305,7 +305,7 @@ def accumulators(folder: Path) -> None:
             out = bench.band(end - row, view.width_px, slots)
             trace_rows(
                 made.arrays, NO_CACHE, None, view.camera_array(), _NONE_KEPT, rows, slot_of, 6,
-                np.float32(0), 0, 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
+                np.float32(0), 0, 0, 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
                 bench.acc, bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
 
@@ -427,7 +427,12 @@ def goals(folder: Path) -> None:
     gains = [s.gain.astype(np.float32) for s in made.sources]
 
     def mixed(
-        view: Any, passes: int, end: float, kept: bool, seed: int, glances: int = GLANCES
+        view: Any,
+        passes: int,
+        end: float,
+        kept: bool,
+        seed: int,
+        glances: tuple[int, ...] = GLANCES,
     ) -> tuple[Any, Any, float]:
         films = [Accumulator.empty(view.height_px, view.width_px) for _ in rows]
         guide = GuideFilm.empty(view.height_px, view.width_px)
@@ -457,14 +462,14 @@ def goals(folder: Path) -> None:
         whole = clean((a + b) / 2, guide)
         usual = whole <= np.quantile(whole, 0.99)
         mean = whole[usual].mean()
-        for kept, glances in ((False, 0), (False, GLANCES), (True, GLANCES)):
+        for kept, glances in ((False, (0,)), (False, GLANCES), (True, GLANCES)):
             end = time.perf_counter() + limit
             mix, guide, samples = mixed(view, 10**5, end, kept, 5, glances)
             got = clean(mix, guide)
             square = (got - a @ y) * (got - b @ y)
             own = square / np.maximum(whole, 0.02 * mean) ** 2
             errors = [max(e[usual].mean(), 0) ** 0.5 * 100 for e in (square / mean**2, own)]
-            name = f"{'kept light' if kept else 'every path traced'}, {glances} glances"
+            name = f"{'kept light' if kept else 'every path traced'}, {'glances' if glances[0] else 'no glances'}"
             print(f"{width} px, {limit:.0f} s, {name}: {samples:4.1f} passes, {errors[0]:4.1f} % of the mean, "
                   f"{errors[1]:4.1f} % of each pixel off the converged picture")  # fmt: skip
 

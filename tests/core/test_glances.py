@@ -44,7 +44,7 @@ VIEW = core.View((0, -3, 0.8), (0, 0, 0.5), 35, 48, 32)
 def test_the_mean_of_every_pass_stays(haze: bool) -> None:
     """Shared between a path and its glances or kept by the path, every light counts once."""
     films = [
-        core.render(_busy(haze), VIEW, samples=512, bounces=3, seed=3 + n, glances=n,
+        core.render(_busy(haze), VIEW, samples=512, bounces=3, seed=3 + n, glances=(n,),
                     passes=["reflection", "transmission"])
         for n in (0, 3)
     ]  # fmt: skip
@@ -65,7 +65,7 @@ def test_edges_come_to_rest_sooner() -> None:
     scene.add_source(Sphere("lamp", (0.5, 0.5, 0.9), 0.2, luminance_cd_m2=20_000))
     spread = {}
     for glances in (0, 7):
-        many = [core.render(scene, VIEW, samples=1, bounces=0, seed=s, glances=glances)
+        many = [core.render(scene, VIEW, samples=1, bounces=0, seed=s, glances=(glances,))
                 for s in range(24)]  # fmt: skip
         spread[glances] = {
             name: np.var([lux(f.contribution(name)) for f in many], axis=0).mean()
@@ -79,9 +79,9 @@ def test_edges_come_to_rest_sooner() -> None:
 def test_glances_are_the_same_whoever_traces() -> None:
     """Films of two halves of the passes hold the same bits as one film of all of them."""
     scene = _busy()
-    whole = core.render(scene, VIEW, samples=4, bounces=1, glances=2, threads=2)
+    whole = core.render(scene, VIEW, samples=4, bounces=1, glances=(3, 2, 1), threads=2)
     parts = [
-        core.render(scene, VIEW, samples=2, bounces=1, glances=2, first_sample=n, threads=1)
+        core.render(scene, VIEW, samples=2, bounces=1, glances=(3, 2, 1), first_sample=n, threads=1)
         for n in (0, 2)
     ]
     for name in ("sun", "sky", "lamp"):

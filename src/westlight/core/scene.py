@@ -146,7 +146,7 @@ def render(
     rows: tuple[int, int] | None = None,
     threads: int | None = None,
     cache_rounds: int = 0,
-    glances: int = GLANCES,
+    glances: Sequence[int] = GLANCES,
     progress: Callable[[float], None] | None = None,
     stop: Callable[[], bool] | None = None,
 ) -> Film:
@@ -160,8 +160,8 @@ def render(
     "occlusion" (with its radius), "objects", "materials", "reflection", "transmission". ``rows`` renders a band of rows only;
     ``first_sample`` starts later in the sequence, so that films can be merged. With ``cache_rounds`` bounced
     light is first gathered in a light cache (`core.LightCache`; about 40 rounds for a room) and paths end
-    there: several times quicker, with the bias that its module names. Each path comes with some ``glances``:
-    further looks through its pixel that gather only what is seen and the sun on it, for calm edges; they
+    there: several times quicker, with the bias that its module names. Each path comes with ``glances``, so many by
+    pass: further looks through its pixel that gather only what is seen and the sun on it, for calm edges; they
     never change the mean. ``progress`` gets
     0…1; when ``stop`` returns True, `Cancelled` is raised.
     """

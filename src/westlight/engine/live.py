@@ -52,7 +52,7 @@ OPENNESS_SAMPLES = 6
 #: Rays from each pixel for mattes: nothing smooths their edges.
 MATTE_SAMPLES = 8
 #: Glances of a first picture, which is soon replaced: at half size they show less, and it is waited for.
-FIRST_GLANCES = 3
+FIRST_GLANCES = (3,)
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
 #: Passes of the full size before the little pictures of what is switched off.
@@ -358,7 +358,7 @@ class LivePicture(Answering):
         done = [f.passes if tiles is None else
                 int(f.accumulator.counts[tiles].sum(axis=-1).min()) for f in films]  # fmt: skip
         # Under the hand every picture counts: three glances make a draft twice as slow.
-        glances = 0 if bounces == 0 else GLANCES if scale == 1 else FIRST_GLANCES
+        glances = (0,) if bounces == 0 else GLANCES if scale == 1 else FIRST_GLANCES
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,
             [f.accumulator for f in films], guide.film, upto=min(done, default=guide.film.passes) + 1,

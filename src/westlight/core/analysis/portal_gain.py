@@ -44,7 +44,7 @@ def portal_gain(
 def _traced(assembled: Assembled, row: int, view: View, bounces: int, passes: int, seed: int) -> F4:
     film = Accumulator.empty(view.height_px, view.width_px)
     PassRun(assembled, view, [row], [film], upto=passes, seed=seed, bounces=bounces,
-            glances=0).advance()  # fmt: skip
+            glances=(0,)).advance()  # fmt: skip
     return np.asarray(film.mean() @ AP1_LUMINANCE.astype(np.float32))
 
 

@@ -145,7 +145,7 @@ class LightCache:
                 first = k * CHUNK
                 trace_rows(
                     assembled.arrays, arrays, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces,
-                    np.float32(CALM), 0, seed * 7919 + number, 0, 1, clamp, 0, 1, first,
+                    np.float32(CALM), 0, 0, seed * 7919 + number, 0, 1, clamp, 0, 1, first,
                     first + readings[k].shape[1], readings[k], bench.guide, bench.acc,
                     bench.scratch, bench.ray, bench.counts,
                 )  # fmt: skip

@@ -69,7 +69,7 @@ def automatic_clamps(
         for f in films:
             f.counts[..., 0] = n
         PassRun(assembled, small, active, films, upto=n + 1, seed=seed ^ 0x51ED, bounces=bounces,
-                calm=calm, glances=0).advance()  # fmt: skip
+                calm=calm, glances=(0,)).advance()  # fmt: skip
         for i, f in enumerate(films):
             samples[i].append((f.bounced.astype(np.float64) @ AP1_LUMINANCE).ravel())
             total[i] += float((f.light.astype(np.float64) @ AP1_LUMINANCE).sum())

@@ -25,8 +25,9 @@ from .threads import Bench, run_in_threads, slots_of, thread_count
 
 F4 = npt.NDArray[np.float32]
 _NONE_KEPT = np.zeros((0, 1, L.FIRST_COLUMNS), np.float32)
-#: Further looks through a pixel that each path comes with.
-GLANCES = 7
+#: Further looks through a pixel that a path comes with, by pass; the last number is that of all later ones.
+#: Edges come to rest soon, and what glances cost is worth more to bounced light then.
+GLANCES = (7, 3)
 _NO_CAMERA = np.zeros(L.CAMERA_FLOATS, np.float32)
 
 
@@ -55,7 +56,7 @@ class PassRun:
     n of a pixel is the same whoever traces it and in whatever order. ``kept`` first surfaces save
     the camera rays, for pass 0 of a picture whose view has not changed. With a ``cache`` paths end where
     it keeps light of all sources traced; ``cache_keys`` name them in it, one for each film.
-    Every path shares what it sees with so many ``glances``; from kept surfaces there are none.
+    Every path shares what it sees with ``glances``, so many by pass; from kept surfaces there are none.
     With a ``window`` the films are of that part of the picture alone; with ``tiles`` (bands, tiles) of
     the films only those are traced.
     """
@@ -72,7 +73,7 @@ class PassRun:
         seed: int = 0,
         bounces: int = 8,
         calm: float = 0.0,
-        glances: int = GLANCES,
+        glances: Sequence[int] = GLANCES,
         threads: int | None = None,
         guide_passes: int = 1 << 30,
         rows: tuple[int, int] | None = None,
@@ -88,7 +89,7 @@ class PassRun:
         self.assembled, self.view = assembled, view
         self.active, self.films, self.guide = list(active), list(films), guide
         self.upto, self.seed, self.bounces = upto, seed, bounces
-        self.glances = 0 if kept is not None else glances
+        self.glances = (0,) if kept is not None else tuple(glances)
         self.calm, self.threads = np.float32(calm), threads or thread_count()
         self.guide_passes = guide_passes
         self.rays = 0
@@ -108,6 +109,11 @@ class PassRun:
         self._all = max(sum((upto - self._least(r)) * (r.tile1 - r.tile0) for r in self._todo), 1)
         self._left = self._all
         self._lock = threading.Lock()
+
+    def _glances_of(self, n: int) -> tuple[int, int]:
+        """Glances of each path of pass ``n``, and how many the passes before it had."""
+        known, last = self.glances, len(self.glances) - 1
+        return known[min(n, last)], sum(known[:n]) + known[last] * max(n - last - 1, 0)
 
     def _counts(self, band: int) -> npt.NDArray[np.int64]:
         """Passes of every film, and of the guide, in the tiles of a band, (films + 1, tiles)."""
@@ -190,7 +196,7 @@ class PassRun:
             cache = self.cache.arrays(self._columns[behind], self.view)
         trace_rows(
             self.assembled.arrays, cache, self.assembled.air, self._camera, self.kept, rows, slot_of,
-            self.bounces, self.calm, self.glances, self.seed, n, 1, clamp, row0, row1, column0, column1,
+            self.bounces, self.calm, *self._glances_of(n), self.seed, n, 1, clamp, row0, row1, column0, column1,
             out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
         )  # fmt: skip
         top, end, left = row0 - w.row0, row1 - w.row0, column0 - w.column0
@@ -246,7 +252,7 @@ def irradiance_at(
             out = bench.band(1, 1, slots)
             trace_rows(
                 assembled.arrays, NO_CACHE, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces,
-                np.float32(0.0), 0, seed, k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
+                np.float32(0.0), 0, 0, seed, k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
                 bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
             with lock:

@@ -40,14 +40,14 @@ def _deposit(out, acc, clamp):
 
 @njit(**ENTRY)
 def trace_rows(
-    S, Q, air, camera, kept, active, slot_of, bounces, calm, glances, seed, first_sample, samples,
+    S, Q, air, camera, kept, active, slot_of, bounces, calm, glances, first_glance, seed, first_sample, samples,
     clamp, row0, row1, column0, column1, out, guide, acc, scratch, ray, counts,
 ):  # fmt: skip
     """Add ``samples`` passes over a block of pixels to ``out`` (rows, columns, slots, OUT_CHANNELS).
 
     First surfaces go to ``guide``. With such surfaces ``kept`` (rows, columns, FIRST_COLUMNS) paths start from those. Any block of
     any picture may be traced by itself, in any order, and gives the same bits. Each path shares what it
-    sees, and the sun there, with a number of ``glances`` (see `trace_path`): at edges against the sky,
+    sees, and the sun there, with a number of ``glances`` (see `trace_path`), ``first_glance`` of which earlier passes had: at edges against the sky,
     of lamps and of patches of sun a pixel would else take many passes to come to rest.
     """
     words = ray.view(np.uint32)
@@ -67,7 +67,7 @@ def trace_rows(
                     if g > 0:
                         # Points of their own: every n-th of one sequence is no even spread.
                         way = uint64(pixel ^ _GLANCES)
-                        place = uint32(index * uint32(glances) + uint32(g - 1))
+                        place = uint32(first_glance + k * glances + g - 1)
                     ox = oy = oz = dx = dy = dz = ZERO
                     if not start:
                         ox, oy, oz, dx, dy, dz = camera_ray(camera, way, place, row, column)
