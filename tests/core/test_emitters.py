@@ -344,6 +344,8 @@ def test_flux_balance_with_every_shape() -> None:
         lambda: Rectangle("r", (0, 0, 0), DOWN, 0, 1, luminous_flux_lm=1),
         lambda: Disc("d", (0, 0, 0), (0, 0, 0), 0.1, luminous_flux_lm=1),
         lambda: Disc("d", (0, 0, 0), DOWN, 0.1),
+        lambda: Disc("d", (0, 0, 0), DOWN, 0.1, luminous_flux_lm=1, reflectance=1.5),
+        lambda: Disc("d", (0, 0, 0), DOWN, 0.1, luminous_flux_lm=1, reflectance=math.nan),
         lambda: Disc("d", (0, 0, 0), DOWN, 0.1, luminous_flux_lm=math.nan),
         lambda: Disc("d", (0, 0, 0), DOWN, 0.1, luminous_flux_lm=-5),
         lambda: Spot("s", (0, 0, 0), DOWN, 60, 30, luminous_flux_lm=1),
@@ -360,5 +362,7 @@ def test_impossible_lamps_are_refused_in_words(lamp: object) -> None:
         assert scene.add_source(lamp()).gain is not None  # type: ignore[operator]
         scene.assembled()
 
-    with pytest.raises(core.errors.SourceError, match=r"needs|Give|amount|wider|area|black"):
+    with pytest.raises(
+        core.errors.SourceError, match=r"needs|Give|amount|wider|area|black|between"
+    ):
         use()

@@ -100,6 +100,11 @@ class Emission(Amount, ABC):
     range_m: float | None = None
     reflectance: float = 0.0
 
+    def __post_init__(self) -> None:
+        """Raise `SourceError` for a body that would send on more light than falls on it."""
+        if not 0.0 <= self.reflectance <= 1.0:
+            raise SourceError("The reflectance of a lamp's body must lie between 0 and 1.")
+
     @property
     def profile(self) -> IntensityDistribution | None:
         """Distribution of its intensity, None for an even (Lambert) surface."""
