@@ -305,7 +305,7 @@ def accumulators(folder: Path) -> None:
             out = bench.band(end - row, view.width_px, slots)
             trace_rows(
                 made.arrays, NO_CACHE, None, view.camera_array(), _NONE_KEPT, rows, slot_of, 6,
-                np.float32(0), 0, 0, 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
+                np.float32(0), np.zeros((1, 1, 1), np.uint8), True, 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
                 bench.acc, bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
 
@@ -419,7 +419,8 @@ def goals(folder: Path) -> None:
     from westlight.core.transport.cache import LightCache
     from westlight.core.transport.denoise import Denoiser
     from westlight.core.transport.film import Accumulator, GuideFilm
-    from westlight.core.transport.render import GLANCES, PassRun
+    from westlight.core.transport.glances import GLANCES
+    from westlight.core.transport.render import PassRun
 
     made = scene_of(folder, lamps=True, portals=True)
     rows = list(range(len(made.sources)))
@@ -433,7 +434,7 @@ def goals(folder: Path) -> None:
         kept: bool,
         seed: int,
         glances: tuple[int, ...] = GLANCES,
-    ) -> tuple[Any, Any, float]:
+    ) -> tuple[Any, Any, Any, float]:
         films = [Accumulator.empty(view.height_px, view.width_px) for _ in rows]
         guide = GuideFilm.empty(view.height_px, view.width_px)
         cache = LightCache() if kept else None
@@ -450,22 +451,24 @@ def goals(folder: Path) -> None:
             ]
             worth = [i for i in rows if noise[i] > 0.05 * max(noise)] or rows
         mix = sum(f.mean() * g for f, g in zip(films, gains, strict=True))
-        return mix, guide, max(f.mean_samples for f in films)
+        seen = sum(f.seen_mean() * g for f, g in zip(films, gains, strict=True))
+        return mix, seen, guide, max(f.mean_samples for f in films)
 
-    def clean(mix: Any, guide: Any) -> Any:
-        return denoise(mix, guide.output_pass("albedo"), guide.output_pass("normal"), "high") @ y
+    def clean(mix: Any, seen: Any, guide: Any) -> Any:
+        albedo, normal = guide.output_pass("albedo"), guide.output_pass("normal")
+        return denoise(mix, albedo, normal, "best", seen) @ y
 
     for width, limit, passes in ((640, 6.0, 40), (1280, 60.0, 12)):
         view = view_of(width)
         never = time.perf_counter() + 1e6
-        (a, guide, _), (b, _, _) = (mixed(view, passes, never, False, s) for s in (77, 78))
-        whole = clean((a + b) / 2, guide)
+        (a, seen, guide, _), (b, _, _, _) = (mixed(view, passes, never, False, s) for s in (77, 78))
+        whole = clean((a + b) / 2, seen, guide)
         usual = whole <= np.quantile(whole, 0.99)
         mean = whole[usual].mean()
         for kept, glances in ((False, (0,)), (False, GLANCES), (True, GLANCES)):
             end = time.perf_counter() + limit
-            mix, guide, samples = mixed(view, 10**5, end, kept, 5, glances)
-            got = clean(mix, guide)
+            mix, seen, guide, samples = mixed(view, 10**5, end, kept, 5, glances)
+            got = clean(mix, seen, guide)
             square = (got - a @ y) * (got - b @ y)
             own = square / np.maximum(whole, 0.02 * mean) ** 2
             errors = [max(e[usual].mean(), 0) ** 0.5 * 100 for e in (square / mean**2, own)]

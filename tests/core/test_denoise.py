@@ -24,14 +24,15 @@ def test_denoising_leaves_less_and_none_of_none() -> None:
     guide = np.full((96, 128, 3), 0.5, np.float32)
     denoise = Denoiser()
     raw = {s: s / np.sqrt(2) for s in (0.1, 0.4)}
-    left = {s: noise_left(denoise, halves(s), guide, guide) for s in raw}
+    none = np.zeros((96, 128), np.float32)
+    left = {s: noise_left(denoise, halves(s), none, guide, guide) for s in raw}
     for s in raw:
         assert 0 < left[s] < 0.5 * raw[s]
     assert left[0.4] > left[0.1]
     a, _ = halves(0.3)
-    assert noise_left(denoise, (a, a), guide, guide) == 0.0
+    assert noise_left(denoise, (a, a), none, guide, guide) == 0.0
     dark = np.zeros_like(a)
-    assert noise_left(denoise, (dark, dark), guide, guide) == 0.0
+    assert noise_left(denoise, (dark, dark), none, guide, guide) == 0.0
 
 
 def test_halves_add_up_to_the_mean() -> None:

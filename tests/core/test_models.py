@@ -16,6 +16,7 @@ from PIL import Image
 from westlight import core
 from westlight.core.analysis import find_openings
 from westlight.core.errors import ModelError
+from westlight.core.model import Mesh, Model, Part, Texture
 from westlight.core.model.write import write_glb
 
 from .shapes import box
@@ -210,6 +211,52 @@ def test_a_model_survives_writing(demo_model: Path, tmp_path: Path) -> None:
     for a, b in zip(first.materials, second.materials, strict=True):
         assert b.rgb == pytest.approx(a.rgb, abs=1e-3)
         assert (b.is_pane, b.emits) == (a.is_pane, a.emits)
+
+
+def test_writing_keeps_all_that_light_sees_of_a_material(tmp_path: Path) -> None:
+    """Cut-outs, moved pictures, glowing pictures, glass with frost and colour, varnish, paint on the mesh, the tree."""
+    rng = np.random.default_rng(1)
+    picture = Texture("leaf", rng.integers(0, 255, (4, 6, 4), np.uint8), srgb=True)
+    rough = Texture("rough", rng.integers(0, 255, (3, 5, 4), np.uint8), srgb=False)
+    made = [
+        core.Material(0.6, base_texture=picture, rough_texture=rough, cutout=0.3, alpha=0.7,
+                      uv_transform=(0.5, 0.25, 0.1, 2.0, 4.0), name="leaf"),
+        core.Material((0.4, 0.8, 0.5), transmission=0.9, ior=1.45, sheet=False, frost=0.35, roughness=0.35,
+                      attenuation=(0.4, 0.7, 0.5), attenuation_m=0.4, name="bottle"),
+        core.Material(0.3, roughness=0.5, coat=0.8, coat_roughness=0.1, name="varnish"),
+        core.Material(0.0, emission_cd_m2=(300.0, 200.0, 100.0), emission_texture=picture, name="screen"),
+        core.Material(0.5, vertex_colours=True, name="painted"),
+    ]  # fmt: skip
+    points = np.array([[0, 0, 0], [1, 0, 0], [0, 2, 3]], np.float32)
+    colours = np.array([[0.1, 0.2, 0.3], [0.4, 0.5, 0.3], [0.6, 0.3, 0.2]], np.float32)
+    parts = [
+        Part(m.name, Mesh(m.name, points, np.array([[0, 1, 2]], np.int32), [m], np.zeros(1, np.int32),
+                          uvs=points[:, :2].copy(), colours=colours if m.vertex_colours else None),
+             path=("house", "kitchen" if i < 2 else "hall", m.name))
+        for i, m in enumerate(made)
+    ]  # fmt: skip
+    write_glb(Model(parts), tmp_path / "a.glb")
+    back = core.read_model(tmp_path / "a.glb")
+    assert back.remarks == []
+    assert [p.path for p in back.parts] == [p.path for p in parts]
+    numbers = ("rgb", "roughness", "transmission", "frost", "attenuation", "attenuation_m", "coat",
+               "coat_roughness", "emission_rgb", "cutout", "alpha", "uv_transform")  # fmt: skip
+    for old, part in zip(made, back.parts, strict=True):
+        (new,) = part.mesh.materials
+        for name in numbers:
+            assert getattr(new, name) == pytest.approx(getattr(old, name), abs=1e-5), (
+                old.name,
+                name,
+            )
+        assert (new.sheet, new.vertex_colours) == (old.sheet, old.vertex_colours)
+        assert not old.is_pane or new.ior == old.ior
+        for name in ("base_texture", "rough_texture", "emission_texture"):
+            a, b = getattr(old, name), getattr(new, name)
+            assert (a is None) == (b is None)
+            assert a is None or (np.array_equal(a.pixels, b.pixels) and a.srgb == b.srgb)
+        assert part.mesh.vertices == pytest.approx(points, abs=1e-6)
+    assert back.parts[-1].mesh.colours == pytest.approx(colours, abs=1e-5)
+    assert back.parts[0].mesh.colours is None
 
 
 def test_demo_is_physically_sensible(demo_model: Path) -> None:

@@ -18,17 +18,44 @@ from .shapes import box, lux, quad, uniform_sky
 UP = [[0.0, 0.0, 1.0]]
 
 
-def test_refracting_ball_loses_nothing() -> None:
+@pytest.mark.parametrize(("subdivisions", "rounded"), [(4, False), (2, True)])
+def test_refracting_ball_loses_nothing(subdivisions: int, rounded: bool) -> None:
     """Clear glass in an even sky cannot be seen, however its faces bend the light."""
     scene = core.Scene()
-    ball = trimesh.creation.icosphere(subdivisions=4)
+    ball = trimesh.creation.icosphere(subdivisions=subdivisions)
     glass = core.Material(1.0, transmission=1.0, ior=1.52, sheet=False, clear_path=False)
-    scene.add_mesh(ball.vertices, ball.faces, glass)
+    scene.add_mesh(ball.vertices, ball.faces, glass, normals=ball.vertices if rounded else None)
     scene.add_source(uniform_sky())
     view = core.View((0, -4, 0), (0, 0, 0), focal_length_mm=80, width_px=32, height_px=24)
     film = core.render(scene, view, samples=64)
     # What is lost has been mirrored inside more often than a path follows it.
     assert float(lux(film.beauty).mean()) == pytest.approx(1.0, abs=0.01)
+
+
+def _ball_before_stripes(subdivisions: int, rounded: bool) -> np.ndarray:
+    """Luminance of a glass ball of so many facets before glowing stripes, with or without rounded normals."""
+    scene = core.Scene()
+    mesh = trimesh.creation.icosphere(subdivisions=subdivisions)
+    glass = core.Material(1.0, transmission=1.0, ior=1.5, sheet=False, clear_path=False)
+    scene.add_mesh(
+        mesh.vertices, mesh.faces, glass, normals=mesh.vertices * 1.0 if rounded else None
+    )
+    for i in range(-4, 5):
+        scene.add_source(
+            Rectangle(f"stripe {i}", (0.8 * i, 3, 0), (0, -1, 0), 0.4, 8, luminance_cd_m2=100)
+        )
+    view = core.View((0, -6, 0), (0, 0, 0), 70, 48, 48)
+    return lux(core.render(scene, view, samples=64, bounces=1).beauty)
+
+
+def test_a_round_body_of_glass_is_round_whatever_its_facets() -> None:
+    """With rounded normals a coarse ball shows what a fine one shows; by its flat faces it shows facets."""
+    fine = _ball_before_stripes(5, True)
+    smooth, flat = (
+        np.abs(_ball_before_stripes(2, rounded) - fine).mean() for rounded in (True, False)
+    )
+    assert fine.std() > 20
+    assert smooth < 0.5 * flat
 
 
 def test_refraction_bends_by_snell() -> None:

@@ -15,6 +15,7 @@ from westlight.core.model import Material, Mesh, Model, Part
 from westlight.core.model.write import write_glb
 from westlight.engine.live import LivePicture
 from westlight.engine.spec import PictureSpec
+from westlight.engine.translate import seen_softly
 
 from ..core.shapes import BOX_FACES
 
@@ -381,3 +382,46 @@ def test_what_an_addition_moves_through_is_never_dark(room: Path) -> None:
     assert 0.6 * before < bench.pixels().mean() < 1.5 * before
     bench.show(standing(1.5), lambda f: True)
     assert bench.passes() == passes
+
+
+def test_what_hardly_shows_is_denoised_in_less_time(room: Path) -> None:
+    """A lamp eight stops down is; the sun is not, nor a source of which nothing is known yet."""
+    bench = Bench()
+    bench.show(spec(room, noise=0.5, level=-12.0, most=1))
+    qualities = {i: bench.live._quality(i) for i in ("sun", "sky", "lamp", "another")}
+    assert qualities["lamp"] == "fast"
+    assert qualities["sun"] == qualities["another"] == "high"
+
+
+def test_edges_are_soft_out_of_focus_and_under_a_large_sun(room: Path) -> None:
+    sharp = spec(room)
+    assert not seen_softly(sharp)
+    assert seen_softly(sharp.model_copy(update={"view": sharp.view.model_copy(update={"depth_of_field": True})}))  # fmt: skip
+    sun = sharp.sources[0]
+    large = sun.model_copy(update={"settings": sun.settings.model_copy(update={"size": 10.0})})
+    assert seen_softly(sharp.model_copy(update={"sources": [large, *sharp.sources[1:]]}))
+
+
+def test_a_camera_in_a_wall_is_told(room: Path) -> None:
+    """Close before a wall, or in a beam, words and a remedy come with the picture; none from the room, nor when
+    what is near is cut away."""
+    bench = Bench()
+    free = spec(room, noise=0.5, most=1)
+
+    def said(position: tuple[float, float, float], near_m: float = 0.0) -> str | None:
+        x, _, z = position
+        changes = {
+            "position": position,
+            "target": (x, 9.0, z),
+            "focal_length_mm": 18.0,
+            "near_m": near_m,
+        }
+        bench.show(free.model_copy(update={"view": free.view.model_copy(update=changes)}))
+        doubt = bench.frames()[-1]["doubt"]
+        assert doubt is None or "cut away" in doubt
+        return doubt
+
+    assert said((2.0, 1.0, 1.5)) is None
+    assert "hides 100 % of the picture" in (said((2.0, 3.9, 1.5)) or "")
+    assert "in a wall or another body" in (said((2.0, 2.0, 2.85)) or "")
+    assert said((2.0, 2.0, 2.85), near_m=0.3) is None

@@ -11,7 +11,10 @@ from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.model import Material, Mesh, Model, Part
 from westlight.core.model.write import write_glb
+from westlight.core.transport.film import Accumulator
 from westlight.core.transport.portals import Portal
+from westlight.core.transport.render import PassRun, irradiance_at
+from westlight.core.view import View
 from westlight.engine.scenery import Scenery, air_of, part_of
 from westlight.engine.spec import (
     AddedOpening,
@@ -25,6 +28,7 @@ from westlight.engine.spec import (
 )
 from westlight.engine.translate import colour_of
 
+from ..core.shapes import BOX_FACES
 from .test_live import Bench, room, spec
 
 __all__ = ["room"]
@@ -217,3 +221,104 @@ def test_a_moved_addition_needs_no_new_geometry_but_another_size_does(room: Path
     assert moved.build.instance_matrix[row, :, 3] == pytest.approx([2, 1, 0])
     assert scenery.build.instance_matrix[row, :, 3] == pytest.approx([1, 1, 0])
     assert scenery.adapted(model(1.0, height=6.0)) is None
+
+
+def test_an_addition_that_grows_is_built_alone_and_the_picture_is_that_of_a_fresh_building(
+    room: Path,
+) -> None:
+    """What stands as it did keeps its hierarchy, and what its portals know; a hidden part lends nothing."""
+
+    def model(height: float, hidden: tuple[str, ...] = ()) -> ModelSpec:
+        card = Addition(
+            id="x", name="Card", kind="block", position=(1, 1, 0), size_m=(2, 0.4, height)
+        )
+        return ModelSpec(path=str(room), edits=ModelEdits(additions=[card], hidden=list(hidden)))
+
+    small = Scenery.of(model(0.5))
+    tall, fresh = Scenery.of(model(2.0), small), Scenery.of(model(2.0))
+    lent = [s for s in tall.build.scenes if s is not None and s in small.build.scenes]
+    assert lent
+    assert len(lent) < sum(s is not None for s in tall.build.scenes)
+    assert tall.build.room is small.build.room
+    assert fresh.build.room is not small.build.room
+    lit = spec(room, noise=0.5).model_copy(update={"model": model(2.0)})
+    pictures = []
+    for scenery in (tall, fresh):
+        assembled = scenery.lit(lit).assembled
+        films = [Accumulator.empty(24, 32) for _ in assembled.sources]
+        view = View((0.5, 0.5, 1.5), (3, 3, 1), width_px=32, height_px=24)
+        PassRun(assembled, view, range(len(films)), films, upto=1).advance()
+        pictures.append(sum(f.mean() for f in films))
+    assert np.array_equal(*pictures)
+    assert pictures[0].max() > 0
+    name = next(p.name for p in small.parts if not p.movable)
+    assert Scenery.of(model(0.5, (name,)), small).build.room is not small.build.room
+
+
+@pytest.fixture
+def cell(tmp_path: Path) -> Path:
+    """A cell of 4 × 4 × 3 m with a door in its south wall, and a shutter in its north wall, as a file."""
+    parts = []
+
+    def slab(name: str, low: tuple[float, ...], high: tuple[float, ...]) -> None:
+        points = [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]  # fmt: skip
+        parts.append(Part(name, Mesh.single(name, points, BOX_FACES, Material(0.6))))
+
+    slab("floor", (0, 0, -0.2), (4, 4, 0))
+    slab("roof", (0, 0, 3), (4, 4, 3.2))
+    for name, x in (("west", -0.2), ("east", 4.0)):
+        slab(name, (x, -0.2, -0.2), (x + 0.2, 4.2, 3.2))
+    # The south wall with a door of 1.2 × 2.2 m.
+    slab("south left", (0, -0.2, -0.2), (1.4, 0, 3.2))
+    slab("south right", (2.6, -0.2, -0.2), (4, 0, 3.2))
+    slab("lintel", (1.4, -0.2, 2.2), (2.6, 0, 3.2))
+    # A shutter in the north wall, as if a window had been closed.
+    slab("north left", (0, 4, -0.2), (1.4, 4.2, 3.2))
+    slab("north right", (2.6, 4, -0.2), (4, 4.2, 3.2))
+    slab("north foot", (1.4, 4, -0.2), (2.6, 4.2, 0.9))
+    slab("north head", (1.4, 4, 2.1), (2.6, 4.2, 3.2))
+    slab("shutter", (1.4, 4.05, 0.9), (2.6, 4.1, 2.1))
+    write_glb(Model(parts), tmp_path / "cell.glb")
+    return tmp_path / "cell.glb"
+
+
+def test_openings_stay_when_the_roof_is_hidden_or_something_stands_before_them(
+    cell: Path,
+) -> None:
+    """A door in a wall of 4 × 4 × 3 m keeps its name and size without the roof; a hole that hiding makes comes after it."""
+
+    def found(hidden: tuple[str, ...] = (), block: bool = False) -> list[Portal]:
+        stands = Addition(
+            id="x", name="B", kind="block", position=(2, -0.4, 0), size_m=(2, 0.2, 2.5)
+        )
+        edits = ModelEdits(hidden=list(hidden), additions=[stands] if block else [])
+        return Scenery.of(ModelSpec(path=str(cell), edits=edits)).found
+
+    (door,) = whole = found()
+    assert door.name == "Doorway 1"
+    assert (door.width, door.height) == pytest.approx((1.2, 2.2), abs=0.1)
+    assert found(("roof",)) == whole
+    assert found(block=True) == whole
+    first, more = found(("shutter",))
+    assert first == door
+    assert more.name == "Doorway 2"
+    assert (more.width, more.height) == pytest.approx((1.2, 1.2), abs=0.1)
+
+
+def test_a_closed_room_without_its_roof_is_as_dark_as_if_it_were_whole(cell: Path) -> None:
+    """Direct light of the sky on the floor comes by the door alone, whether the roof is there, hidden, or the sky let in."""
+
+    def on_the_floor(hidden: list[str], closed: bool) -> np.ndarray:
+        lit = spec(cell, noise=0.5)
+        sky = [s for s in lit.sources if s.id == "sky"]
+        model = ModelSpec(path=str(cell), edits=ModelEdits(hidden=hidden))
+        of = lit.model_copy(update={"sources": sky, "model": model, "closed": closed})
+        places = [[x, y, 0.0] for x in (1.0, 2.0, 3.0) for y in (0.7, 1.6, 2.8)]
+        found = irradiance_at(Scenery.of(model).lit(of).assembled, places, [[0, 0, 1]] * 9,
+                              samples=4096, seed=5, bounces=0)  # fmt: skip
+        return found[:, 0] @ AP1_LUMINANCE
+
+    whole = on_the_floor([], True)
+    assert on_the_floor([], False) == pytest.approx(whole, rel=0.03, abs=0.002 * whole.max())
+    assert on_the_floor(["roof"], True) == pytest.approx(whole, rel=0.03, abs=0.002 * whole.max())
+    assert (on_the_floor(["roof"], False) > 1.4 * whole).all()

@@ -64,6 +64,16 @@ def settled(page: Page) -> np.ndarray:
     raise AssertionError("the picture does not come to rest")
 
 
+def at_rest(page: Page) -> None:
+    """Wait until a paused picture has taken in what was still being denoised: no more frames come."""
+    for _ in range(40):
+        frames = state(page, "frames")
+        page.wait_for_timeout(2500)
+        if state(page, "frames") == frames:
+            return
+    raise AssertionError("frames go on though the picture is paused")
+
+
 def drag(page: Page, at: Locator, dx: float, dy: float) -> None:
     """Drag an element in small steps."""
     box = at.bounding_box()
@@ -119,7 +129,7 @@ def test_first_light(page: Page, tmp_path: Path) -> None:
     page.get_by_role("heading", name="Westlight").click()
     page.keyboard.press("Space")
     expect(page.get_by_test_id("status")).to_contain_text("paused")
-    page.wait_for_timeout(2500)
+    at_rest(page)
     passes, dark = state(page, "passes"), pixels(page)
     level = lamp.get_by_role("slider")
     lamp.scroll_into_view_if_needed()
@@ -189,7 +199,7 @@ def test_exposure_traces_nothing(page: Page) -> None:
     """A stop less is a darker picture of the same passes; the keys do it too."""
     lit(page, 2)
     page.keyboard.press("Space")
-    page.wait_for_timeout(2500)
+    at_rest(page)
     passes, bright = state(page, "passes"), pixels(page)
     shutter = page.get_by_label("shutter")
     shutter.fill("1/125")

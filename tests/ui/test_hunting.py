@@ -12,7 +12,7 @@ from playwright.sync_api import Page, expect
 
 from ..conftest import wait_for
 from ..core.test_finish import identity_cube
-from .test_first_light import lit, pixels, settled, state
+from .test_first_light import at_rest, lit, pixels, settled, state
 
 
 def at(page: Page, x: float, y: float) -> None:
@@ -57,7 +57,7 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     page.get_by_role("button", name="Clear all").click()
     page.get_by_role("heading", name="Westlight").click()
     page.keyboard.press("Space")
-    page.wait_for_timeout(2500)
+    at_rest(page)
     passes, before = state(page, "passes"), pixels(page)
     curve = page.get_by_test_id("tone-curve")
     natural = curve.locator("polyline").get_attribute("points")

@@ -80,6 +80,8 @@ class FrameHead(Answer):
     left_s: float | None = None
     tone: ToneCurve
     empty: bool
+    #: What is wrong with the view itself, in words.
+    doubt: str | None = None
     openings: int
     noisy: list[SourceNoise]
     #: Share of the picture beyond an sRGB screen, while that is marked.

@@ -17,8 +17,9 @@ from .transport.build import GeometryBuild
 from .transport.cache import LightCache
 from .transport.clamp import choose_clamps
 from .transport.film import Accumulator, Film, GuideFilm
+from .transport.glances import GLANCES
 from .transport.portals import Portal
-from .transport.render import GLANCES, PassRun, irradiance_at
+from .transport.render import PassRun, irradiance_at
 from .transport.survey import APART, EXTRA_PASSES, survey
 from .view import View
 

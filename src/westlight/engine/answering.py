@@ -249,7 +249,7 @@ class Answering(Surveying):
             seen = 0.0 if film is None else self._visible_noise(s, film) ** 2
             weight, passes = weight + seen, passes + seen * (film.passes if film else 0)
         passes /= max(weight, 1e-12)
-        left = noise_left(self.denoise, halves, guide.albedo, guide.normal)
+        left = noise_left(self.denoise, *halves, guide.albedo, guide.normal)
         wanted = max(4, int(np.ceil(passes * (left / noise) ** (1 / USUAL_FALL))))
         height, width = self.size(4)
         view = view_of(self.spec.view, width, height)

@@ -24,7 +24,7 @@ from westlight.core.transport.render import PassRun
 
 from .scenery import scenery_of
 from .spec import PictureSpec, Settings
-from .translate import CALM, ev_of, exposed, finish_of, view_of
+from .translate import CALM, ev_of, exposed, finish_of, seen_softly, view_of
 
 #: Bounces of a small picture: enough to judge light by.
 BOUNCES = 4
@@ -57,7 +57,7 @@ def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> N
         names = [str(i) for i in rows]
         film = Film(dict(zip(names, films, strict=True)), {str(i): gains[i] for i in rows}, guide)
         albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
-        picture = denoiser(film.beauty, albedo, normal, "high")
+        picture = denoiser(film.beauty, albedo, normal, "high", film.seen, seen_softly(spec))
         e = exposed(spec.exposure, picture)
         ev = (metered_ev(picture) if order.metered else None) or ev_of(e)
         passes = {name: film.output_pass(name) for name in ("depth", "alpha", "outside")}

@@ -9,12 +9,9 @@ from typing import Any
 
 import numpy as np
 
-from westlight.core.transport.film import Accumulator, Film, GuideFilm
+from westlight.core.transport.film import FILM_ARRAYS, Accumulator, Film, GuideFilm
 
 from .units import Traced
-
-#: What a film is made of, as it is kept on disk.
-FILM_ARRAYS = ("light", "bounced", "odd", "removed", "counts", "apart")
 
 
 def _written(file: Path, arrays: dict[str, Any]) -> None:

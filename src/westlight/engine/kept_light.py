@@ -34,6 +34,8 @@ class KeptSource(Settings):
     id: str
     name: str
     layer: str
+    #: Layer of what is seen of it, which is denoised apart; lights kept by earlier versions have none.
+    seen: str = ""
     key: str
     gain: tuple[float, float, float]
     #: Passes it was made of, to weigh further ones by.
@@ -67,6 +69,17 @@ class KeptLight:
         return np.asarray(self.layers[source.layer] * self.gains[name])
 
     @property
+    def seen(self) -> F4 | None:
+        """What is seen of all sources themselves, (h, w, 3) in cd/m²; None if none of it was kept apart."""
+        if not any(s.seen for s in self.recipe.sources):
+            return None
+        total = np.zeros_like(self.layers["albedo"])
+        for s in self.recipe.sources:
+            if s.seen:
+                total += self.layers[s.seen] * self.gains[s.name]
+        return total
+
+    @property
     def beauty(self) -> F4:
         """All sources together."""
         total = np.zeros_like(self.layers["albedo"])
@@ -90,12 +103,15 @@ def keep_light(
     keys = own_keys(spec)
     sources, layers = [], {}
     for i, name in enumerate(film.names):
-        layer = f"light {i + 1}"
+        layer, seen = f"light {i + 1}", film.seen_of(name)
+        seen_layer = f"seen {i + 1}" if seen.any() else ""
         gain = tuple(float(g) for g in film.gains[name])
-        sources.append(KeptSource(id=ids[name], name=name, layer=layer, gain=gain,
+        sources.append(KeptSource(id=ids[name], name=name, layer=layer, seen=seen_layer, gain=gain,
                                   key=keys[ids[name]],
                                   passes=film.accumulators[name].samples))  # fmt: skip
         layers[layer] = film.contribution(name)
+        if seen_layer:
+            layers[seen_layer] = seen
     layers |= {name: film.output_pass(name) for name in GUIDES} | dict(extra)
     recipe = KeptRecipe(spec=spec, scene=scene_key(spec), sources=sources)
     _write(file, recipe, film.beauty, layers)
@@ -119,9 +135,13 @@ def add_passes(light: KeptLight, film: Film, window: Window) -> None:
     whole = window.row1 - window.row0, window.column1 - window.column0
     for name, acc in film.accumulators.items():
         source = next(s for s in light.recipe.sources if s.name == name)
-        part = light.layers[source.layer][rows, columns]
         before, now = np.float32(source.passes), np.float32(acc.samples)
-        part += (film.contribution(name) - part) * (now / (before + now))
+        added = [(source.layer, film.contribution(name))]
+        if source.seen:
+            added.append((source.seen, film.seen_of(name)))
+        for layer, light_of in added:
+            part = light.layers[layer][rows, columns]
+            part += (light_of - part) * (now / (before + now))
         if whole == light.layers[source.layer].shape[:2]:
             source.passes += acc.samples
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
+from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 from typing import Any
@@ -22,11 +23,8 @@ from westlight.core.errors import WestlightError
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.denoise import Denoiser, noise_left
 from westlight.core.transport.film import BAND_ROWS, F4, TILE_COLUMNS, of_tiles, tiles_of
-from westlight.core.transport.render import (
-    GLANCES,
-    PassRun,
-    first_surfaces,
-)
+from westlight.core.transport.glances import GLANCES
+from westlight.core.transport.render import PassRun, first_surfaces
 from westlight.core.transport.smooth import smooth
 from westlight.core.transport.survey import survey
 
@@ -39,9 +37,12 @@ from .translate import (
     film_keys,
     light_keys,
     matte_of,
+    seen_softly,
     view_of,
 )
 
+#: Share of the picture's light below which a source is denoised in less time.
+FAINT = 0.01
 #: Samples at scale 2 before the full size is begun.
 HALF_SIZE_SAMPLES = 1
 #: A film is denoised again when it has this many times the samples of the last time: often enough
@@ -64,10 +65,11 @@ REGION_PASSES = 64
 #: Seconds between two rounds of all little pictures while levels or exposure are dragged.
 THUMBS_EVERY_S = 0.3
 #: Rounds of reading light into the cache before the first pass of a source in a view, and in all;
-#: those after the first come one for every so many slices of tracing.
-FIRST_ROUNDS, ROUNDS, SLICES_A_ROUND = 3, 72, 3
-#: Seconds of tracing between two looks at the pipe: a fraction of a blink.
-SLICE_S = 0.04
+#: those after the first come one for every slice of tracing.
+FIRST_ROUNDS, ROUNDS = 3, 72
+#: Seconds of tracing in one go if nobody calls. At its end one thread waits for the other: in slices of a blink a third of
+#: the time was lost.
+SLICE_S = 0.3
 
 
 Tiles = npt.NDArray[np.bool_]
@@ -87,10 +89,14 @@ class _Run:
 
 
 class LivePicture(Answering):
-    """The live engine. `apply` takes a new spec, `work` spends a little time on it."""
+    """The live engine. `apply` takes a new spec, `work` spends a little time on it.
 
-    def __init__(self, send: Send) -> None:
+    ``called`` tells whether somebody waits for an answer: work then ends soon.
+    """
+
+    def __init__(self, send: Send, called: Callable[[], bool] | None = None) -> None:
         super().__init__(send)
+        self._called = called
         self.denoise = Denoiser()
         self._settled = False
         self._run: _Run | None = None
@@ -99,7 +105,7 @@ class LivePicture(Answering):
         self._cleaning: tuple[Future[F4], Film, str, int] | None = None
         self._cleaned: set[str] = set()
         self._first: tuple[tuple[str, int, int], F4] | None = None
-        self._slices = 0
+        self._sliced = False
         self._surveying: tuple[Future[dict[str, F4]], str] | None = None
         self._measuring: tuple[Future[float], str] | None = None
         self._measured = ("", 0)
@@ -159,9 +165,9 @@ class LivePicture(Answering):
         view, keys = self._guide_key(), [self._light_keys[i] for i in run.sources]
         done = [cache.rounds(k, view) for k in keys]
         least = min(done, default=ROUNDS)
-        if least >= FIRST_ROUNDS and (least >= ROUNDS or self._slices < SLICES_A_ROUND):
+        if least >= FIRST_ROUNDS and (least >= ROUNDS or not self._sliced):
             return False
-        self._slices = 0
+        self._sliced = False
         behind = [i for i, n in enumerate(done) if n == least]
         cache.read(
             self.assembled, run.passes.view, [run.passes.active[i] for i in behind],
@@ -362,7 +368,7 @@ class LivePicture(Answering):
         passes = PassRun(
             self.assembled, view_of(self.spec.view, width, height), rows,
             [f.accumulator for f in films], guide.film, upto=min(done, default=guide.film.passes) + 1,
-            bounces=bounces, calm=CALM, glances=glances, guide_passes=GUIDE_PASSES, tiles=tiles,
+            bounces=bounces, calm=CALM, glances=glances, at_edges=scale == 1, guide_passes=GUIDE_PASSES, tiles=tiles,
             kept=self._kept(rows, scale, bounces, films, guide), cache=cache,
             cache_keys=[self._light_keys[i] for i in names],
         )  # fmt: skip
@@ -392,8 +398,11 @@ class LivePicture(Answering):
         run = self._run
         assert run is not None
         # A small picture under the hand is traced in one go.
-        self._slices += 1
-        if not run.passes.advance(None if run.bounces == 0 and self.spec.moving else SLICE_S):
+        self._sliced = True
+        in_one_go = run.bounces == 0 and self.spec.moving
+        if not run.passes.advance(
+            None if in_one_go else SLICE_S, called=None if in_one_go else self._called
+        ):
             return
         self._run = None
         guide = run.guide
@@ -414,7 +423,7 @@ class LivePicture(Answering):
         """Denoise in the background, so that level and exposure stay quick meanwhile."""
         if self._cleaning is None:
             film, guide, name, scale = self._to_clean.popleft()
-            job = self._pool.submit(self._denoised, film, guide)
+            job = self._pool.submit(self._denoised, film, guide, self._quality(name))
             self._cleaning = (job, film, name, scale)
             self._cleaned.add(name)
         job, film, name, scale = self._cleaning
@@ -426,6 +435,13 @@ class LivePicture(Answering):
                 self._after_cleaning(self._cleaned)
                 self._cleaned = set()
         return True
+
+    def _quality(self, name: str) -> str:
+        """How well a source is denoised: what hardly shows is not worth the time."""
+        spec = next((s for s in self.spec.sources if s.id == name), None)
+        best = None if spec is None else self._best(spec)
+        faint = best is not None and spec is not None and self._share(spec, best[0]) < FAINT
+        return "fast" if faint else "high"
 
     def _take_clean(self, film: Film, picture: F4, name: str, scale: int) -> None:
         film.keep(picture)
@@ -450,7 +466,7 @@ class LivePicture(Answering):
         if halves is None or guide.albedo is None or guide.normal is None:
             return
         self._measured = (self._mix_key(), age)
-        job = self._pool.submit(noise_left, self.denoise, halves, guide.albedo, guide.normal)
+        job = self._pool.submit(noise_left, self.denoise, *halves, guide.albedo, guide.normal)
         self._measuring = (job, self._mix_key())
 
     def _after_cleaning(self, names: set[str]) -> None:
@@ -458,11 +474,12 @@ class LivePicture(Answering):
         if not self.spec.moving:
             self.show_thumbs(names)
 
-    def _denoised(self, film: Film, guide: Guide) -> F4:
+    def _denoised(self, film: Film, guide: Guide, quality: str) -> F4:
         mean = film.accumulator.mean()
         if not self.spec.denoise or guide.albedo is None or guide.normal is None:
             return mean
-        return self.denoise(mean, guide.albedo, guide.normal)
+        return self.denoise(mean, guide.albedo, guide.normal, quality,
+                            film.accumulator.seen_mean(), seen_softly(self.spec))  # fmt: skip
 
     def _smoothed(self, film: Film, guide: Guide) -> F4:
         mean = film.accumulator.mean()

@@ -27,7 +27,7 @@ def run(connection: Connection) -> None:
     def send(head: dict[str, Any], body: bytes) -> None:
         connection.send((head, body))
 
-    live = LivePicture(send)
+    live = LivePicture(send, lambda: connection.poll(0))
     send({"kind": "ready", "pid": os.getpid()}, b"")
     busy = True
     with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):

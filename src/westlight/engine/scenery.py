@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 
 import numpy as np
 
@@ -89,6 +90,15 @@ def parts_of(spec: ModelSpec) -> list[Part]:
     return parts + [part_of(a) for a in spec.edits.additions if a.on]
 
 
+def _building(parts: Sequence[Part], others: Sequence[Part]) -> bool:
+    """Whether the building of both is the same, whatever was added to it."""
+    a, b = ([p for p in of if not p.movable] for of in (parts, others))
+    return len(a) == len(b) and all(
+        x.mesh.faces is y.mesh.faces and np.array_equal(x.matrix, y.matrix)
+        for x, y in zip(a, b, strict=True)
+    )
+
+
 def air_of(haze: Sequence[HazeSettings]) -> list[core.Air]:
     """The core's air of settings."""
     made = []
@@ -112,6 +122,38 @@ def _added(model: ModelSpec) -> list[Portal]:
         Portal(a.position, a.inward, a.width, a.height, 2.0**a.gain, name=a.name)
         for a in model.edits.added_openings
     ]
+
+
+def _openings_of(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) -> list[Portal]:
+    """Openings of the building with nothing hidden or added, and doorways that hiding parts makes besides.
+
+    So an opening keeps its name and size whatever is hidden, and a room without its roof still has its door.
+    """
+    e = model.edits
+    whole = model.model_copy(update={"edits": e.model_copy(update={"hidden": [], "additions": []})})
+    file = Path(model.path)
+    key = f"{file.stat().st_mtime if file.is_file() else 0}|{geometry_key(whole)}"
+    if key not in _found:
+        its, top = parts, None
+        if e.hidden or e.additions:
+            its = parts_of(whole)
+            top = assemble(GeometryBuild(its, build), []).top
+        top = top or assemble(build, []).top
+        windows = find_openings(its, top)
+        _found[key] = windows + find_doorways(its, top, windows)
+        while len(_found) > _BUILDINGS:
+            _found.pop(next(iter(_found)))
+    known = _found[key]
+    if not e.hidden:
+        return list(known)
+    more = find_doorways(parts, assemble(build, []).top, known)
+    doors = sum(p.name.startswith("Doorway") for p in known)
+    return known + [replace(p, name=f"Doorway {doors + 1 + i}") for i, p in enumerate(more)]
+
+
+#: Openings found in the last few buildings.
+_BUILDINGS = 4
+_found: dict[str, list[Portal]] = {}
 
 
 @dataclass
@@ -141,13 +183,15 @@ class Scenery:
     _bare: EmbreeScene | None = None
 
     @staticmethod
-    def of(model: ModelSpec) -> Scenery:
-        """Read and build a model; raises `ModelError`."""
+    def of(model: ModelSpec, before: Scenery | None = None) -> Scenery:
+        """Read and build a model; raises `ModelError`. What ``before`` has in common is taken from it."""
         parts = parts_of(model)
-        build = GeometryBuild(parts)
-        top = assemble(build, []).top
-        found = find_openings(parts, top)
-        found += find_doorways(parts, top, found)
+        build = GeometryBuild(
+            parts,
+            None if before is None else before.build,
+            before is not None and _building(before.parts, parts),
+        )
+        found = _openings_of(model, parts, build)
         return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
 
     def is_of(self, model: ModelSpec) -> bool:

@@ -10,7 +10,7 @@ from typing import Any, Literal
 import numpy as np
 from PIL import Image
 
-from westlight.core.analysis import remedy
+from westlight.core.analysis import remedy, view_doubt
 from westlight.core.colour import AP1_LUMINANCE, swatch, white_balance_matrix
 from westlight.core.finish import (
     Finish,
@@ -221,6 +221,7 @@ class Showing(LiveState):
                 "histogram_rgb": rgb_histogram(shown.pixels),
                 "left_s": self._seconds_left(scale),
                 "empty": self.assembled is None,
+                "doubt": self._view_doubt(scale),
                 "openings": 0
                 if self.assembled is None
                 else len(self.assembled.arrays.portal_floats),
@@ -238,6 +239,19 @@ class Showing(LiveState):
             },
             file.getvalue(),
         )
+
+    def _view_doubt(self, scale: int) -> str | None:
+        """What is wrong with the view itself, in words; None while its surfaces are not known."""
+        guide = self.films.guides.get((self._guide_key(), scale))
+        view = self.spec.view
+        # What is cut away cannot hide anything.
+        if guide is None or guide.film.passes == 0 or self.assembled is None or view.near_m > 0:
+            return None
+        key = self._guide_key()
+        if self._doubt[0] != key:
+            depth, alpha = guide.film.output_pass("depth"), guide.film.output_pass("alpha")
+            self._doubt = (key, view_doubt(self.assembled.top, view.position, depth, alpha))
+        return self._doubt[1]
 
     def _seconds_left(self, scale: int) -> float | None:
         """Seconds until the noise wanted or the most time is reached; None while it cannot be told."""

@@ -80,6 +80,8 @@ class LiveState:
         #: Occlusion and mattes of the view, with the key they were made for.
         self._surveyed: tuple[str, dict[str, F4]] | None = None
         self._shutter_s: float | None = None
+        #: What is wrong with a view, with the key of its guide.
+        self._doubt: tuple[str, str | None] = ("", None)
 
     def _key(self, source: SourceSpec, bounces: int) -> str:
         return self._keys[(source.id, bounces)]
@@ -159,7 +161,7 @@ class LiveState:
             # Edits of the same building: its last picture stands in, and undo finds the films again.
             if self.scene is None or not self.scene.is_of(model):
                 self.films, self._last = Films(), {}
-            self.scene = adapted or Scenery.of(model)
+            self.scene = adapted or Scenery.of(model, self.scene)
             # Skies keep their tables; what shines of its own belongs to the materials that were.
             skies = {s.id for s in self.spec.sources if isinstance(s.settings, SkySettings)}
             self._sources = {i: known for i, known in self._sources.items() if i in skies}
@@ -225,10 +227,14 @@ class LiveState:
 
     def _visible_noise(self, source: SourceSpec, film: Film) -> float:
         """Noise of a source relative to the mean of the whole mix."""
-        if film.mean is None:
+        return 1.0 if film.mean is None else film.noise * self._share(source, film)
+
+    def _share(self, source: SourceSpec, film: Film) -> float:
+        """Share of the mix's light that is a source's, as far as it is known; 1 before that."""
+        whole = self._mean_luminance()
+        if film.mean is None or whole <= 0:
             return 1.0
-        part = float(film.mean @ (self.gains[source.id] * AP1_LUMINANCE))
-        return film.noise * part / max(self._mean_luminance(), 1e-9)
+        return float(film.mean @ (self.gains[source.id] * AP1_LUMINANCE)) / whole
 
     def _full(self, source: SourceSpec) -> Film | None:
         """The film of a source at full size with all bounces."""
@@ -239,9 +245,9 @@ class LiveState:
         """Sources the picture is mixed of."""
         return [s for s in self.spec.sources if s.counts and self._can_shine(s)]
 
-    def _halves(self) -> tuple[F4, F4] | None:
-        """Luminance of the mix from even and from odd passes at full size; None before there are both."""
-        even, odd = np.zeros((2, *self.size(1)), np.float32)
+    def _halves(self) -> tuple[tuple[F4, F4], F4] | None:
+        """Luminance of the mix from even and from odd passes at full size, and of what is seen in it; None before there are both."""
+        even, odd, seen = np.zeros((3, *self.size(1)), np.float32)
         for s in self._counting:
             film = self._full(s)
             if film is None or film.passes < 2:
@@ -249,7 +255,10 @@ class LiveState:
             gain = np.float32(self.gains[s.id] @ AP1_LUMINANCE)
             a, b = film.accumulator.halves()
             even, odd = even + a * gain, odd + b * gain
-        return even, odd
+            seen += film.accumulator.seen_mean() @ (self.gains[s.id] * AP1_LUMINANCE).astype(
+                np.float32
+            )
+        return (even, odd), seen
 
     def _mix_key(self) -> str:
         """Key of the films the picture is mixed of."""

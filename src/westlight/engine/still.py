@@ -134,7 +134,7 @@ class StillRun:
         self.kept_at = time.monotonic()
         self.plan = list(range(len(names)))
         self.of = hashlib.blake2b(
-            f"{spec.model_dump_json()}{order.seed}{order.region}{order.only}{L.GUIDE_CHANNELS}".encode()
+            f"{spec.model_dump_json()}{order.seed}{order.region}{order.only}{L.GUIDE_CHANNELS}.{L.OUT_CHANNELS}".encode()
         ).hexdigest()
         self.seconds = restore(self.kept, self.film, self.plan, self.of)
         stamp = self.units / "of"
@@ -321,7 +321,8 @@ class StillRun:
         if not self.order.spec.denoise:
             return self.film.noise()
         albedo, normal = self.film.output_pass("albedo"), self.film.output_pass("normal")
-        return noise_left(self.denoiser, self.film.halves(), albedo, normal)
+        seen = self.film.seen @ AP1_LUMINANCE.astype(np.float32)
+        return noise_left(self.denoiser, self.film.halves(), seen, albedo, normal)
 
     def _extra(self) -> dict[str, F4]:
         return surveyed(self.order, self.scenery, self.assembled, self.order.seed)

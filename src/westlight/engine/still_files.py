@@ -17,7 +17,7 @@ from westlight.core.transport.film import F4, Film
 
 from .kept_light import KeptLight
 from .spec import PictureSpec, Settings
-from .translate import ev_of, exposed, finish_of, view_of
+from .translate import ev_of, exposed, finish_of, seen_softly, view_of
 
 Kind = Literal["exr", "png", "png16", "tiff", "jpeg"]
 Pass = Literal[
@@ -101,7 +101,7 @@ def _clean(order: Recipe, film: Film | KeptLight, beauty: F4) -> F4:
     if not order.spec.denoise:
         return beauty
     albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
-    return Denoiser()(beauty, albedo, normal, "best")
+    return Denoiser()(beauty, albedo, normal, "best", film.seen, seen_softly(order.spec))
 
 
 def _write_finished(

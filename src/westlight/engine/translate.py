@@ -390,6 +390,16 @@ def finish_of(settings: FinishSettings, tone: str, horizon: float = 0.5) -> Fini
     )  # fmt: skip
 
 
+#: Suns larger than this have edges so wide that they are noisy for long.
+SOFT_SUN = 3.0
+
+
+def seen_softly(spec: PictureSpec) -> bool:
+    """Whether edges of what is seen itself are soft, and so as noisy as the rest: out of focus, or those of a large sun."""
+    suns = (s.settings for s in spec.sources if isinstance(s.settings, SunSettings))
+    return spec.view.depth_of_field or any(sun.size > SOFT_SUN for sun in suns)
+
+
 def matte_of(part: PartGradeSettings) -> str:
     """Name of the pass that covers what a part grade is for."""
     return f"{part.of}: {part.what}"

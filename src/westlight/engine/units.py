@@ -20,7 +20,7 @@ from westlight.core import LightCache, View
 from westlight.core.compiled import keep_kernels
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.clamp import automatic_clamps
-from westlight.core.transport.film import BAND_ROWS, Accumulator, GuideFilm, bands_of
+from westlight.core.transport.film import BAND_ROWS, PICTURES, Accumulator, GuideFilm, bands_of
 from westlight.core.transport.render import PassRun, Window
 
 from .package import Package
@@ -210,7 +210,7 @@ def add(
     bands = slice(band, band + bands_of(w.row1 - w.row0))
     for i, part in zip(unit.sources, traced.films, strict=True):
         f = films[i]
-        for name in ("light", "bounced", "odd", "removed", "apart"):
+        for name in PICTURES:
             whole = getattr(f, name)
             if len(whole):
                 whole[rows, columns] += getattr(part, name)

@@ -2023,6 +2023,11 @@ export interface components {
             black: number;
             /** Burnt */
             burnt: number;
+            /**
+             * Doubt
+             * @default null
+             */
+            doubt: string | null;
             /** Empty */
             empty: boolean;
             /** Ev */

@@ -249,7 +249,7 @@ function Status() {
   if (stop) return <Working note={note} stop={stop} />;
   if (note) return <span role="status">{note}</span>;
   if (!frame || frame.empty) return null;
-  return (
+  const status = (
     <span role="status" data-testid="status" className="whitespace-nowrap">
       {frame.moving
         ? "direct light, while you move"
@@ -265,6 +265,15 @@ function Status() {
         !frame.settled &&
         ` · ${left(frame.left_s)} left`}
       {paused ? " · paused" : ""}
+    </span>
+  );
+  if (!frame.doubt) return status;
+  return (
+    <span className="text-right leading-[13px]">
+      <span role="note" className="text-sun-on-mount">
+        {frame.doubt}
+      </span>{" "}
+      {status}
     </span>
   );
 }

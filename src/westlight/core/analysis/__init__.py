@@ -3,7 +3,7 @@
 from .aim import Aim, Spell, aim, nearest, opening_under, spells
 from .balance import USUAL_RATIOS, Balance, suggested_balance
 from .doorways import find_doorways, places_in_rooms, same_hole
-from .doubts import Leaks, close_surface, find_leaks, way_out
+from .doubts import Leaks, close_surface, find_leaks, view_doubt, way_out
 from .landing import NEAR_BODY_M, Fit, Snap, carried, closed, fitted, snapped
 from .lit_wall import lit_wall
 from .meter import Reading, read_spot
@@ -61,5 +61,6 @@ __all__ = [
     "suggested_balance",
     "sun_grid",
     "sun_on",
+    "view_doubt",
     "way_out",
 ]  # fmt: skip

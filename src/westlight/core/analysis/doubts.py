@@ -20,12 +20,40 @@ ONE_HOLE_M = 1.2
 SAME_HOLE_M = 1.5
 
 
+#: What is nearer than this to the camera, in metres, and fills so much of the picture hides the view.
+HIDES_M, HIDES_SHARE = 0.25, 0.3
+#: A camera with something nearer than this, in metres, in so many directions stands in a body.
+IN_BODY_M, IN_BODY_SHARE, IN_BODY_LOOKS = 0.5, 0.5, 256
+
+
 def evenly(count: int) -> Array:
     """Unit directions (count, 3) spread evenly."""
     z = 1 - 2 * (np.arange(count) + 0.5) / count
     phi = np.arange(count) * 2.399963
     r = np.sqrt(1 - z * z)
     return np.stack([r * np.cos(phi), r * np.sin(phi), z], axis=1)
+
+
+def view_doubt(
+    top: EmbreeScene,
+    position: Sequence[float],
+    depth_m: npt.NDArray[np.float32],
+    alpha: npt.NDArray[np.float32],
+) -> str | None:
+    """Words about a view that something hides, with a remedy; None if it is free.
+
+    ``top`` is the scene as rays meet it, ``position`` the camera in metres, ``depth_m`` (h, w) in metres from it,
+    ``alpha`` (h, w) the share of each pixel where anything is.
+    """
+    cure = "move it, or cut away what is near."
+    ways = evenly(IN_BODY_LOOKS)
+    around = top.distances(np.broadcast_to(np.asarray(position, float), ways.shape), ways)
+    if float((around < IN_BODY_M).mean()) >= IN_BODY_SHARE:
+        return f"The camera stands in a wall or another body: {cure}"
+    share = float(((depth_m < HIDES_M) & (alpha > 0.5)).mean())
+    if share < HIDES_SHARE:
+        return None
+    return f"Something close to the camera hides {share * 100:.0f} % of the picture: {cure}"
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from PIL import Image
 
 from ..colour import AP1_TO_SRGB
 from .material import Material, Texture
-from .parts import Mesh, Model
+from .parts import Mesh, Model, Part
 
 _Z_TO_Y = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]])
 _FLOAT, _UINT = 5126, 5125
@@ -29,6 +29,9 @@ class _Writer:
         self._textures: dict[Texture, int] = {}
         self._materials: dict[Material, int] = {}
         self._meshes: dict[int, int] = {}
+        self._groups: dict[tuple[str, ...], int] = {}
+        self.extensions: set[str] = set()
+        self.roots: list[int] = []
 
     def append(self, name: str, entry: dict[str, Any]) -> int:
         self.json[name].append(entry)
@@ -60,32 +63,44 @@ class _Writer:
 
     def material(self, m: Material) -> int:
         if m not in self._materials:
-            rgb = np.clip(AP1_TO_SRGB @ np.asarray(m.rgb), 0, 1)
-            pbr: dict[str, Any] = {"baseColorFactor": [*map(float, rgb), 1.0],
-                                   "roughnessFactor": m.roughness, "metallicFactor": m.metallic}  # fmt: skip
+            pbr: dict[str, Any] = {
+                "baseColorFactor": [*_srgb(m.rgb), m.alpha if m.cutout is not None else 1.0],
+                "roughnessFactor": m.frost if m.is_pane and not m.sheet else m.roughness,
+                "metallicFactor": m.metallic,
+            }
             entry: dict[str, Any] = {"name": m.name, "pbrMetallicRoughness": pbr}
             if m.base_texture is not None:
-                pbr["baseColorTexture"] = self.texture(m.base_texture)
+                pbr["baseColorTexture"] = self._placed(m.base_texture, m)
             if m.rough_texture is not None:
-                pbr["metallicRoughnessTexture"] = self.texture(m.rough_texture)
+                pbr["metallicRoughnessTexture"] = self._placed(m.rough_texture, m)
             if m.normal_texture is not None:
                 relief = {"scale": m.normal_scale}
-                entry["normalTexture"] = {**self.texture(m.normal_texture), **relief}
-            extensions: dict[str, Any] = {}
-            if m.is_pane:
-                extensions["KHR_materials_transmission"] = {"transmissionFactor": m.transmission}
-                extensions["KHR_materials_ior"] = {"ior": m.ior}
-                if not m.sheet:
-                    extensions["KHR_materials_volume"] = {}
+                entry["normalTexture"] = {**self._placed(m.normal_texture, m), **relief}
+            if m.cutout is not None:
+                entry |= {"alphaMode": "MASK", "alphaCutoff": m.cutout}
+            extensions = _glass_and_coat(m)
             if m.emits:
                 emission = np.maximum(AP1_TO_SRGB @ np.asarray(m.emission_rgb), 0)
                 strength = float(emission.max())
                 entry["emissiveFactor"] = [float(v) for v in emission / strength]
                 extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": strength}
+                if m.emission_texture is not None:
+                    entry["emissiveTexture"] = self._placed(m.emission_texture, m)
             if extensions:
                 entry["extensions"] = extensions
+            self.extensions |= extensions.keys()
             self._materials[m] = self.append("materials", entry)
         return self._materials[m]
+
+    def _placed(self, texture: Texture, m: Material) -> dict[str, Any]:
+        """A texture as the material places it."""
+        found: dict[str, Any] = dict(self.texture(texture))
+        if m.uv_transform is not None:
+            dx, dy, turn, sx, sy = m.uv_transform
+            moved = {"offset": [dx, dy], "rotation": turn, "scale": [sx, sy]}
+            found["extensions"] = {"KHR_texture_transform": moved}
+            self.extensions.add("KHR_texture_transform")
+        return found
 
     def mesh(self, mesh: Mesh) -> int:
         if id(mesh) in self._meshes:
@@ -95,36 +110,78 @@ class _Writer:
             attributes["NORMAL"] = self.accessor(mesh.normals.astype("<f4"), "VEC3", _FLOAT)
         if mesh.uvs is not None:
             attributes["TEXCOORD_0"] = self.accessor(mesh.uvs.astype("<f4"), "VEC2", _FLOAT)
-        primitives = []
+        primitives, painted = [], None
         for row, material in enumerate(mesh.materials):
             faces = mesh.faces[mesh.face_material == row]
             if len(faces):
                 index = self.accessor(faces.reshape(-1).astype("<u4"), "SCALAR", _UINT)
-                primitives.append({"attributes": attributes, "indices": index,
+                its = attributes
+                if material.vertex_colours and mesh.colours is not None:
+                    if painted is None:
+                        painted = self.accessor(_srgb(mesh.colours).astype("<f4"), "VEC3", _FLOAT)
+                    its = attributes | {"COLOR_0": painted}
+                primitives.append({"attributes": its, "indices": index,
                                    "material": self.material(material)})  # fmt: skip
         entry = {"name": mesh.name, "primitives": primitives}
         self._meshes[id(mesh)] = self.append("meshes", entry)
         return self._meshes[id(mesh)]
 
+    def part(self, part: Part) -> None:
+        """A part below the groups of its path; these have no place of their own."""
+        matrix = (_Z_TO_Y @ part.matrix).T.reshape(-1)
+        node = self.append("nodes", {"name": part.name, "mesh": self.mesh(part.mesh),
+                                     "matrix": [float(v) for v in matrix]})  # fmt: skip
+        self._below(part.path[:-1]).append(node)
+
+    def _below(self, path: tuple[str, ...]) -> list[int]:
+        """Numbers of what stands in a group, which is made when it is first asked for."""
+        if not path:
+            return self.roots
+        if path not in self._groups:
+            above = self._below(path[:-1])
+            self._groups[path] = self.append("nodes", {"name": path[-1], "children": []})
+            above.append(self._groups[path])
+        children: list[int] = self.json["nodes"][self._groups[path]]["children"]
+        return children
+
+
+def _srgb(colours: Any) -> Any:
+    """Linear sRGB of working-space colours (3,) or (n, 3), held to 0…1."""
+    found = np.clip(np.asarray(colours) @ AP1_TO_SRGB.T, 0, 1)
+    return found.tolist() if found.ndim == 1 else found
+
+
+def _glass_and_coat(m: Material) -> dict[str, Any]:
+    """Extensions of a material that say what glass it is, and what varnish lies on it."""
+    out: dict[str, Any] = {}
+    if m.is_pane:
+        out["KHR_materials_transmission"] = {"transmissionFactor": m.transmission}
+        out["KHR_materials_ior"] = {"ior": m.ior}
+        if not m.sheet:
+            inside = {
+                "attenuationColor": _srgb(m.attenuation), "attenuationDistance": m.attenuation_m,
+            }  # fmt: skip
+            out["KHR_materials_volume"] = inside if m.attenuation_m > 0 else {}
+    if m.coat > 0:
+        out["KHR_materials_clearcoat"] = {
+            "clearcoatFactor": m.coat, "clearcoatRoughnessFactor": m.coat_roughness,
+        }  # fmt: skip
+    return out
+
 
 def write_glb(model: Model, path: Path) -> None:
-    """Write a model as GLB, y up, metres; copies share their mesh."""
+    """Write a model as GLB, y up, metres; copies share their mesh. Cameras and lights are left out."""
     writer = _Writer()
     for part in model.parts:
-        if not len(part.mesh.faces):
-            continue
-        matrix = (_Z_TO_Y @ part.matrix).T.reshape(-1)
-        writer.append("nodes", {"name": part.name, "mesh": writer.mesh(part.mesh),
-                                "matrix": [float(v) for v in matrix]})  # fmt: skip
-    nodes = list(range(len(writer.json["nodes"])))
-    extensions = sorted({e for m in writer.json["materials"] for e in m.get("extensions", {})})
+        if len(part.mesh.faces):
+            writer.part(part)
     document = {
         "asset": {"version": "2.0", "generator": "Westlight"}, "scene": 0,
-        "scenes": [{"nodes": nodes}], "buffers": [{"byteLength": len(writer.blob)}],
+        "scenes": [{"nodes": writer.roots}], "buffers": [{"byteLength": len(writer.blob)}],
         **{k: v for k, v in writer.json.items() if v},
     }  # fmt: skip
-    if extensions:
-        document["extensionsUsed"] = extensions
+    if writer.extensions:
+        document["extensionsUsed"] = sorted(writer.extensions)
     text = json.dumps(document).encode()
     text += b" " * (-len(text) % 4)
     blob = bytes(writer.blob) + b"\0" * (-len(writer.blob) % 4)

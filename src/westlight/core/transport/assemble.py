@@ -237,7 +237,7 @@ def assemble(
     """Put sources around a geometry build; the order of ``sources`` is the order of slots.
 
     ``before`` lends its Embree scene if the emitters in it have not moved, and its portals if they
-    are the same; if copies have moved since they are moved in that scene, and ``before`` must not be used
+    are the same and it is the same building; if copies have moved since they are moved in that scene, and ``before`` must not be used
     any more. What the grid of portals knows then stays as it was: it decides about noise, not about light.
     Materials named in ``not_clay`` keep
     themselves. With ``closed`` outside light enters only through the portals. ``air`` are the
@@ -280,14 +280,15 @@ def assemble(
     else:
         top, first, per_body, of_primitive = _top_scene(build, made.bodies, floats)
     key = f"{list(portals)}{closed}"
-    if same and before is not None and before.portal_key == key:
+    known = before is not None and before.build.room is build.room
+    if known and before is not None and before.portal_key == key:
         openings = before.portals
     else:
         openings = portal_arrays(
             portals, closed, top, (build.geometry_first, build.instance_normal)
         )
     sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
-    if same and before is not None and before.sky_key == sky_key:
+    if known and before is not None and before.sky_key == sky_key:
         old = before.arrays
         sky, tables, maps = old.sky, old.sky_table, old.portal_maps
         expected = old.pane_totals, old.pane_chances

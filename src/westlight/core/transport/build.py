@@ -93,6 +93,10 @@ def _moved_uvs(
     return uvs
 
 
+#: Points and triangles of a hierarchy, and how many of the triangles have no holes.
+_Shape = tuple[F4, I4, int]
+
+
 @dataclass
 class _Placed:
     chunk: int
@@ -103,13 +107,25 @@ class _Placed:
 
 
 class GeometryBuild:
-    """Parts, materials and textures as arrays and committed Embree scenes."""
+    """Parts, materials and textures as arrays and committed Embree scenes.
 
+    ``before`` lends the hierarchies of what stands in both; with ``same_room`` both are one building,
+    and what the portals of one know of it holds for the other.
+    """
+
+    #: The same object for builds of one building.
+    room: object
     placed: list[_Placed]
     instance_matrix: F4
     instance_normal: F4
 
-    def __init__(self, parts: Sequence[Part]) -> None:
+    def __init__(
+        self,
+        parts: Sequence[Part],
+        before: GeometryBuild | None = None,
+        same_room: bool = False,
+    ) -> None:
+        self.room = before.room if before is not None and same_room else object()
         self._parts = list(parts)
         self.materials: list[Material] = list({m: None for p in parts for m in p.mesh.materials})
         self._textures: dict[Texture, int] = {}
@@ -118,7 +134,7 @@ class GeometryBuild:
         self._cut_table = cut_table(self.materials, self.material_ints, self.texture_ints)
         self._cut_data: list[npt.NDArray[np.int64]] = []
         chunks, placed = self._chunks(parts)
-        self._join(chunks, placed)
+        self._join(chunks, placed, before)
         self.pane_scene = self._panes_alone()
 
     def adapted(self, parts: Sequence[Part]) -> GeometryBuild | None:
@@ -255,7 +271,9 @@ class GeometryBuild:
                     chunks.append(chunk)
         return chunks, placed
 
-    def _join(self, chunks: list[_Chunk], placed: list[_Placed]) -> None:
+    def _join(
+        self, chunks: list[_Chunk], placed: list[_Placed], before: GeometryBuild | None
+    ) -> None:
         empty3, empty2 = np.zeros((0, 3), np.float32), np.zeros((0, 2), np.float32)
         holed = np.array([m.cutout is not None and m.base_texture is not None
                           for m in self.materials] or [False])  # fmt: skip
@@ -263,7 +281,7 @@ class GeometryBuild:
         positions, normals, uvs, colours = [empty3], [empty3], [empty2], [empty3]
         triangles, materials = [np.zeros((0, 3), np.int32)], [np.zeros(0, np.int32)]
         owners = [np.zeros(0, np.int32)]
-        shapes: list[tuple[F4, I4, int]] = []
+        shapes: list[_Shape] = []
         for chunk in chunks:
             firsts.append(first)
             if not chunk.triangles:
@@ -294,7 +312,12 @@ class GeometryBuild:
         self.paint = np.zeros((1, 9), np.float32)
         if any(m.vertex_colours for m in self.materials) and len(self.triangles):
             self.paint = np.concatenate(colours)[self.triangles].reshape(-1, 9)
-        self.scenes = [self._scene(first, *s) for first, s in zip(firsts, shapes, strict=True)]
+        self._shapes = shapes
+        lent = {} if before is None else before._lent()
+        self.scenes = [
+            _like(lent, shape) or self._scene(first, *shape)
+            for first, shape in zip(firsts, shapes, strict=True)
+        ]
         self.placed = [p for p in placed if self.scenes[p.chunk] is not None]
         chunk_of = np.array([p.chunk for p in self.placed] or [0])
         # Copies of a mesh stand one behind another; only the lot of one that moves is built anew.
@@ -311,6 +334,16 @@ class GeometryBuild:
         self.instance_cut = np.array([cuts[p.chunk] for p in self.placed], np.int64)
         self.instance_matrix = np.array([m[:3, :4] for m in matrices], np.float32)
         self.instance_normal = np.array([np.linalg.inv(m[:3, :3]).T for m in matrices], np.float32)
+
+    def _lent(self) -> dict[tuple[int, int], list[tuple[_Shape, EmbreeScene]]]:
+        """Hierarchies another build may share, by numbers of points and triangles; those with holes
+        read arrays of their build."""
+        out: dict[tuple[int, int], list[tuple[_Shape, EmbreeScene]]] = {}
+        for shape, scene in zip(self._shapes, self.scenes, strict=True):
+            points, index, cut = shape
+            if scene is not None and cut == len(index):
+                out.setdefault((len(points), cut), []).append((shape, scene))
+        return out
 
     def _scene(self, first: int, points: F4, index: I4, cut: int) -> EmbreeScene | None:
         if not len(index):
@@ -381,6 +414,19 @@ class GeometryBuild:
             y = ((at[:, 1] % 1.0) * h).astype(int) % h
             total += (pixels[y, x, :3].astype(float) / 255.0).mean(axis=1) ** 2.2
         return total / len(inside) + 0.02
+
+
+def _like(
+    lent: dict[tuple[int, int], list[tuple[_Shape, EmbreeScene]]], shape: _Shape
+) -> EmbreeScene | None:
+    """A hierarchy that is lent for exactly this shape."""
+    points, index, cut = shape
+    if cut < len(index):
+        return None
+    for (p, i, _), scene in lent.get((len(points), cut), []):
+        if np.array_equal(points, p) and np.array_equal(index, i):
+            return scene
+    return None
 
 
 def _side_by_side(copies: list[Part]) -> list[Part]:

@@ -41,6 +41,7 @@ MOST_READINGS = 1024.0
 #: sends a tenth less of the sky into a room, and a tenth more of the sun.
 CALM = 0.1
 _NO_CAMERA = np.zeros(L.CAMERA_FLOATS, np.float32)
+NO_GLANCES = np.zeros((1, 1, 1), np.uint8)
 _NO_EYE = np.zeros(L.EYE_FLOATS, np.float32)
 #: For pictures traced without a cache.
 NO_CACHE = L.CacheArrays(
@@ -145,7 +146,7 @@ class LightCache:
                 first = k * CHUNK
                 trace_rows(
                     assembled.arrays, arrays, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces,
-                    np.float32(CALM), 0, 0, seed * 7919 + number, 0, 1, clamp, 0, 1, first,
+                    np.float32(CALM), NO_GLANCES, True, seed * 7919 + number, 0, 1, clamp, 0, 1, first,
                     first + readings[k].shape[1], readings[k], bench.guide, bench.acc,
                     bench.scratch, bench.ray, bench.counts,
                 )  # fmt: skip

@@ -15,6 +15,9 @@ F4 = npt.NDArray[np.float32]
 I4 = npt.NDArray[np.int32]
 #: Standard deviation of a normal error over its mean size: √(π/2).
 SIGMA_OF_MEAN = 1.2533141
+#: Arrays a film is made of: pictures, and with them the passes of each tile.
+PICTURES = ("light", "bounced", "odd", "removed", "apart", "seen")
+FILM_ARRAYS = (*PICTURES, "counts")
 #: Rows that are traced together: small enough to share evenly among threads, large enough to be
 #: worth a call.
 BAND_ROWS = 8
@@ -54,7 +57,8 @@ class Accumulator:
     ``light`` (h, w, 3) is all of it and ``bounced`` (h, w, 3), or (h, w, 1) for its luminance only,
     the part that met a second surface on its way; ``odd`` (h, w, 2) is the luminance of both from odd passes alone, whose difference
     from the even ones measures the noise; ``removed`` (h, w) is the luminance taken by the clamp;
-    ``apart`` (h, w, 6), or no rows, is light mirrored by the first surface and light seen through glass.
+    ``apart`` (h, w, 6), or no rows, is light mirrored by the first surface and light seen through glass;
+    ``seen`` (h, w, 3) is what glances share: the source seen itself, straight or through panes, and the sun on what is seen.
     ``counts`` (bands, tiles, 2) are the even and odd passes of each tile.
     """
 
@@ -64,6 +68,7 @@ class Accumulator:
     removed: F4
     counts: I4
     apart: F4 = field(default_factory=lambda: np.zeros((0, 1, 6), np.float32))
+    seen: F4 = field(default_factory=lambda: np.zeros((0, 1, 3), np.float32))
     #: Light of one sample that bounced light may not exceed, in unit luminance.
     clamp: float = float(L.F4_MAX)
 
@@ -77,6 +82,7 @@ class Accumulator:
             np.zeros((height, width), np.float32),
             np.zeros((*tiles_of(height, width), 2), np.int32),
             np.zeros((height if apart else 0, width if apart else 1, 6), np.float32),
+            np.zeros((height, width, 3), np.float32),
         )
 
     @property
@@ -92,7 +98,7 @@ class Accumulator:
     @property
     def nbytes(self) -> int:
         """Memory it takes."""
-        arrays = (self.light, self.bounced, self.odd, self.removed, self.apart)
+        arrays = (self.light, self.bounced, self.odd, self.removed, self.apart, self.seen)
         return sum(a.nbytes for a in arrays)
 
     def _spread(self, counts: npt.NDArray[np.integer]) -> F4:
@@ -114,6 +120,13 @@ class Accumulator:
     def apart_mean(self) -> F4:
         """Mean unit radiance mirrored by the first surface, and through glass, (h, w, 6)."""
         return self.apart / self._spread(self.counts.sum(axis=-1))
+
+    def seen_mean(self) -> F4:
+        """Mean unit radiance that glances share, (h, w, 3); one black pixel, (1, 1, 3), where nothing is seen."""
+        if not self.seen.any():
+            # Most lamps are not in the picture: a whole one of zeros would take memory.
+            return np.zeros((1, 1, 3), np.float32)
+        return self.seen / self._spread(self.counts.sum(axis=-1))
 
     def removed_mean(self) -> F4:
         """Mean unit luminance that the clamp took away, (h, w)."""
@@ -158,7 +171,7 @@ class Accumulator:
 
     def add(self, other: Accumulator) -> None:
         """Add the sums of another film of the same size: passes of other numbers."""
-        for name in ("light", "bounced", "odd", "removed", "counts", "apart"):
+        for name in FILM_ARRAYS:
             mine = getattr(self, name)
             mine += getattr(other, name)
 
@@ -194,8 +207,7 @@ class GuideFilm:
         if name == "depth":
             return np.asarray(self.sums[..., 6] / hits)
         if name == "diffuse":
-            share = self.sums[..., L.G_DIFFUSE] / hits
-            return np.asarray(np.where(self.sums[..., 7] > 0, share, 1), np.float32)
+            return np.asarray(self.sums[..., L.G_DIFFUSE] / total)
         if name == "outside":
             return np.asarray(self.sums[..., L.G_OPEN] / total)
         if name == "alpha":
@@ -230,6 +242,18 @@ class Film:
         unit = self.accumulators[name].bounced_mean()
         return np.asarray(unit * self.gains[name].astype(np.float32))
 
+    def seen_of(self, name: str) -> F4:
+        """The part of a contribution that glances share (see `Accumulator`), (h, w, 3) or one black pixel."""
+        return np.asarray(self.accumulators[name].seen_mean() * self.gains[name].astype(np.float32))
+
+    @property
+    def seen(self) -> F4:
+        """What glances share of all sources together, (h, w, 3) in cd/m²."""
+        total = np.zeros((*self.guide.sums.shape[:2], 3), np.float32)
+        for name in self.names:
+            total += self.seen_of(name)
+        return total
+
     @property
     def beauty(self) -> F4:
         """All sources together, working-space RGB, luminance in cd/m², (h, w, 3)."""
@@ -261,7 +285,7 @@ class Film:
         """An output pass by name.
 
         "albedo", "normal" (h, w, 3), "depth" in m, "alpha", "outside" (what looks straight out, less
-        what panes keep), "diffuse" (share of its light that the first surface scatters evenly) (h, w); "direct", "bounced" (h, w, 3) in cd/m² and "speckle" (h, w), the
+        what panes keep), "diffuse" (share of a pixel that surfaces cover, and of its light that they scatter evenly) (h, w); "direct", "bounced" (h, w, 3) in cd/m² and "speckle" (h, w), the
         luminance taken by the clamp; and, if asked of `render`, "reflection" and "transmission"
         (h, w, 3) in cd/m², "position" (h, w, 3) in m, "occlusion" (h, w), "objects" and "materials"
         (h, w, ranks, 2).

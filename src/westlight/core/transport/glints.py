@@ -83,10 +83,12 @@ def _gathered(across: Array, keys: Array) -> Array:
     main = np.take_along_axis(way, np.abs(way).argmax(axis=1)[:, None], axis=1)
     sign = np.where(main < 0, -1.0, 1.0)
     way, across = way * sign, across * sign
-    _, which = np.unique(
-        np.column_stack([keys, (way / _ALIKE).round()]), axis=0, return_inverse=True
-    )
-    which = which.reshape(-1)
+    # One number for each row: sorting rows takes ten times as long.
+    number = np.zeros(len(way), np.int64)
+    for column in np.column_stack([keys, (way / _ALIKE).round()]).T.astype(np.int64):
+        if len(column):
+            number = number * (int(np.ptp(column)) + 1) + column - column.min()
+    _, which = np.unique(number, return_inverse=True)
     count = int(which.max(initial=-1)) + 1
     sums = np.stack([np.bincount(which, across[:, k], count) for k in range(3)], axis=1)
     kept = np.zeros((count, keys.shape[1]))

@@ -206,12 +206,12 @@ F_POSITION, F_FACE, F_NORMAL, F_VIEWER, F_RED, F_ROUGHNESS, F_METALLIC = 0, 3, 6
 F_KEPT, F_THERE = 17, 20
 FIRST_COLUMNS = 21
 
-#: Channels of a traced picture: all light RGB; of it bounced, mirrored by the first surface, and
-#: seen through glass, RGB each; luminance taken by the clamp.
-O_LIGHT, O_BOUNCED, O_MIRRORED, O_THROUGH, O_REMOVED = 0, 3, 6, 9, 12
-OUT_CHANNELS = 13
-#: Channels of one sample: direct, bounced, mirrored, through glass, RGB each.
-SAMPLE_CHANNELS = 12
+#: Channels of a traced picture: all light RGB; of it bounced, mirrored by the first surface, seen
+#: through glass, and shared with glances (what is seen itself, and the sun there), RGB each; luminance taken by the clamp.
+O_LIGHT, O_BOUNCED, O_MIRRORED, O_THROUGH, O_SEEN, O_REMOVED = 0, 3, 6, 9, 12, 15
+OUT_CHANNELS = 16
+#: Channels of one sample: direct but for what glances share, bounced, mirrored, through glass, shared with glances, RGB each.
+SAMPLE_CHANNELS = 15
 
 #: A clamp that never takes anything.
 F4_MAX = np.float32(3.0e38)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING
+from weakref import WeakKeyDictionary
 
 import numpy as np
 import numpy.typing as npt
@@ -18,7 +19,10 @@ if TYPE_CHECKING:
 SMALL_TEXTURE_PX = 128
 
 F4 = npt.NDArray[np.float32]
+U1 = npt.NDArray[np.uint8]
 I4 = npt.NDArray[np.int32]
+#: Small copies of textures, which take long to make and outlive an edit of the building.
+_SMALL: WeakKeyDictionary[Texture, U1] = WeakKeyDictionary()
 
 
 def material_arrays(materials: Sequence[Material], textures: dict[Texture, int]) -> tuple[F4, I4]:
@@ -50,24 +54,27 @@ def material_arrays(materials: Sequence[Material], textures: dict[Texture, int])
     return floats, ints
 
 
-def _reduced(pixels: npt.NDArray[np.uint8]) -> npt.NDArray[np.uint8]:
+def _reduced(texture: Texture) -> U1:
     """A copy of at most `SMALL_TEXTURE_PX` pixels a side, averaged in encoded values."""
+    pixels = texture.pixels
     h, w = pixels.shape[:2]
     scale = max(1, -(-max(h, w) // SMALL_TEXTURE_PX))
     if scale == 1 or h < scale or w < scale:
         return pixels
-    cut = pixels[: h // scale * scale, : w // scale * scale].astype(np.float32)
-    blocks = cut.reshape(h // scale, scale, w // scale, scale, 4)
-    return np.asarray(np.round(blocks.mean(axis=(1, 3))), np.uint8)
+    if texture not in _SMALL:
+        cut = pixels[: h // scale * scale, : w // scale * scale].astype(np.float32)
+        blocks = cut.reshape(h // scale, scale, w // scale, scale, 4)
+        _SMALL[texture] = np.asarray(np.round(blocks.mean(axis=(1, 3))), np.uint8)
+    return _SMALL[texture]
 
 
-def texture_arrays(textures: Sequence[Texture]) -> tuple[npt.NDArray[np.uint8], L.I8]:
+def texture_arrays(textures: Sequence[Texture]) -> tuple[U1, L.I8]:
     """Pixels of textures one after another (N, 4), each with a small copy, and their rows of numbers."""
     texels = [np.zeros((1, 4), np.uint8)]
     ints, first = np.zeros((max(len(textures), 1), L.TEXTURE_INTS), np.int64), 1
     for i, t in enumerate(textures):
         ints[i, L.T_SRGB] = int(t.srgb)
-        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, _reduced(t.pixels))):
+        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, _reduced(t))):
             h, w = pixels.shape[:2]
             ints[i, column : column + 3] = first, w, h
             ints[i, L.T_SRGB] = int(t.srgb)

@@ -15,19 +15,19 @@ from ..errors import Cancelled
 from ..view import View
 from . import layout as L
 from .assemble import Assembled
-from .cache import NO_CACHE, LightCache
+from .cache import NO_CACHE, NO_GLANCES, LightCache
 from .embree import ray_buffer
 from .film import BAND_ROWS, TILE_COLUMNS, Accumulator, GuideFilm, bands_of, tiles_of
+from .glances import GLANCES, edges_of, even_glances
 from .kernels.deposit import deposit
 from .kernels.first import first_surface, keep_first
 from .kernels.passes import trace_rows
 from .threads import Bench, run_in_threads, slots_of, thread_count
 
 F4 = npt.NDArray[np.float32]
+#: Tiles traced in one call at most, so that a slice of time ends soon after its time also where many glances are.
+MOST_TILES = 2
 _NONE_KEPT = np.zeros((0, 1, L.FIRST_COLUMNS), np.float32)
-#: Further looks through a pixel that a path comes with, by pass; the last number is that of all later ones.
-#: Edges come to rest soon, and what glances cost is worth more to bounced light then.
-GLANCES = (7, 3)
 _NO_CAMERA = np.zeros(L.CAMERA_FLOATS, np.float32)
 
 
@@ -56,7 +56,8 @@ class PassRun:
     n of a pixel is the same whoever traces it and in whatever order. ``kept`` first surfaces save
     the camera rays, for pass 0 of a picture whose view has not changed. With a ``cache`` paths end where
     it keeps light of all sources traced; ``cache_keys`` name them in it, one for each film.
-    Every path shares what it sees with ``glances``, so many by pass; from kept surfaces there are none.
+    Every path shares what it sees with ``glances``, so many by pass in the mean and most of them ``at_edges``, or as many everywhere; from
+    kept surfaces there are none.
     With a ``window`` the films are of that part of the picture alone; with ``tiles`` (bands, tiles) of
     the films only those are traced.
     """
@@ -74,6 +75,7 @@ class PassRun:
         bounces: int = 8,
         calm: float = 0.0,
         glances: Sequence[int] = GLANCES,
+        at_edges: bool = True,
         threads: int | None = None,
         guide_passes: int = 1 << 30,
         rows: tuple[int, int] | None = None,
@@ -89,7 +91,9 @@ class PassRun:
         self.assembled, self.view = assembled, view
         self.active, self.films, self.guide = list(active), list(films), guide
         self.upto, self.seed, self.bounces = upto, seed, bounces
-        self.glances = (0,) if kept is not None else tuple(glances)
+        self._many = (0,) if kept is not None else tuple(glances)
+        self._at_edges = at_edges and any(self._many)
+        self._glances = even_glances(self._many)
         self.calm, self.threads = np.float32(calm), threads or thread_count()
         self.guide_passes = guide_passes
         self.rays = 0
@@ -110,11 +114,6 @@ class PassRun:
         self._left = self._all
         self._lock = threading.Lock()
 
-    def _glances_of(self, n: int) -> tuple[int, int]:
-        """Glances of each path of pass ``n``, and how many the passes before it had."""
-        known, last = self.glances, len(self.glances) - 1
-        return known[min(n, last)], sum(known[:n]) + known[last] * max(n - last - 1, 0)
-
     def _counts(self, band: int) -> npt.NDArray[np.int64]:
         """Passes of every film, and of the guide, in the tiles of a band, (films + 1, tiles)."""
         own = band - self._band0
@@ -124,10 +123,12 @@ class PassRun:
         return np.array(rows or np.full((1, self._chosen.shape[1]), self.upto), np.int64)
 
     def _runs(self, band: int) -> list[_Run]:
-        """Chosen tiles of a band in as few runs as have equal passes throughout."""
+        """Chosen tiles of a band in runs of equal passes, none longer than `MOST_TILES`."""
         counts, chosen = self._counts(band), self._chosen[band - self._band0]
         new = (counts[:, 1:] != counts[:, :-1]).any(axis=0) | (chosen[1:] != chosen[:-1])
-        ends = [0, *(np.nonzero(new)[0] + 1).tolist(), len(chosen)]
+        ends = sorted(
+            {*(np.nonzero(new)[0] + 1).tolist(), *range(0, len(chosen), MOST_TILES), len(chosen)}
+        )
         return [_Run(band, a, b) for a, b in pairwise(ends) if chosen[a]]
 
     def _least(self, run: _Run) -> int:
@@ -146,18 +147,25 @@ class PassRun:
         """Part of the work that is done, 0…1."""
         return 1.0 - self._left / self._all
 
-    def advance(self, seconds: float | None = None, stop: Callable[[], bool] | None = None) -> bool:
-        """Trace until done or until ``seconds`` have passed; returns whether it is done.
+    def advance(
+        self,
+        seconds: float | None = None,
+        stop: Callable[[], bool] | None = None,
+        called: Callable[[], bool] | None = None,
+    ) -> bool:
+        """Trace until done, until ``seconds`` have passed, or until ``called`` away; returns whether it is done.
 
         Raises `Cancelled` as soon as ``stop`` returns True.
         """
         end = None if seconds is None else time.perf_counter() + seconds
+        if self._at_edges and self._todo and not self._look_for_edges(end, stop, called):
+            return False
 
         def work() -> None:
             width = self._window.column1 - self._window.column0
             bench = Bench(self.assembled, len(self.films), width)
             while end is None or time.perf_counter() < end:
-                if stop is not None and stop():
+                if (stop is not None and stop()) or (called is not None and called()):
                     break
                 with self._lock:
                     run = self._todo.pop(0) if self._todo else None
@@ -171,6 +179,25 @@ class PassRun:
         if stop is not None and stop():
             raise Cancelled("The rendering was stopped.")
         return self.done
+
+    def _look_for_edges(
+        self,
+        end: float | None,
+        stop: Callable[[], bool] | None,
+        called: Callable[[], bool] | None,
+    ) -> bool:
+        """Find out where glances are wanted; returns whether that is known."""
+        edges = edges_of(self.assembled, self.view)
+
+        def enough() -> bool:
+            return any(f() for f in (stop, called) if f is not None)
+
+        found = edges.advance(self.assembled, self.threads, end, enough)
+        if stop is not None and stop():
+            raise Cancelled("The rendering was stopped.")
+        if found:
+            self._glances, self._at_edges = edges.glances(self._many), False
+        return found
 
     def _trace(self, run: _Run, bench: Bench) -> None:
         """One more pass over a run of tiles for the films that are behind in it."""
@@ -196,14 +223,14 @@ class PassRun:
             cache = self.cache.arrays(self._columns[behind], self.view)
         trace_rows(
             self.assembled.arrays, cache, self.assembled.air, self._camera, self.kept, rows, slot_of,
-            self.bounces, self.calm, *self._glances_of(n), self.seed, n, 1, clamp, row0, row1, column0, column1,
+            self.bounces, self.calm, self._glances, True, self.seed, n, 1, clamp, row0, row1, column0, column1,
             out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
         )  # fmt: skip
         top, end, left = row0 - w.row0, row1 - w.row0, column0 - w.column0
         for slot, i in enumerate(behind):
             f = self.films[i]
             deposit(out, slot, n & 1, left, f.light[top:end], f.bounced[top:end], f.odd[top:end],
-                    f.removed[top:end], f.apart[top:end])  # fmt: skip
+                    f.removed[top:end], f.apart[top:end], f.seen[top:end])  # fmt: skip
             f.counts[own, tiles, n & 1] += 1
         if wants_guide and guide is not None:
             across = column1 - column0
@@ -252,7 +279,7 @@ def irradiance_at(
             out = bench.band(1, 1, slots)
             trace_rows(
                 assembled.arrays, NO_CACHE, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces,
-                np.float32(0.0), 0, 0, seed, k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
+                np.float32(0.0), NO_GLANCES, True, seed, k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
                 bench.scratch, bench.ray, bench.counts,
             )  # fmt: skip
             with lock:

@@ -7,7 +7,7 @@ from .numbers import ENTRY, ZERO, luminance
 
 
 @njit(**ENTRY)
-def deposit(out, slot, odd, left, light, bounced, odd_sums, removed, apart):
+def deposit(out, slot, odd, left, light, bounced, odd_sums, removed, apart, seen):
     """Add slot ``slot`` of a band ``out`` (rows, columns, slots, OUT_CHANNELS) to rows of a film,
     from column ``left`` on.
 
@@ -24,9 +24,12 @@ def deposit(out, slot, odd, left, light, bounced, odd_sums, removed, apart):
             else:
                 for j in range(3):
                     bounced[r, c, j] += o[L.O_BOUNCED + j]
-            # Memory that is never written is never given: most films have no clamp.
+            # Memory that is never written is never given: most films have no clamp, and most lamps are not seen.
             if o[L.O_REMOVED] > ZERO:
                 removed[r, c] += o[L.O_REMOVED]
+            if o[L.O_SEEN] + o[L.O_SEEN + 1] + o[L.O_SEEN + 2] > ZERO:
+                for j in range(3):
+                    seen[r, c, j] += o[L.O_SEEN + j]
             if wanted:
                 for j in range(6):
                     apart[r, c, j] += o[L.O_MIRRORED + j]

@@ -1,7 +1,7 @@
 """Light gathered along a path: by rays sent to every source, and by rays that happen to meet one."""
 
 import numpy as np
-from numba import njit
+from numba import njit, uint32
 
 from .. import layout as L
 from .emitters import emitted, sample_shape, shape_density, triangle_place
@@ -18,6 +18,8 @@ from .tree import chance_of, choose
 DELTA = np.float32(1e20)
 #: `E_VISIBLE`: kept out of reflections; met by rays; without a size that rays could meet.
 HIDDEN, MET, SIZELESS = 0, 1, 2
+#: Shadow rays to a sky from the first surface.
+SKY_RAYS = 4
 #: Below this roughness an emitter that reflections must not show lights the matte base only.
 MIRROR_BELOW = np.float32(0.6)
 
@@ -40,12 +42,12 @@ def add(acc, slot, at, also, share, r, g, b):
 @njit(**PIECE)
 def escape(
     S, slot_of, acc, at, also, share, scratch, tr, tg, tb, px, py, pz, pgx, pgy, pgz, dx, dy, dz,
-    density, seen, outside, mirrored, by_chance, left_sun, left_sky,
+    density, seen, outside, mirrored, by_chance, left_sun, left_sky, from_first,
 ):  # fmt: skip
     """Light of suns and skies met by a ray that left (px, py, pz) and the scene.
 
     ``mirrored`` is the share of the ray that a surface mirrored (below 0: none did, nor scattered).
-    ``by_chance``: see `not_by_patch`; ``left_sun``, ``left_sky``: see `glints.left_to_chance`.
+    ``from_first``: the ray left the first surface, which asks skies several times. ``by_chance``: see `not_by_patch`; ``left_sun``, ``left_sky``: see `glints.left_to_chance`.
     """
     gate = ONE
     portals = S.portal_floats.shape[0] > 0
@@ -89,6 +91,8 @@ def escape(
                         other = outside_density(S, s, memory, px, py, pz, dx, dy, dz)
                     else:
                         other = sky_density(S, s, memory, dx, dy, dz)
+                    if from_first:
+                        other *= np.float32(SKY_RAYS)
                     w = power_heuristic(density, other)
                 if s == S.glint_sources[1]:
                     w *= left_sky
@@ -122,14 +126,15 @@ def meet_emitter(
 
 @njit(**PIECE)
 def light_vertex(
-    S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, part,
+    S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, part, shared,
     glance, outside, by_chance, left_sun, left_sky, ray, words, address, counts,
     x, y, z, sx, sy, sz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz, ox, oy, oz,
     tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
 ):  # fmt: skip
-    """Next-event estimation at (x, y, z): one shadow ray from (sx, sy, sz) to every active source.
+    """Next-event estimation at (x, y, z): a shadow ray from (sx, sy, sz) to every active source, several to skies where
+    the camera looks: openings are weighed once for all of them.
 
-    Of suns this is only a ``part``, the rest is for glances, which ask nothing else.
+    Of suns this is only a ``part`` if it is ``shared`` with glances, which ask nothing else.
     ``by_chance``, ``left_sun``, ``left_sky``: see `escape`.
     """
     portals = S.portal_floats.shape[0] > 0
@@ -144,94 +149,111 @@ def light_vertex(
         f = S.source_floats[s]
         if glance and kind != L.SOURCE_SUN:
             continue
-        base = 16 + depth * 4096 + slot * 2
-        u, v = bits2(seed, index, base)
-        far = INFINITE
-        met = MET
-        if kind == L.SOURCE_SUN:
-            ix, iy, iz = sample_sun(f, to_unit(u), to_unit(v))
-            density = ONE / f[L.S_SOLID_ANGLE]
-            er, eg, eb = f[4], f[5], f[6]
-        elif kind == L.SOURCE_SKY:
-            memory = scratch[S.source_ints[s, L.S_SKY]]
-            w = ZERO
-            # Only where a ray sampled by the surface follows may what that finds be left out.
-            memory[L.R_COMPENSATED] = ONE if weighed else ZERO
-            if portals:
-                weigh(S, s, memory, x, y, z, gx, gy, gz, outside, depth == 0)
-                w, _ = point2(seed, index, base + 1)
-            ix, iy, iz, density = sample_outside(S, s, memory, x, y, z, u, v, w)
-            er = eg = eb = ONE
-        else:
-            if S.source_ints[s, L.S_COUNT] == 0:
-                continue
-            row, taken = S.source_ints[s, L.S_FIRST], ONE
-            if S.source_ints[s, L.S_COUNT] > 1:
-                w, _ = point2(seed, index, base + 1)
-                row, taken = choose(
-                    S.tree_floats, S.tree_ints, S.source_ints[s, L.S_TREE], x, y, z, nx, ny, nz, w
-                )
-                if taken <= ZERO:
-                    continue
-            n = S.emitter_ints[row]
-            u1, v1 = to_unit(u), to_unit(v)
-            ix, iy, iz, far, density = sample_shape(
-                S.emitter_floats[row], n[L.E_KIND], n[L.E_SIDES], x, y, z, u1, v1
-            )
-            if not density > ZERO:
-                continue
-            pa = pb = ZERO
-            if n[L.E_TEXTURE] >= 0:
-                pa, pb = triangle_place(u1, v1)
-            er, eg, eb = emitted(S, row, ix, iy, iz, far, pa, pb)
-            density *= taken
-            far *= np.float32(0.9995)
-            met = n[L.E_VISIBLE]
-        cosine = dot(ix, iy, iz, nx, ny, nz)
-        if not density > ZERO or cosine <= ZERO:
-            continue
-        if not smooth and dot(ix, iy, iz, gx, gy, gz) <= ZERO:
-            continue
-        lobe = chance if met != HIDDEN or roughness > MIRROR_BELOW else ZERO
-        fr, fg, fb, other = evaluate(
-            r, g, b, roughness, metallic, lobe, matte, coat, alpha, lo, lost, ox, oy, oz,
-            dot(ix, iy, iz, tx, ty, tz), dot(ix, iy, iz, bx, by, bz), cosine, S.energy,
-        )  # fmt: skip
-        k = (power_heuristic(density, other) if weighed and met == MET else ONE) / density
-        if gated and kind != L.SOURCE_EMITTERS:
-            k *= admitted(S, x, y, z, ix, iy, iz, outside)
-        if kind == L.SOURCE_SUN:
-            k *= part * not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, ix, iy, iz)
-        if s == S.glint_sources[0]:
-            k *= left_sun
-        elif s == S.glint_sources[1]:
-            k *= left_sky
-        mirrored = ZERO
-        if (parts or split) and lobe > ZERO:
-            mirrored = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)
-        if parts and kind != L.SOURCE_SKY:
-            k *= parted(f, mirrored)
-        cr, cg, cb = tr * fr * er * k, tg * fg * eg * k, tb * fb * eb * k
-        if cr + cg + cb <= ZERO:
-            continue
-        qx, qy, qz = offset(sx, sy, sz, gx, gy, gz, ix, iy, iz)
-        vr, vg, vb = visibility(S, ray, words, address, qx, qy, qz, ix, iy, iz, far, counts)
-        if vr + vg + vb <= ZERO:
-            continue
-        if kind == L.SOURCE_SKY:
-            # Only a direction that light comes by is worth the look-up.
-            if parts:
-                er, eg, eb = sky_parted(S, s, ix, iy, iz, mirrored)
+        rays = SKY_RAYS if kind == L.SOURCE_SKY and depth == 0 else 1
+        for nth in range(rays):
+            point = uint32(index * uint32(rays) + uint32(nth))
+            base = 16 + depth * 4096 + slot * 2
+            u, v = bits2(seed, point, base)
+            far = INFINITE
+            met = MET
+            if kind == L.SOURCE_SUN:
+                ix, iy, iz = sample_sun(f, to_unit(u), to_unit(v))
+                density = ONE / f[L.S_SOLID_ANGLE]
+                er, eg, eb = f[4], f[5], f[6]
+            elif kind == L.SOURCE_SKY:
+                memory = scratch[S.source_ints[s, L.S_SKY]]
+                w = ZERO
+                # Only where a ray sampled by the surface follows may what that finds be left out.
+                memory[L.R_COMPENSATED] = ONE if weighed else ZERO
+                if portals and nth == 0:
+                    weigh(S, s, memory, x, y, z, gx, gy, gz, outside, depth == 0)
+                if portals:
+                    w, _ = point2(seed, point, base + 1)
+                ix, iy, iz, density = sample_outside(S, s, memory, x, y, z, u, v, w)
+                er = eg = eb = ONE
             else:
-                er, eg, eb = sky_colour(S, s, ix, iy, iz)
-            vr, vg, vb = vr * er, vg * eg, vb * eb
-        if air is not None:
-            qr, qg, qb = thinning(air, qx, qy, qz, ix, iy, iz, far)
-            vr, vg, vb = vr * qr, vg * qg, vb * qb
-        if split:
-            also = L.O_MIRRORED
-            share = mirrored
-        add(acc, slot, at, also, share, cr * vr, cg * vg, cb * vb)
+                if S.source_ints[s, L.S_COUNT] == 0:
+                    continue
+                row, taken = S.source_ints[s, L.S_FIRST], ONE
+                if S.source_ints[s, L.S_COUNT] > 1:
+                    w, _ = point2(seed, index, base + 1)
+                    row, taken = choose(
+                        S.tree_floats,
+                        S.tree_ints,
+                        S.source_ints[s, L.S_TREE],
+                        x,
+                        y,
+                        z,
+                        nx,
+                        ny,
+                        nz,
+                        w,
+                    )
+                    if taken <= ZERO:
+                        continue
+                n = S.emitter_ints[row]
+                u1, v1 = to_unit(u), to_unit(v)
+                ix, iy, iz, far, density = sample_shape(
+                    S.emitter_floats[row], n[L.E_KIND], n[L.E_SIDES], x, y, z, u1, v1
+                )
+                if not density > ZERO:
+                    continue
+                pa = pb = ZERO
+                if n[L.E_TEXTURE] >= 0:
+                    pa, pb = triangle_place(u1, v1)
+                er, eg, eb = emitted(S, row, ix, iy, iz, far, pa, pb)
+                density *= taken
+                far *= np.float32(0.9995)
+                met = n[L.E_VISIBLE]
+            cosine = dot(ix, iy, iz, nx, ny, nz)
+            density *= np.float32(rays)
+            if not density > ZERO or cosine <= ZERO:
+                continue
+            if not smooth and dot(ix, iy, iz, gx, gy, gz) <= ZERO:
+                continue
+            lobe = chance if met != HIDDEN or roughness > MIRROR_BELOW else ZERO
+            fr, fg, fb, other = evaluate(
+                r, g, b, roughness, metallic, lobe, matte, coat, alpha, lo, lost, ox, oy, oz,
+                dot(ix, iy, iz, tx, ty, tz), dot(ix, iy, iz, bx, by, bz), cosine, S.energy,
+            )  # fmt: skip
+            k = (power_heuristic(density, other) if weighed and met == MET else ONE) / density
+            if gated and kind != L.SOURCE_EMITTERS:
+                k *= admitted(S, x, y, z, ix, iy, iz, outside)
+            if kind == L.SOURCE_SUN:
+                k *= part * not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, ix, iy, iz)
+            if s == S.glint_sources[0]:
+                k *= left_sun
+            elif s == S.glint_sources[1]:
+                k *= left_sky
+            mirrored = ZERO
+            if (parts or split) and lobe > ZERO:
+                mirrored = mirrored_share(g, roughness, matte, coat, cosine, fg, S.energy)
+            if parts and kind != L.SOURCE_SKY:
+                k *= parted(f, mirrored)
+            cr, cg, cb = tr * fr * er * k, tg * fg * eg * k, tb * fb * eb * k
+            if cr + cg + cb <= ZERO:
+                continue
+            qx, qy, qz = offset(sx, sy, sz, gx, gy, gz, ix, iy, iz)
+            vr, vg, vb = visibility(S, ray, words, address, qx, qy, qz, ix, iy, iz, far, counts)
+            if vr + vg + vb <= ZERO:
+                continue
+            if kind == L.SOURCE_SKY:
+                # Only a direction that light comes by is worth the look-up.
+                if parts:
+                    er, eg, eb = sky_parted(S, s, ix, iy, iz, mirrored)
+                else:
+                    er, eg, eb = sky_colour(S, s, ix, iy, iz)
+                vr, vg, vb = vr * er, vg * eg, vb * eb
+            if air is not None:
+                qr, qg, qb = thinning(air, qx, qy, qz, ix, iy, iz, far)
+                vr, vg, vb = vr * qr, vg * qg, vb * qb
+            if split:
+                also = L.O_MIRRORED
+                share = mirrored
+            where = at
+            if kind == L.SOURCE_SUN and shared:
+                where = L.O_SEEN
+            add(acc, slot, where, also, share, cr * vr, cg * vg, cb * vb)
 
 
 @njit(**PIECE)

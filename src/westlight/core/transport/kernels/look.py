@@ -10,6 +10,16 @@ from .textures import look_up, to_working
 
 
 @njit(**PIECE)
+def towards_viewer(nx, ny, nz, vx, vy, vz):
+    """A shading normal, bent where it is turned away from the viewer: that would show as a black edge."""
+    facing = dot(nx, ny, nz, vx, vy, vz)
+    if facing < np.float32(0.02):
+        k = np.float32(0.02) - facing
+        nx, ny, nz = normalise(nx + vx * k, ny + vy * k, nz + vz * k)
+    return nx, ny, nz
+
+
+@njit(**PIECE)
 def surface_at(S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz):
     """Shading normal, reflectance, roughness and metal at a place (u, v) of triangle ``t``."""
     f, textures = S.material_floats[row], S.material_ints[row]
@@ -43,9 +53,5 @@ def surface_at(S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz):
             S.texture_ints, S.decode, t, textures[L.M_TEX_NORMAL], f[L.M_NORMAL_SCALE],
             tu, tv, nx, ny, nz,
         )  # fmt: skip
-    # A shading normal turned away from the viewer would show as a black edge.
-    facing = dot(nx, ny, nz, vx, vy, vz)
-    if facing < np.float32(0.02):
-        k = np.float32(0.02) - facing
-        nx, ny, nz = normalise(nx + vx * k, ny + vy * k, nz + vz * k)
+    nx, ny, nz = towards_viewer(nx, ny, nz, vx, vy, vz)
     return nx, ny, nz, r, g, b, roughness, metallic

@@ -15,16 +15,17 @@ from ..embree import intersect1
 from .air import free_flight, light_segment, scattered
 from .cells import cached_row
 from .glints import glint_vertex, left_to_chance, looks_for_glints
+from .guide import note, note_behind
 from .haze import thinning
 from .hit import lifted, shading_normal
+from .kept import add_kept
 from .layers import facet, layer_taken, through_glass
-from .light import DELTA, add, escape, light_vertex, meet_emitter, patch_vertex
-from .look import surface_at
+from .light import DELTA, escape, light_vertex, meet_emitter, patch_vertex
+from .look import surface_at, towards_viewer
 from .numbers import (
     HALF,
     INFINITE,
     ONE,
-    OUTLINE,
     PIECE,
     TWO,
     ZERO,
@@ -49,14 +50,14 @@ from .rays import (
 from .surface import (
     LEAST_LOBE,
     evaluate,
-    look_up_energy,
     mirrored_share,
     pane_reflectance,
     prepare,
     sample,
 )
 
-ROULETTE_FROM = 3
+#: A path goes on by chance from its second surface on: what it may still bring seldom pays for its rays.
+ROULETTE_FROM = 1
 # Above this roughness the last vertex needs no surface-sampled ray: light sampling alone is calm.
 ROUGH_ENOUGH = np.float32(0.3)
 #: The same where the camera looks: there a broad highlight shows.
@@ -72,47 +73,6 @@ GLINTS = 2
 # 0.4 still sends a window's light on in one direction: an average over all would move it to other walls.
 # Of metal a bucket in the sun would throw a speckled spot at a wall; there the average is the better lie.
 CACHE_ROUGH, CACHE_METAL, CACHE_BLURRED = np.float32(0.5), np.float32(0.3), np.float32(0.4)
-
-
-@njit(**OUTLINE)
-def _guide_behind(S, guide, part, ray, words, ox, oy, oz, dx, dy, dz, dist):
-    """What a ray met behind haze that stopped it, for the guide: edges must not drown in it."""
-    if words[18] == NO_HIT:
-        return
-    guide[6] += dist * part
-    guide[7] += part
-    r = g = b = ONE
-    nx, ny, nz = -dx, -dy, -dz
-    if words[19] != NO_HIT:
-        row, gx, gy, gz, cosine = face_of_hit(S, words, ray)
-        if S.material_ints[row, L.M_KIND] == L.KIND_SURFACE:
-            if cosine > ZERO:
-                gx, gy, gz = -gx, -gy, -gz
-            nx, ny, nz, r, g, b, _, _ = surface_at(
-                S, triangle_of(S, words), instance_of(S, words), row, ray[15], ray[16], 0,
-                gx, gy, gz, nx, ny, nz,
-            )  # fmt: skip
-    guide[0] += r * part
-    guide[1] += g * part
-    guide[2] += b * part
-    guide[3] += nx * part
-    guide[4] += ny * part
-    guide[5] += nz * part
-
-
-@njit(**PIECE)
-def _add_kept(
-    Q, row, slot_of, active, acc, also, share, S, tr, tg, tb, r, g, b, roughness, metallic, cz
-):
-    """Light a surface sends on of what the cache says arrives there, for every active source."""
-    taken = look_up_energy(S.energy[1], roughness, cz) * (ONE - metallic)
-    base = (ONE - metallic) - taken + metallic
-    wr, wg, wb = tr * (r * base + taken), tg * (g * base + taken), tb * (b * base + taken)
-    for a in range(active.shape[0]):
-        slot = slot_of[active[a]]
-        c = Q.light[Q.columns[slot], row]
-        k = ONE / c[3]
-        add(acc, slot, L.O_BOUNCED, also, share, wr * c[0] * k, wg * c[1] * k, wb * c[2] * k)
 
 
 @njit(**PIECE)
@@ -146,13 +106,15 @@ def _follow(
     share = ONE
     mirrored = ONE if again else -ONE
     # Share of what is seen straight, or through panes, that is this way's: the rest is that of glances.
-    seen = part
+    seen, shared = part, not again
     closed = S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
     while True:
         r = g = b = ONE
         roughness, metallic = ONE, ZERO
         smooth = coated = False
         at = L.O_LIGHT if depth <= 1 else L.O_BOUNCED
+        if shared:
+            at = L.O_SEEN
         if start:
             x, y, z = first[0], first[1], first[2]
             lx, ly, lz = x, y, z
@@ -190,9 +152,7 @@ def _follow(
                     if box >= 0:
                         if not guided:
                             guided = True
-                            _guide_behind(
-                                S, guide, seen, ray, words, ox, oy, oz, dx, dy, dz, hit_far
-                            )
+                            note_behind(S, guide, seen, ray, words, ox, oy, oz, dx, dy, dz, hit_far)
                         if glance or depth >= bounces:
                             break
                         if depth >= ROULETTE_FROM:
@@ -201,7 +161,7 @@ def _follow(
                             if not q < keep:
                                 break
                             tr, tg, tb = tr / keep, tg / keep, tb / keep
-                        seen = ONE
+                        seen, shared = ONE, False
                         x, y, z = ox + dx * flown, oy + dy * flown, oz + dz * flown
                         if closed:
                             outside = still_outside(S, ox, oy, oz, x, y, z, outside)
@@ -226,7 +186,7 @@ def _follow(
                     left_sun = left_sky = ONE
                 escape(
                     S, slot_of, acc, at, also, share, scratch, tr * seen, tg * seen, tb * seen,
-                    px, py, pz, pgx, pgy, pgz, dx, dy, dz, density, depth == 0, outside, mirrored, found, left_sun, left_sky,
+                    px, py, pz, pgx, pgy, pgz, dx, dy, dz, density, depth == 0, outside, mirrored, found, left_sun, left_sky, depth == 1,
                 )  # fmt: skip
                 if depth == 0 and not again and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb) * seen
@@ -247,14 +207,7 @@ def _follow(
                 )  # fmt: skip
                 if not guided:
                     guided = True
-                    guide[0] += seen
-                    guide[1] += seen
-                    guide[2] += seen
-                    guide[3] -= dx * seen
-                    guide[4] -= dy * seen
-                    guide[5] -= dz * seen
-                    guide[6] += travelled * seen
-                    guide[7] += seen
+                    note(guide, seen, ONE, ONE, ONE, -dx, -dy, -dz, travelled)
                 # What falls on the body of a lamp is sent on; patches of sun are not looked for on it.
                 r = g = b = e[L.E_BODY]
                 if r == ZERO:
@@ -287,13 +240,16 @@ def _follow(
                     if kind == L.KIND_GLASS:
                         if glance:
                             break
-                        seen = ONE
+                        seen, shared = ONE, False
                         if not front:
                             tr *= math.exp(-f[L.M_ABSORB_RED] * dist)
                             tg *= math.exp(-f[L.M_ABSORB_GREEN] * dist)
                             tb *= math.exp(-f[L.M_ABSORB_BLUE] * dist)
                         u1, v1 = point2(seed, index, 0x50000000 + panes)
-                        mx, my, mz = facet(f[L.M_FROST], gx, gy, gz, dx, dy, dz, u1, v1)
+                        # Round bodies bend light as what they stand for, not as their flat faces.
+                        mx, my, mz = shading_normal(S, t, inst, ray[15], ray[16], gx, gy, gz)
+                        mx, my, mz = towards_viewer(mx, my, mz, -dx, -dy, -dz)
+                        mx, my, mz = facet(f[L.M_FROST], mx, my, mz, dx, dy, dz, u1, v1)
                         dx, dy, dz, turned = through_glass(
                             f, dot(mx, my, mz, dx, dy, dz), front, mx, my, mz, dx, dy, dz, u
                         )
@@ -359,14 +315,7 @@ def _follow(
                     )  # fmt: skip
                 if not guided:
                     guided = True
-                    guide[0] += r * seen
-                    guide[1] += g * seen
-                    guide[2] += b * seen
-                    guide[3] += nx * seen
-                    guide[4] += ny * seen
-                    guide[5] += nz * seen
-                    guide[6] += travelled * seen
-                    guide[7] += seen
+                    note(guide, seen, r, g, b, nx, ny, nz, travelled)
                 if f[L.M_COAT] > ZERO and depth <= bounces:
                     # The varnish does not follow the relief below it.
                     sx, sy, sz = (qx, qy, qz) if depth == 0 else (nx, ny, nz)
@@ -387,7 +336,7 @@ def _follow(
         chance, matte, coat, alpha, lo, lost = prepare(
             r, g, b, roughness, metallic, cz, S.energy, S.energy_mean
         )
-        if depth == 0:
+        if depth == 0 and not again:
             guide[L.G_DIFFUSE] += seen * min((ONE - chance) / (ONE - LEAST_LOBE), ONE)
         if (
             depth > 0
@@ -401,7 +350,7 @@ def _follow(
                 x, y, z, gx, gy, gz, travelled,
             )  # fmt: skip
             if kept_row >= 0:
-                _add_kept(
+                add_kept(
                     Q, kept_row, slot_of, active, acc, also, share, S, tr, tg, tb, r, g, b, roughness,
                     metallic, cz,
                 )  # fmt: skip
@@ -421,7 +370,7 @@ def _follow(
         weighed = not (last and (chance == ZERO or roughness > enough))
         at = L.O_LIGHT if depth == 0 else L.O_BOUNCED
         light_vertex(
-            S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, seen, glance,
+            S, air, active, slot_of, acc, at, also, share, scratch, seed, index, depth, weighed, seen, shared, glance,
             outside, by_chance, left_sun, left_sky, ray, words, address, counts,
             x, y, z, lx, ly, lz, smooth, gx, gy, gz, nx, ny, nz, tx, ty, tz, bx, by, bz,
             cx, cy, cz, tr, tg, tb, r, g, b, roughness, metallic, chance, matte, coat, alpha, lo,
@@ -429,7 +378,7 @@ def _follow(
         )  # fmt: skip
         if glance or not weighed:
             break
-        seen = ONE
+        seen, shared = ONE, False
         if depth < min(bounces, PATCHES) and air is None and Q.keys.shape[0] == 1:
             patched = looks_for_patches(S, x, y, z, gx, gy, gz, outside)
             if patched:
