@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import threading
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -360,28 +361,63 @@ def _ahead(bench: Bench) -> bool:
     return film is not None and film.most_passes > film.passes + 3
 
 
+def standing(room: Path, x: float, **changes: Any) -> PictureSpec:
+    """The room with a block in it."""
+    block = {"id": "b", "name": "Block", "kind": "block", "position": [x, 2.0, 0.0],
+             "size_m": [0.5, 0.5, 1.0]}  # fmt: skip
+    made = spec(room, **changes)
+    assert made.model is not None
+    edits = made.model.edits.model_validate({"additions": [block]})
+    return made.model_copy(update={"model": made.model.model_copy(update={"edits": edits})})
+
+
 def test_what_an_addition_moves_through_is_never_dark(room: Path) -> None:
     """Under the hand the room is drafted, let go the draft stays until there is light; undo finds the films."""
-
-    def standing(x: float, **changes: Any) -> PictureSpec:
-        block = {"id": "b", "name": "Block", "kind": "block", "position": [x, 2.0, 0.0],
-                 "size_m": [0.5, 0.5, 1.0]}  # fmt: skip
-        made = spec(room, **changes)
-        assert made.model is not None
-        edits = made.model.edits.model_validate({"additions": [block]})
-        return made.model_copy(update={"model": made.model.model_copy(update={"edits": edits})})
-
     bench = Bench()
-    bench.show(standing(1.5))
+    bench.show(standing(room, 1.5))
     before = bench.pixels().mean()
     passes = bench.passes()
     for x in (1.7, 1.9):
-        bench.show(standing(x, moving=True), lambda f: f["moving"])
+        bench.show(standing(room, x, moving=True), lambda f: f["moving"])
         assert 0.6 * before < bench.pixels().mean() < 1.5 * before
-    bench.show(standing(1.9), lambda f: not f["moving"])
+    bench.show(standing(room, 1.9), lambda f: not f["moving"])
     assert 0.6 * before < bench.pixels().mean() < 1.5 * before
-    bench.show(standing(1.5), lambda f: True)
+    bench.show(standing(room, 1.5), lambda f: True)
     assert bench.passes() == passes
+
+
+def test_a_hand_that_takes_hold_while_the_picture_is_denoised_sees_no_darkness(room: Path) -> None:
+    """The draft does not wait for the denoiser, and what the denoiser then brings does not replace it."""
+    bench = Bench()
+    bench.show(standing(room, 1.5, most=2))
+    before = bench.pixels().mean()
+    live, may_go_on = bench.live, threading.Event()
+    denoise = live.denoise
+
+    def slow(*args: Any, **kwargs: Any) -> Any:
+        may_go_on.wait(60)
+        return denoise(*args, **kwargs)
+
+    live.denoise = slow  # type: ignore[assignment]
+    live.apply(standing(room, 1.6, most=2))
+    while live._cleaning is None:
+        live.work()
+    bench.messages.clear()
+    # It has moved on before the first place is drafted, and is let go before the last one is.
+    live.apply(standing(room, 1.7, most=2, moving=True))
+    live.apply(standing(room, 1.9, most=2, moving=True))
+    while not any(f["moving"] for f in bench.frames()):
+        live.work()
+    assert not may_go_on.is_set()
+    live.apply(standing(room, 2.0, most=2, moving=True))
+    live.apply(standing(room, 2.0, most=2))
+    may_go_on.set()
+    while live.work():
+        pass
+    for head, body in bench.messages:
+        if head["kind"] == "frame":
+            with Image.open(io.BytesIO(body)) as picture:
+                assert 0.6 * before < np.asarray(picture, float).mean() < 1.5 * before
 
 
 def test_what_hardly_shows_is_denoised_in_less_time(room: Path) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import httpx
 import pytest
 from playwright.sync_api import Page, expect, sync_playwright
 
@@ -15,11 +16,19 @@ ARGUMENTS = [
 ]  # fmt: skip
 
 
+def taken_back(server: Server) -> None:
+    """Undo every edit of every project: what a test leaves, or breaks off at, is not the next one's matter."""
+    with httpx.Client(base_url=f"{server.address}/api/projects", timeout=60) as client:
+        for project in client.get("").json():
+            client.post(f"/{project['id']}/history/0").raise_for_status()
+
+
 @pytest.fixture
 def page(server: Server) -> Iterator[Page]:
     """An empty browser at the application's address; errors in the page fail the test."""
     # What the page does when asked is checked, not how fast a shared machine does it.
     expect.set_options(timeout=60_000)
+    taken_back(server)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})

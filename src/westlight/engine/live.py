@@ -130,7 +130,7 @@ class LivePicture(Answering):
 
     def work(self) -> bool:
         """Do the most useful next thing; returns False when there is nothing left to do."""
-        if self._dirty and not self._draft_waits:
+        if self._dirty and not (self.spec.moving and self._draft_waits):
             self._dirty = False
             self.show_picture()
             if self.assembled is None:
@@ -145,13 +145,19 @@ class LivePicture(Answering):
             time.monotonic() - self._thumbs_at > THUMBS_EVERY_S
         ):  # fmt: skip
             self.show_thumbs()
-        if self._cleaning or self._to_clean:
-            return self._clean_next()
-        if self._run is None and not self._begin_next():
-            return self._finish_quietly()
+        # Under the hand the next picture does not wait for what was being denoised before.
+        if not (self.spec.moving and self._begins()):
+            if self._cleaning or self._to_clean:
+                return self._clean_next()
+            if not self._begins():
+                return self._finish_quietly()
         if not self._read_light():
             self._advance()
         return True
+
+    def _begins(self) -> bool:
+        """Whether a pass is in progress or there is one to begin."""
+        return self._run is not None or self._begin_next()
 
     def _read_light(self) -> bool:
         """Read a round of light into the cache if it is due: some before the first pass of a source,
@@ -470,6 +476,8 @@ class LivePicture(Answering):
         self._measuring = (job, self._mix_key())
 
     def _after_cleaning(self, names: set[str]) -> None:
+        if self.spec.moving and self._draft_waits:
+            return
         self.show_picture()
         if not self.spec.moving:
             self.show_thumbs(names)

@@ -78,7 +78,7 @@ class Showing(LiveState):
         return picture, scale
 
     def _mixed(self) -> tuple[F4, int]:
-        if self._draft is not None:
+        if self._draft is not None and not self._draft_waits:
             # It stays when the hand lets go, until every source has light in the new view.
             if self.spec.moving or any(self._best_fresh(s) is None for s in self._counting):
                 return self._drafted(self._draft)

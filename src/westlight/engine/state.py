@@ -113,8 +113,8 @@ class LiveState:
 
     @property
     def _draft_waits(self) -> bool:
-        """Whether a draft has no surfaces yet to lay its even light on."""
-        if self._draft is None or not self.spec.moving:
+        """Whether a draft has no surfaces yet to lay its even light on: without it, it is black."""
+        if self._draft is None:
             return False
         guide = self.films.guides.get((self._guide_key(), self._moving_scale))
         return guide is None or guide.film.passes == 0
