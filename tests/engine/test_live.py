@@ -386,8 +386,12 @@ def test_what_an_addition_moves_through_is_never_dark(room: Path) -> None:
     assert bench.passes() == passes
 
 
-def test_a_hand_that_takes_hold_while_the_picture_is_denoised_sees_no_darkness(room: Path) -> None:
+def test_a_hand_that_takes_hold_while_the_picture_is_denoised_sees_no_darkness(
+    room: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """The draft does not wait for the denoiser, and what the denoiser then brings does not replace it."""
+    # As in a large picture, where nothing older has the size of a draft.
+    monkeypatch.setattr(LivePicture, "_moving_scale", 4)
     bench = Bench()
     bench.show(standing(room, 1.5, most=2))
     before = bench.pixels().mean()
@@ -395,7 +399,7 @@ def test_a_hand_that_takes_hold_while_the_picture_is_denoised_sees_no_darkness(r
     denoise = live.denoise
 
     def slow(*args: Any, **kwargs: Any) -> Any:
-        may_go_on.wait(60)
+        assert may_go_on.wait(120), "the draft waits for the denoiser"
         return denoise(*args, **kwargs)
 
     live.denoise = slow  # type: ignore[assignment]
