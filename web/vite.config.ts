@@ -3,7 +3,7 @@ import react from "@vitejs/plugin-react";
 import { defineConfig } from "vitest/config";
 
 export default defineConfig({
-  test: { environment: "jsdom", include: ["src/**/*.test.ts"] },
+  test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
   plugins: [react(), tailwindcss()],
   build: { outDir: "dist", chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": { target: "http://127.0.0.1:8620", ws: true } } },

@@ -203,11 +203,11 @@ function ask<K extends Answered["kind"]>(kind: string, of: object): Promise<Answ
 export const askPattern = (step: number, picked: [number, number][]) =>
   ask<"pattern">("pattern", { step_deg: step, picked });
 
-/** Where the sun must stand to light a point, through the opening at another or any way. */
 /** The surface under a place of the plan, in metres. */
 export const askUnder = (place: [number, number, number]) => ask<"picked">("under", { place });
 
-/** ``below``: the patch lies under a place in metres instead of at the point of the picture. */
+/** Where the sun must stand to light a point, through the opening at another or any way.
+ * ``below``: the patch lies under a place in metres instead of at the point of the picture. */
 export const askAim = (
   x: number,
   y: number,
@@ -228,7 +228,6 @@ export const askCurve = async () => (await ask<"curve">("curve", {})).points;
 /** The openings that were found in the building. */
 export const askOpenings = async () => (await ask<"openings">("openings", {})).found;
 
-/** Copies of a fixture that give its room an average illuminance. */
 /** Where a lamp lands that is put at a point of the picture. */
 export const askLanding = (
   [x, y]: [number, number],
@@ -237,6 +236,8 @@ export const askLanding = (
   snap: boolean,
   on_plan: [number, number, number] | null = null,
 ) => ask<"land">("land", { x, y, shape, off_m, snap, on_plan });
+
+/** Copies of a fixture that give its room an average illuminance. */
 export const askSpread = (source: string, lux: number) => ask<"spread">("spread", { source, lux });
 
 /** By how much openings lessen the noise of the sky in this view, in equal time. */

@@ -216,10 +216,10 @@ export const NO_MIX: Mix = { level: 0, muted: false, solo: false };
 
 const SKY_NAMES = { clear: "Clear sky", cie: "CIE sky", graded: "Sky by hand", hdri: "" };
 
-/** Every source of the project in strip order: sun, sky, then fixtures and glowing materials. */
 /** Under which key of the mix a group of sources is kept. */
 export const groupKey = (group: string) => `group: ${group}`;
 
+/** Every source of the project in strip order: sun, sky, then fixtures and glowing materials. */
 export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
   const all = [
     { id: "sun", name: "Sun", kind: "sun" },

@@ -1,0 +1,200 @@
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import type { Project } from "../api/types";
+import { Refusal } from "../api/client";
+import { askLeaks, drawOn, read, startPicture } from "./picture";
+import { hold, set, useStudio } from "./studio";
+
+// Its clocks are wound up when it is imported.
+vi.hoisted(() => vi.useFakeTimers());
+
+const now = useStudio.getState;
+
+/** A socket that only remembers, and says what it is told to. */
+class Wire {
+  static readonly OPEN = 1;
+  static last: Wire;
+  readyState = Wire.OPEN;
+  sent: Record<string, unknown>[] = [];
+  onopen = () => {};
+  onclose = () => {};
+  onmessage: (event: { data: ArrayBuffer }) => void = () => {};
+  constructor(readonly address: string) {
+    Wire.last = this;
+  }
+  send(text: string) {
+    this.sent.push(JSON.parse(text) as Record<string, unknown>);
+  }
+  shown = () => this.sent.filter((m) => m.kind === "show");
+  asked = (kind: string) => this.sent.find((m) => m.kind === kind);
+  /** Say a head, and an empty file after it. */
+  say(head: object) {
+    const text = new TextEncoder().encode(JSON.stringify(head));
+    const whole = new Uint8Array(4 + text.length);
+    new DataView(whole.buffer).setUint32(0, text.length, true);
+    whole.set(text, 4);
+    this.onmessage({ data: whole.buffer });
+  }
+}
+
+const frame = (rest: object = {}) => ({
+  kind: "frame", format: "jpeg", passes: 1, waiting: 0, scale: 1, settled: false, moving: false,
+  empty: false, ...rest,
+}); // prettier-ignore
+
+const row = { id: "x", name: "x", settings: { sun: {}, edits: {} } };
+const canvas = document.createElement("canvas");
+let time = 1000;
+/** A moment goes by: what was put off to the next frame of the screen is done. */
+const pass = async (ms: number) => {
+  time += ms;
+  await vi.advanceTimersByTimeAsync(ms);
+};
+
+vi.stubGlobal("WebSocket", Wire);
+vi.stubGlobal("createImageBitmap", () =>
+  Promise.resolve({ width: 64, height: 36, close: () => {} }),
+);
+vi.stubGlobal("requestAnimationFrame", (f: () => void) => setTimeout(f, 16));
+vi.spyOn(performance, "now").mockImplementation(() => time);
+vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockReturnValue(null);
+vi.spyOn(HTMLCanvasElement.prototype, "toDataURL").mockReturnValue("data:,");
+startPicture();
+drawOn(canvas);
+
+beforeEach(async () => {
+  const project = { id: "p", looks: [row], views: [row], models: [row], sources: [] };
+  set({ project: project as unknown as Project, lookId: "x", viewId: "x", held: null,
+        moving: false, readings: [], note: "", stop: null, problem: "", region: null,
+        picking: null }); // prettier-ignore
+  await pass(2000);
+  Wire.last.sent = [];
+});
+
+const turn = (azimuth_deg: number) => hold({ look: { sun: { azimuth_deg } } }, true);
+
+describe("what is told", () => {
+  it("is one message for all that changes in a frame of the screen", async () => {
+    set({ paused: true });
+    set({ reading: "burnt" });
+    set({ find: "sun" });
+    await pass(16);
+    expect(Wire.last.shown().length).toBe(1);
+    expect(Wire.last.shown()[0]).toMatchObject({ paused: true, reading: "burnt", find: "sun" });
+    set({ paused: false, reading: "plain", find: null });
+  });
+  it("under a moving hand is two states at a time, and then the newest one", async () => {
+    for (const azimuth of [1, 2, 3, 4, 5]) {
+      turn(azimuth);
+      await pass(16);
+    }
+    const azimuths = () =>
+      Wire.last
+        .shown()
+        .map((m) => (m.held as { look: { sun: { azimuth_deg: number } } }).look.sun.azimuth_deg);
+    expect(azimuths()).toEqual([1, 2]);
+    Wire.last.say(frame({ moving: true }));
+    await pass(16);
+    await pass(16);
+    expect(azimuths()).toEqual([1, 2, 5]);
+  });
+  it("does not wait for ever for a picture that never comes", async () => {
+    for (const azimuth of [1, 2, 3]) {
+      turn(azimuth);
+      await pass(16);
+    }
+    expect(Wire.last.shown().length).toBe(2);
+    await pass(500);
+    expect(Wire.last.shown().length).toBe(3);
+  });
+  it("is told at once when the hand lets go", async () => {
+    for (const azimuth of [1, 2, 3]) {
+      turn(azimuth);
+      await pass(16);
+    }
+    set({ moving: false });
+    await pass(16);
+    expect(Wire.last.shown().at(-1)).toMatchObject({ moving: false });
+  });
+  it("leaves out a region that is still being drawn", async () => {
+    set({ region: [0, 0, 0.5, 0.5], picking: "region" });
+    await pass(16);
+    expect(Wire.last.shown().at(-1)?.region).toBeNull();
+    set({ picking: null });
+    await pass(16);
+    expect(Wire.last.shown().at(-1)?.region).toEqual([0, 0, 0.5, 0.5]);
+  });
+});
+
+describe("what comes back", () => {
+  it("is drawn, answered for, and told on the canvas", async () => {
+    Wire.last.say(frame({ passes: 7, scale: 1, settled: true }));
+    await pass(0);
+    expect(Wire.last.asked("drawn")).toBeTruthy();
+    expect(canvas.dataset).toMatchObject({ passes: "7", settled: "true", moving: "false" });
+    expect([canvas.width, canvas.height]).toEqual([64, 36]);
+    expect(now().frame?.passes).toBe(7);
+  });
+  it("ends a note, but not one of work that can be stopped", async () => {
+    Wire.last.say({ kind: "note", text: "Reading the model…" });
+    expect(now().note).toBe("Reading the model…");
+    Wire.last.say(frame());
+    await pass(0);
+    expect(now().note).toBe("");
+    set({ note: "Reading barn.glb …", stop: () => {} });
+    Wire.last.say(frame());
+    await pass(0);
+    expect(now().note).toBe("Reading barn.glb …");
+  });
+  it("keeps a chip of look and view only of the picture as it is", async () => {
+    localStorage.clear();
+    set({ reading: "luminance" });
+    Wire.last.say(frame());
+    await pass(0);
+    expect(localStorage.getItem("chip-x")).toBeNull();
+    set({ reading: "plain" });
+    Wire.last.say(frame());
+    await pass(0);
+    expect(localStorage.getItem("chip-x")).toBe("data:,");
+  });
+  it("says problems in the server's words", () => {
+    Wire.last.say({ kind: "problem", text: "The model has no surfaces." });
+    expect(now().problem).toBe("The model has no surfaces.");
+  });
+});
+
+describe("questions", () => {
+  it("are about the picture as it is now: what waits is told first", () => {
+    turn(9);
+    void askLeaks();
+    expect(Wire.last.sent.map((m) => m.kind)).toEqual(["show", "leaks"]);
+  });
+  it("get their own answer, or a refusal in words", async () => {
+    const [first, second] = [askLeaks(), askLeaks()];
+    const [a, b] = Wire.last.sent.filter((m) => m.kind === "leaks").map((m) => m.id);
+    Wire.last.say({ kind: "unanswered", id: b, text: "There is no picture yet." });
+    Wire.last.say({ kind: "leaks", id: a, inside: true, found: [] });
+    expect((await first).inside).toBe(true);
+    await expect(second).rejects.toThrow(Refusal);
+    await expect(second).rejects.toThrow("There is no picture yet.");
+  });
+  it("of the meter where nothing is lit give no reading", async () => {
+    const asked = read(0.5, 0.5);
+    const { id } = Wire.last.asked("meter") ?? {};
+    Wire.last.say({ kind: "picked", id, luminance: null, stops: null, shares: null, rgb: null,
+                    log2_luminance: null }); // prettier-ignore
+    expect(await asked).toBeNull();
+  });
+});
+
+describe("a connection that is lost", () => {
+  it("is told and sought again", async () => {
+    const lost = Wire.last;
+    lost.onclose();
+    expect(now().note).toMatch(/Waiting for the server/);
+    await pass(800);
+    expect(Wire.last).not.toBe(lost);
+    Wire.last.onopen();
+    await pass(16);
+    expect(Wire.last.shown().length).toBe(1);
+  });
+});
