@@ -17,8 +17,8 @@ import {
 
 /** The server of these tests; the client takes hold of `fetch` when it is made. */
 const server = vi.hoisted(() => {
-  const made = {
-    answer: (_: Request): Promise<Response> => Promise.reject(new Error("no server")),
+  const made: { answer: (asked: Request) => Promise<Response> } = {
+    answer: () => Promise.reject(new Error("no server")),
   };
   // Addresses are those of the page, and jsdom's signals are strange to Node's requests.
   class Here extends Request {
