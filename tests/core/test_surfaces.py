@@ -170,6 +170,28 @@ def test_vertex_colours_tint() -> None:
     assert picture[12] == pytest.approx(0.8 * (x + 2) / 4, abs=0.03)
 
 
+def test_light_that_bounces_off_a_fine_pattern_is_that_of_its_mean() -> None:
+    """A chequered floor of black and white squares lights a ceiling as an even one of half the reflectance."""
+    squares = np.indices((512, 512)).sum(axis=0) % 2 * 255
+    pixels = np.full((512, 512, 4), 255, np.uint8)
+    pixels[..., :3] = squares[..., None]
+    found = []
+    for material in (
+        core.Material(1.0, base_texture=core.Texture("squares", pixels, srgb=True)),
+        core.Material(0.5),
+    ):
+        scene = core.Scene()
+        points = [[-8, -8, 0], [8, -8, 0], [8, 8, 0], [-8, 8, 0]]
+        uvs = [[0, 0], [8, 0], [8, 8], [0, 8]]
+        scene.add_mesh(points, [[0, 1, 2], [0, 2, 3]], material, uvs=uvs)
+        scene.add_source(Sun("sun", 180, 60, normal_illuminance_lx=1000))
+        down = [[0.0, 0.0, -1.0]]
+        found.append(float(lux(core.irradiance(scene, [[0.03, 0, 1]], down, samples=2048))[0]))
+    # Form factor of the floor: nearly all a place facing down sees.
+    assert found[1] == pytest.approx(0.5 * 1000 * math.sin(math.radians(60)), rel=0.03)
+    assert found[0] == pytest.approx(found[1], rel=0.01)
+
+
 def test_blocker_shades_unseen() -> None:
     """A card over a floor: its shadow is there, the card is not; a coloured one tints by bounce."""
     scene = core.Scene()

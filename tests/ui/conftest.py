@@ -18,9 +18,9 @@ ARGUMENTS = [
 
 def taken_back(server: Server) -> None:
     """Undo every edit of every project: what a test leaves, or breaks off at, is not the next one's matter."""
-    with httpx.Client(base_url=f"{server.address}/api/projects", timeout=60) as client:
-        for project in client.get("").json():
-            client.post(f"/{project['id']}/history/0").raise_for_status()
+    with httpx.Client(base_url=f"{server.address}/api", timeout=60) as client:
+        for project in client.get("/projects").json():
+            client.post(f"/projects/{project['id']}/history/0").raise_for_status()
 
 
 @pytest.fixture

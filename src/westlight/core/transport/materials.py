@@ -9,6 +9,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 import numpy.typing as npt
 
+from ..colour import srgb_decode, srgb_encode
 from ..model import Material, Texture
 from . import layout as L
 
@@ -55,16 +56,23 @@ def material_arrays(materials: Sequence[Material], textures: dict[Texture, int])
 
 
 def _reduced(texture: Texture) -> U1:
-    """A copy of at most `SMALL_TEXTURE_PX` pixels a side, averaged in encoded values."""
+    """A copy of at most `SMALL_TEXTURE_PX` pixels a side with the same mean: colours are averaged as light."""
     pixels = texture.pixels
     h, w = pixels.shape[:2]
     scale = max(1, -(-max(h, w) // SMALL_TEXTURE_PX))
     if scale == 1 or h < scale or w < scale:
         return pixels
     if texture not in _SMALL:
-        cut = pixels[: h // scale * scale, : w // scale * scale].astype(np.float32)
-        blocks = cut.reshape(h // scale, scale, w // scale, scale, 4)
-        _SMALL[texture] = np.asarray(np.round(blocks.mean(axis=(1, 3))), np.uint8)
+        decoded = srgb_decode(np.arange(256) / 255).astype(np.float32)
+        small = np.empty((h // scale, w // scale, 4))
+        for row, out in enumerate(small):
+            blocks = pixels[row * scale : (row + 1) * scale, : w // scale * scale]
+            blocks = blocks.reshape(scale, w // scale, scale, 4)
+            out[:] = blocks.mean(axis=(0, 2))
+            if texture.srgb:
+                light = decoded[blocks[..., :3]].mean(axis=(0, 2))
+                out[:, :3] = srgb_encode(light) * 255
+        _SMALL[texture] = np.asarray(np.round(small), np.uint8)
     return _SMALL[texture]
 
 
