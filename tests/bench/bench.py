@@ -120,8 +120,10 @@ def record(folder: Path, out: Path) -> None:
     np.savez(out, rays=table, kinds=np.array(kinds, np.int32))
 
 
-def replay(assembled: Any, file: Path) -> tuple[int, float]:
-    """Number of rays of a recording, and the shortest time raw Embree needs for them."""
+def replay(assembled: Any, file: Path) -> tuple[int, float, float]:
+    """Number of rays of a recording, and the shortest times raw Embree needs for them on one core and on two."""
+    from concurrent.futures import ThreadPoolExecutor
+
     from numba import njit, uint32, uint64
 
     from westlight.core.transport.embree import MASK_PANE, intersect1, occluded1, ray_buffer
@@ -144,9 +146,18 @@ def replay(assembled: Any, file: Path) -> tuple[int, float]:
     loaded = np.load(file)
     rays, kinds = np.ascontiguousarray(loaded["rays"]), loaded["kinds"]
     arrays = assembled.arrays
-    arguments = (arrays.scene, arrays.panes, rays, kinds, ray_buffer())
-    empty(*arguments)
-    return len(rays), best(lambda: empty(*arguments))
+    buffers = ray_buffer(), ray_buffer()
+
+    def part(n: int, of: int) -> None:
+        # Runs of rays, as tiles are: neighbours read the same parts of the building.
+        for at in range(n * 4096, len(rays), of * 4096):
+            run = slice(at, at + 4096)
+            empty(arrays.scene, arrays.panes, rays[run], kinds[run], buffers[n])
+
+    part(0, 1)
+    with ThreadPoolExecutor(2) as pool:
+        double = best(lambda: list(pool.map(lambda n: part(n, 2), range(2))))
+    return len(rays), best(lambda: part(0, 1)), double
 
 
 def pictures() -> None:
@@ -238,9 +249,14 @@ def main(folder: Path) -> None:
         subprocess.run([sys.executable, __file__, "--record", str(folder), str(file)], check=True)
         assembled = scene_of(folder, portals=True)
         one_pass(assembled, 320, [0, 1], 6, 1)
-        rays, raw = replay(assembled, file)
-        single = best(lambda: one_pass(assembled, 320, [0, 1], 6, 1))
-        double = best(lambda: one_pass(assembled, 320, [0, 1], 6, 2))
+        # In turn: the first replay of all is slower than those after it.
+        found = []
+        for _ in range(2):
+            rays, raw, raw_double = replay(assembled, file)
+            single = best(lambda: one_pass(assembled, 320, [0, 1], 6, 1))
+            double = best(lambda: one_pass(assembled, 320, [0, 1], 6, 2))
+            found.append((raw, raw_double, single, double))
+        raw, raw_double, single, double = np.min(found, axis=0)
         traced = one_pass(assembled, 320, [0, 1], 6, 1)
     print(f"raw Embree, the tracer's own rays              {rays / raw / 1e6:6.2f} M/s on one core")
     print(
@@ -249,6 +265,7 @@ def main(folder: Path) -> None:
     share = traced / single / (rays / raw)
     print(f"tracer / raw Embree                            {share * 100:6.0f} %    (≥ 45)")
     print(f"two threads / one                              {single / double:6.2f} ×   (≥ 1.75)")
+    print(f"… of raw Embree                                {raw / raw_double:6.2f} ×")
     print(f"all kernels loaded from cache                  {float(cached.stdout):6.2f} s    (< 1)")
     pictures()
     # A process of its own, as in the application: its memory is the engine's alone.
