@@ -20,7 +20,9 @@ def taken(steepness: float, seed: int) -> float:
 @pytest.mark.parametrize("steepness", [1.4, 1.6, 2.0, 3.0])
 def test_less_than_half_a_per_cent_is_taken(steepness: float) -> None:
     found = [taken(steepness, seed) for seed in range(30)]
-    assert 0.0003 < np.mean(found) < 0.005
+    assert max(found) < 0.005
+    # And it does not shrink from taking anything.
+    assert np.mean(found) > 0.00005
 
 
 def test_samples_of_one_brightness_are_left_alone() -> None:

@@ -14,12 +14,15 @@ from .assemble import Assembled
 from .film import Accumulator
 from .render import PassRun
 
-#: Share of a source's light an automatic clamp may take.
-MOST_TAKEN = 0.002
+#: Share of a source's light an automatic clamp is meant to take: it may be several times as much, for what
+#: a pilot tells of the brightest samples is uncertain.
+MOST_TAKEN = 0.001
 #: Pilot picture the automatic clamp is chosen from.
 _PILOT_WIDTH, _PILOT_PASSES = 160, 32
-#: Samples that tell how the brightest are spread, and the flattest spread that is believed.
-_TAIL, _LEAST_STEEP = 100, 1.1
+#: Samples that tell how the brightest are spread, at most and as a share of all; the flattest spread that is believed.
+_TAIL, _TAIL_SHARE, _LEAST_STEEP = 300, 1 / 8, 1.05
+#: Standard errors by which the spread is taken to be flatter than it looks: the steeper one would take too much.
+_SURE = 1.64
 
 
 def choose_clamps(
@@ -81,18 +84,20 @@ def _limit(samples: npt.NDArray[np.float64], may_take: float) -> float:
 
     A few bright samples that the pilot did not meet can hold more than all that it met. So the brightest
     are taken for a power law (Hill 1975), N(s) = k·(s / sₖ)^−a, whose sum above c is
-    k·c·(c / sₖ)^−a / (a − 1), and the higher limit of both counts.
+    k·c·(c / sₖ)^−a / (a − 1), and the higher limit of both counts. The estimate of a has a standard error of
+    a / √k.
     """
     values = np.sort(samples)[::-1]
     if not values.size or values[0] <= 0 or may_take <= 0:
         return float(L.F4_MAX)
     above = np.cumsum(values) - values * np.arange(1, len(values) + 1)
     met = float(values[min(int(np.searchsorted(above, may_take)), len(values) - 1)])
-    k = min(_TAIL, int((values > 0).sum()) - 1)
+    k = min(_TAIL, int((values > 0).sum() * _TAIL_SHARE))
     if k < 1:
         return float(L.F4_MAX)
     least = float(values[k])
-    steepness = max(1 / max(float(np.log(values[:k] / least).mean()), 1e-6), _LEAST_STEEP)
+    steepness = 1 / max(float(np.log(values[:k] / least).mean()), 1e-6)
+    steepness = max(steepness * (1 - _SURE / np.sqrt(k)), _LEAST_STEEP)
     exponent = 1 / (steepness - 1)
     foretold = least * min(k * least * exponent / may_take, 1e6) ** min(exponent, 20.0)
     return float(max(met, min(foretold, L.F4_MAX)))
