@@ -127,6 +127,7 @@ function Details({
       step={write === degrees ? 1 : 0.05}
       normal={value}
       logarithmic={logarithmic}
+      anywhere={"position" in patch(value)}
       write={write}
       onHold={(v) => {
         setHeld({ [label]: v });

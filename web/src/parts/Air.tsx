@@ -217,6 +217,7 @@ function Box({
         value={held[label] ?? value}
         min={what === "size" ? 0.2 : value - 20}
         max={what === "size" ? 100 : value + 20}
+        anywhere={what !== "size"}
         step={0.1}
         normal={value}
         write={metres}

@@ -53,6 +53,15 @@ describe("a quantity that is typed", () => {
     type("-1000");
     expect(released).toEqual([10, -10]);
   });
+  it("may lie beyond a slider that only spans what is near, the slider may not", () => {
+    const { type, released, field } = shown({ anywhere: true });
+    type("120");
+    fireEvent.keyDown(field, { key: "ArrowUp", shiftKey: true });
+    expect(released).toEqual([120, 3]);
+    const slider = screen.getByRole("slider", { name: "Height" });
+    fireEvent.keyDown(slider, { key: "End" });
+    expect(released.at(-1)).toBe(10);
+  });
   it("that is no number, or is given up, changes nothing", () => {
     const { type, released, field } = shown();
     type("tall");

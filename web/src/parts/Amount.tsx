@@ -15,6 +15,8 @@ export interface AmountProps {
   onRelease: (value: number) => void;
   /** Slider works on the logarithm: equal ways are equal factors. */
   logarithmic?: boolean;
+  /** What is typed or nudged may lie beyond the ends of the slider, which only spans what is near. */
+  anywhere?: boolean;
   bare?: boolean;
   track?: string;
   disabled?: boolean;
@@ -35,10 +37,11 @@ export function Amount(p: AmountProps) {
   const from = (v: number) => (p.logarithmic ? 2 ** v : v);
   const drag = useRef<{ x: number; start: number; now: number } | null>(null);
   const span = to(p.max) - to(p.min);
-  const snap = (v: number) => {
+  const round = (v: number) => {
     const whole = p.logarithmic ? v : Math.round(v / p.step) * p.step;
-    return clamp(Number(whole.toPrecision(7)), p.min, p.max);
+    return Number(whole.toPrecision(7));
   };
+  const snap = (v: number) => clamp(round(v), p.min, p.max);
   const both = (v: number) => {
     p.onHold(v);
     p.onRelease(v);
@@ -94,7 +97,7 @@ export function Amount(p: AmountProps) {
           aria-label={p.label}
         />
       </Slider.Root>
-      <NumberField {...p} onSet={both} snap={snap} />
+      <NumberField {...p} onSet={both} snap={p.anywhere ? round : snap} />
     </div>
   );
 }
@@ -127,7 +130,8 @@ function NumberField(p: AmountProps & { onSet: (v: number) => void; snap: (v: nu
           const next = p.logarithmic
             ? p.value * 2 ** ((way * stepOf(e, 1)) / 3)
             : p.value + way * stepOf(e, p.step);
-          p.onSet(clamp(Number(next.toPrecision(7)), p.min, p.max));
+          const exact = Number(next.toPrecision(7));
+          p.onSet(p.anywhere ? exact : clamp(exact, p.min, p.max));
         }
       }}
     />

@@ -317,6 +317,7 @@ function Selected({
               value={first.position[i] ?? 0}
               min={(saved.places[0]?.position[i] ?? 0) - 4}
               max={(saved.places[0]?.position[i] ?? 0) + 4}
+              anywhere
               step={0.01}
               normal={saved.places[0]?.position[i] ?? 0}
               write={(v) => `${v.toFixed(2).replace("-", "−")} m`}

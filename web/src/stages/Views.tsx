@@ -55,6 +55,7 @@ export function Views() {
       value={view[key][i] ?? 0}
       min={(row.settings[key][i] ?? 0) - 8}
       max={(row.settings[key][i] ?? 0) + 8}
+      anywhere
       step={0.05}
       normal={row.settings[key][i] ?? 0}
       write={(v) => `${v.toFixed(2).replace("-", "−")} m`}
