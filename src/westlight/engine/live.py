@@ -146,11 +146,11 @@ class LivePicture(Answering):
         ):  # fmt: skip
             self.show_thumbs()
         # Under the hand the next picture does not wait for what was being denoised before.
-        if not (self.spec.moving and self._begins()):
-            if self._cleaning or self._to_clean:
-                return self._clean_next()
-            if not self._begins():
-                return self._finish_quietly()
+        cleaning = self._cleaning or self._to_clean
+        if cleaning and not (self.spec.moving and self._begins()):
+            return self._clean_next()
+        if not self._begins():
+            return self._finish_quietly()
         if not self._read_light():
             self._advance()
         return True

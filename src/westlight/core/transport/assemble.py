@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
 
-from ..colour import AP1_LUMINANCE, srgb_decode
+from ..colour import AP1_LUMINANCE
 from ..luminaires import IntensityDistribution
 from ..model import Material
 from ..sources import (
@@ -42,7 +41,7 @@ from .energy import energy_tables
 from .glints import glint_rows
 from .kernels.light import HIDDEN, MET, SIZELESS
 from .lighttree import build_tree
-from .materials import clay_materials
+from .materials import clay_materials, decoding
 from .portals import Portal, PortalArrays, axes_key, portal_arrays
 from .skytables import SkyTables, portal_cells, sky_tables, summed_area
 
@@ -324,7 +323,7 @@ def assemble(
         material_ints=material_ints,
         texels=build.texels,
         texture_ints=build.texture_ints,
-        decode=_decoding(),
+        decode=decoding(),
         energy=energy,
         energy_mean=energy_mean,
         emitter_first=first,
@@ -380,13 +379,6 @@ def _told_apart(source_floats: F4, skies: list[tuple[int, SkySource, SkyTables]]
     """Whether any source lights surfaces that scatter and surfaces that mirror differently."""
     factors = source_floats[:, L.S_EVEN : L.S_MIRRORED + 1]
     return bool((factors != 1.0).any()) or any(s.other is not None for _, s, _ in skies)
-
-
-@lru_cache(maxsize=1)
-def _decoding() -> F4:
-    """Linear light of a byte: plain, and sRGB (2, 256)."""
-    linear = np.arange(256) / 255.0
-    return np.stack([linear, srgb_decode(linear)]).astype(np.float32)
 
 
 def _stacked(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from functools import lru_cache
 from typing import TYPE_CHECKING
 from weakref import WeakKeyDictionary
 
@@ -55,6 +56,13 @@ def material_arrays(materials: Sequence[Material], textures: dict[Texture, int])
     return floats, ints
 
 
+@lru_cache(maxsize=1)
+def decoding() -> F4:
+    """Linear light of a byte: plain, and sRGB (2, 256)."""
+    linear = np.arange(256) / 255.0
+    return np.stack([linear, srgb_decode(linear)]).astype(np.float32)
+
+
 def _reduced(texture: Texture) -> U1:
     """A copy of at most `SMALL_TEXTURE_PX` pixels a side with the same mean: colours are averaged as light."""
     pixels = texture.pixels
@@ -63,15 +71,14 @@ def _reduced(texture: Texture) -> U1:
     if scale == 1 or h < scale or w < scale:
         return pixels
     if texture not in _SMALL:
-        decoded = srgb_decode(np.arange(256) / 255).astype(np.float32)
+        light = decoding()[1]
         small = np.empty((h // scale, w // scale, 4))
         for row, out in enumerate(small):
             blocks = pixels[row * scale : (row + 1) * scale, : w // scale * scale]
             blocks = blocks.reshape(scale, w // scale, scale, 4)
             out[:] = blocks.mean(axis=(0, 2))
             if texture.srgb:
-                light = decoded[blocks[..., :3]].mean(axis=(0, 2))
-                out[:, :3] = srgb_encode(light) * 255
+                out[:, :3] = srgb_encode(light[blocks[..., :3]].mean(axis=(0, 2))) * 255
         _SMALL[texture] = np.asarray(np.round(small), np.uint8)
     return _SMALL[texture]
 
