@@ -31,17 +31,26 @@ def _pixels(index: int, dimension: int) -> np.ndarray:
                       for c in range(8)] for r in range(8)])  # fmt: skip
 
 
-@pytest.mark.parametrize("index", [0, 5])
-def test_one_pass_over_a_block_of_pixels_is_spread_evenly(index: int) -> None:
-    """Squares of 2, 4 and 8 pixels: one point in each of as many boxes, and in every interval."""
-    points = _pixels(index, 4000)
-    for side in (2, 4, 8):
-        for r in range(0, 8, side):
-            for c in range(0, 8, side):
-                block = points[r : r + side, c : c + side].reshape(-1, 2)
-                assert len({tuple(p) for p in (block * side).astype(int)}) == side * side
-                for axis in (0, 1):
-                    assert len(set((block[:, axis] * side * side).astype(int))) == side * side
+def test_neighbouring_pixels_are_independent() -> None:
+    """What a pixel draws says nothing of what a neighbour draws, in any pass: the denoiser relies on it."""
+    seeds = [[np.uint64(pixel_seed(3, r, c)) for c in range(24)] for r in range(24)]
+    drawn = np.array([[[point2(s, np.uint32(i), 4000) for i in (0, 1, 5)] for s in row] for row in seeds])
+    for rows, columns in ((1, 0), (0, 1), (1, 1), (2, 0), (0, 2), (4, 4)):
+        a = drawn[rows:, columns:].reshape(-1, 3, 2)
+        b = drawn[: 24 - rows, : 24 - columns].reshape(-1, 3, 2)
+        for index in range(3):
+            for i in range(2):
+                for j in range(2):
+                    found = np.corrcoef(a[:, index, i], b[:, index, j])[0, 1]
+                    assert abs(float(found)) < 4 / np.sqrt(len(a))
+
+
+def test_blocks_of_pixels_are_no_more_even_than_chance() -> None:
+    """The mean over 4 × 4 pixels varies as that of 16 independent draws does, not less."""
+    drawn = np.array([[point2(np.uint64(pixel_seed(5, r, c)), np.uint32(2), 4000)[0]
+                       for c in range(64)] for r in range(64)])  # fmt: skip
+    means = drawn.reshape(16, 4, 16, 4).mean(axis=(1, 3))
+    assert means.std() == pytest.approx((1 / 12 / 16) ** 0.5, rel=0.2)
 
 
 def test_passes_of_a_pixel_are_spread_evenly_too() -> None:

@@ -1,9 +1,8 @@
 """Owen-scrambled Sobol' points, two at a time, padded over dimensions (Burley 2020).
 
-Pixels share the scrambled sequence and each shifts it by a point of its own: pixels along a Z curve
-(Ahmed & Wonka 2020) take the points of another such sequence one after another. So the passes of a
-pixel are spread evenly, and so is one pass over any square block of pixels: what noise is left is fine
-grained, and its mean over a block is calm.
+Each pixel scrambles and shuffles a sequence of its own: its passes are spread evenly, and its error says nothing
+of its neighbour's. The denoiser expects just that. Error that is spread evenly over neighbours looks calmer in a
+noisy picture, but comes out of the denoiser as crackle on plain walls.
 """
 
 import numpy as np
@@ -53,37 +52,19 @@ def _second_dimension_reversed(x):
 
 
 @njit(**PIECE)
-def _spread(x):
-    """The lower 16 bits with a gap after each."""
-    x = uint32((x | (x << uint32(8))) & uint32(0x00FF00FF))
-    x = uint32((x | (x << uint32(4))) & uint32(0x0F0F0F0F))
-    x = uint32((x | (x << uint32(2))) & uint32(0x33333333))
-    return uint32((x | (x << uint32(1))) & uint32(0x55555555))
-
-
-@njit(**PIECE)
 def pixel_seed(seed, row, column):
-    """Seed of a pixel's sequence: the picture's in the lower half, its place along the Z curve, with its
-    bits reversed, in the upper."""
-    place = uint32(_spread(uint32(column)) | (_spread(uint32(row)) << uint32(1)))
-    return uint64((uint64(_reverse(place)) << uint64(32)) | uint64(mix(uint32(seed))))
+    """Seed of a pixel's own sequence in the picture of ``seed``."""
+    return uint64(mix(uint32(mix(uint32(mix(uint32(seed)) + uint32(row))) + uint32(column))))
 
 
 @njit(**PIECE)
 def bits2(seed, index, dimension):
-    """Point ``index`` of a sequence in a pair of dimensions, as 32-bit integers.
-
-    ``seed`` is a plain 32-bit one or a `pixel_seed`.
-    """
+    """Point ``index`` of the sequence of a 32-bit ``seed`` in a pair of dimensions, as 32-bit integers."""
     s = mix(uint32(uint32(seed) + uint32(dimension) * uint32(0x9E3779B9)))
     # Scrambling works on reversed bits, and so does each dimension; what cancels is left out.
     i = _reverse(_laine_karras(_reverse(uint32(index)), s))
-    j = _reverse(_laine_karras(uint32(uint64(seed) >> uint64(32)), uint32(s * uint32(0x9D7F3B2B))))
     x = _laine_karras(i, uint32(s * uint32(0xA511E9B3)))
     y = _laine_karras(_second_dimension_reversed(i), uint32(s * uint32(0x63D83595)))
-    # Shifting one sequence by a point of another (both scrambled) keeps the strata of either.
-    x = uint32(x ^ _laine_karras(j, uint32(s * uint32(0x3C6EF372))))
-    y = uint32(y ^ _laine_karras(_second_dimension_reversed(j), uint32(s * uint32(0xDAA66D2B))))
     return _reverse(x), _reverse(y)
 
 

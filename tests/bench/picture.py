@@ -1,0 +1,176 @@
+"""What is seen on ten made-up rooms: `./westlight bench picture [ROOM …] [--only live|still] [--passes N]`.
+
+References are traced path by path and kept by what they depend on, outside the repository. For each room it prints
+how far the live picture after 5, 15 and 60 seconds, at two sizes, and a still at its defaults are from the reference:
+FLIP (mean and 99th percentile), visible steps (Oklab) by tile, uneven plain surfaces. Pictures lie beside the references.
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import io
+import os
+import sys
+import tempfile
+import time
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import flip_evaluator
+import numpy as np
+from PIL import Image
+from scipy.ndimage import gaussian_filter
+
+sys.path.insert(0, str(Path(__file__).parents[2]))
+from tests.bench.rooms import ROOMS, Room, room, spec_of  # noqa: E402
+from westlight.core.analysis.visible import by_tile, steps_apart  # noqa: E402
+from westlight.core.finish import develop, metered_ev  # noqa: E402
+from westlight.core.photometry import shutter_for_ev  # noqa: E402
+from westlight.core.transport.denoise import Denoiser  # noqa: E402
+from westlight.core.transport.film import Accumulator, Film, GuideFilm  # noqa: E402
+from westlight.core.transport.render import PassRun  # noqa: E402
+from westlight.engine.live import LivePicture  # noqa: E402
+from westlight.engine.scenery import scenery_of  # noqa: E402
+from westlight.engine.spec import PictureSpec  # noqa: E402
+from westlight.engine.still import StillOrder, StillRun  # noqa: E402
+from westlight.engine.translate import ev_of, finish_of, view_of  # noqa: E402
+
+KEPT = Path(os.environ.get("WESTLIGHT_REFERENCES") or Path.home() / ".cache/westlight/references")
+#: Widths of the live picture, and the seconds after which it is looked at.
+WIDTHS, SECONDS = (672, 1008), (5.0, 15.0, 60.0)
+#: Most FLIP in the mean that is wanted after each time, and for a still.
+GOALS = {"5 s": 0.06, "15 s": 0.035, "60 s": 0.035, "still": 0.02}
+PASSES = 4096
+
+
+class Reference(NamedTuple):
+    """A picture as it should be: pixels (h, w, 3) and the exposure it was shown at."""
+
+    pixels: np.ndarray
+    spec: PictureSpec
+
+
+def reference(name: str, made: Room, width: int, passes: int) -> Reference:
+    """The picture of a room at a width, traced path by path; from disk if it was made before."""
+    KEPT.mkdir(parents=True, exist_ok=True)
+    spec = spec_of(made, KEPT, name, width_px=width, bounced="traced", bounces=16)
+    depends = hashlib.sha256((KEPT / f"{name}.glb").read_bytes())
+    depends.update(f"{spec.model_dump_json(exclude={'model'})}{spec.model and spec.model.edits}{passes}".encode())
+    file = KEPT / f"{name}-{width}-{depends.hexdigest()[:16]}.npz"
+    if not file.exists():
+        np.savez(file, light=_traced(spec, passes))
+    light = np.load(file)["light"]
+    e = spec.exposure
+    ev = (metered_ev(light) or ev_of(e)) - e.compensation
+    shutter = shutter_for_ev(ev, e.f_number, e.iso)
+    fixed = e.model_copy(update={"automatic": "off", "shutter_s": shutter, "compensation": 0.0})
+    spec = spec.model_copy(update={"exposure": fixed, "bounced": "kept", "bounces": 6})
+    shown = develop(light, ev_of(fixed), e.kelvin, e.tint, finish_of(spec.finish, e.tone))
+    Image.fromarray(shown.pixels).save(KEPT / f"{name}-{width}-reference.png")
+    return Reference(shown.pixels, spec)
+
+
+def _traced(spec: PictureSpec, passes: int) -> np.ndarray:
+    """Light of a spec after many passes, what noise is left taken out with the best guides."""
+    lit = scenery_of(spec).lit(spec)
+    view = view_of(spec.view, spec.width_px, spec.height_px)
+    films = {str(i): Accumulator.empty(spec.height_px, spec.width_px, split=False) for i in lit.shining}
+    guide = GuideFilm.empty(spec.height_px, spec.width_px)
+    run = PassRun(lit.assembled, view, lit.shining, list(films.values()), guide, upto=passes,
+                  seed=7, bounces=spec.bounces, guide_passes=64)  # fmt: skip
+    while not run.advance(20.0):
+        print(f"\\r  reference {spec.width_px}: {run.share * 100:5.1f} %", end="", file=sys.stderr)
+    print(file=sys.stderr)
+    film = Film(films, {n: lit.gains[int(n)] for n in films}, guide)
+    return Denoiser()(film.beauty, film.output_pass("albedo"), film.output_pass("normal"), "best",
+                      film.seen)  # fmt: skip
+
+
+def live(spec: PictureSpec) -> dict[str, tuple[np.ndarray, dict[str, Any]]]:
+    """The picture that is on screen after some times of undisturbed work, and its head."""
+    newest: list[tuple[dict[str, Any], bytes]] = []
+    picture = LivePicture(lambda head, body: newest.append((head, body)) if head["kind"] == "frame" else None)
+    begun = time.perf_counter()
+    picture.apply(spec)
+    found: dict[str, tuple[np.ndarray, dict[str, Any]]] = {}
+    for seconds in SECONDS:
+        while time.perf_counter() - begun < seconds and picture.work():
+            pass
+        head, body = newest[-1]
+        with Image.open(io.BytesIO(body)) as image:
+            whole = image.convert("RGB").resize((spec.width_px, spec.height_px), Image.Resampling.BICUBIC)
+        found[f"{seconds:.0f} s"] = (np.asarray(whole), head)
+    return found
+
+
+def still(spec: PictureSpec) -> tuple[np.ndarray, dict[str, Any]]:
+    """A still at its defaults, and how long it took."""
+    begun = time.perf_counter()
+    with tempfile.TemporaryDirectory() as folder:
+        order = StillOrder(spec=spec, folder=folder, files=["png"], keep=False)
+        run = StillRun(order, lambda _: None)
+        files = run.render() or {}
+        with Image.open(files["png"]) as image:
+            pixels = np.asarray(image.convert("RGB"))
+    return pixels, {"passes": run.passes, "seconds": time.perf_counter() - begun}
+
+
+def unevenness(pixels: np.ndarray, made: Room) -> float:
+    """Worst standard deviation of log luminance between 2 and 20 pixels on the plain places of a room."""
+    y = np.log2(np.maximum(pixels.astype(np.float64).mean(axis=2), 1.0))
+    band = gaussian_filter(y, 1.0) - gaussian_filter(y, 10.0)
+    height, width = y.shape
+    return max(
+        float(band[int(t * height) : int(b * height), int(a * width) : int(c * width)].std())
+        for a, t, c, b in made.plain
+    )
+
+
+def compare(name: str, what: str, made: Room, wanted: np.ndarray, got: np.ndarray, note: str) -> float:
+    """Print a row of figures and keep the picture; returns FLIP in the mean."""
+    Image.fromarray(got).save(KEPT / f"{name}-{wanted.shape[1]}-{what.replace(' ', '')}.png")
+    a, b = (p.astype(np.float32) / 255 for p in (wanted, got))
+    error, mean, _ = flip_evaluator.evaluate(a, b, "LDR", applyMagma=False)
+    tiles = by_tile(steps_apart(wanted, got))
+    uneven = unevenness(got, made) - unevenness(wanted, made)
+    goal = GOALS.get(what, 1.0)
+    print(
+        f"  {wanted.shape[1]:5d} {what:>6} {mean:7.4f} {np.quantile(error, 0.99):7.3f} {np.quantile(tiles, 0.95):7.2f}"
+        f" {tiles.max():7.2f} {uneven:8.4f}   {'' if mean <= goal else f'FLIP above {goal}'}  {note}",
+        flush=True,
+    )
+    return float(mean)
+
+
+def main() -> int:
+    """Print the figures of the rooms asked for; the exit code counts goals missed."""
+    told = argparse.ArgumentParser()
+    told.add_argument("rooms", nargs="*")
+    told.add_argument("--only", choices=("live", "still", "reference"))
+    told.add_argument("--passes", type=int, default=PASSES)
+    told.add_argument("--widths", type=int, nargs="+", default=list(WIDTHS))
+    told.add_argument("--traced", action="store_true")
+    told.add_argument("--seconds", type=float, nargs="+", default=list(SECONDS))
+    asked = told.parse_args()
+    globals()["SECONDS"] = asked.seconds
+    missed = 0
+    for name in asked.rooms or ROOMS:
+        made = room(name)
+        print(f"{made.title}\\n  width   when    FLIP    99 %  steps95     max   uneven")
+        for width in asked.widths:
+            ref = reference(name, made, width, asked.passes)
+            spec = ref.spec.model_copy(update={"bounced": "traced"}) if asked.traced else ref.spec
+            if asked.only in (None, "live"):
+                for what, (pixels, head) in live(spec).items():
+                    note = f"scale {head['scale']}, pass {head['passes']}, told {head['noise']}"
+                    missed += compare(name, what, made, ref.pixels, pixels, note) > GOALS.get(what, 1)
+            if asked.only in (None, "still") and width == asked.widths[0]:
+                pixels, head = still(spec)
+                note = f"{head['passes']} passes, {head['seconds']:.0f} s"
+                missed += compare(name, "still", made, ref.pixels, pixels, note) > GOALS["still"]
+    return missed
+
+
+if __name__ == "__main__":
+    sys.exit(min(main(), 99))
