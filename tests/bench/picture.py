@@ -23,18 +23,19 @@ from PIL import Image
 from scipy.ndimage import gaussian_filter
 
 sys.path.insert(0, str(Path(__file__).parents[2]))
-from tests.bench.rooms import ROOMS, Room, room, spec_of  # noqa: E402
-from westlight.core.analysis.visible import by_tile, steps_apart  # noqa: E402
-from westlight.core.finish import develop, metered_ev  # noqa: E402
-from westlight.core.photometry import shutter_for_ev  # noqa: E402
-from westlight.core.transport.denoise import Denoiser  # noqa: E402
-from westlight.core.transport.film import Accumulator, Film, GuideFilm  # noqa: E402
-from westlight.core.transport.render import PassRun  # noqa: E402
-from westlight.engine.live import LivePicture  # noqa: E402
-from westlight.engine.scenery import scenery_of  # noqa: E402
-from westlight.engine.spec import PictureSpec  # noqa: E402
-from westlight.engine.still import StillOrder, StillRun  # noqa: E402
-from westlight.engine.translate import ev_of, finish_of, view_of  # noqa: E402
+from tests.bench.rooms import ROOMS, Room, room, spec_of
+
+from westlight.core.analysis.visible import by_tile, steps_apart
+from westlight.core.finish import develop, metered_ev
+from westlight.core.photometry import shutter_for_ev
+from westlight.core.transport.denoise import Denoiser
+from westlight.core.transport.film import Accumulator, Film, GuideFilm
+from westlight.core.transport.render import PassRun
+from westlight.engine.live import LivePicture
+from westlight.engine.scenery import scenery_of
+from westlight.engine.spec import PictureSpec
+from westlight.engine.still import StillOrder, StillRun
+from westlight.engine.translate import ev_of, finish_of, view_of
 
 KEPT = Path(os.environ.get("WESTLIGHT_REFERENCES") or Path.home() / ".cache/westlight/references")
 #: Widths of the live picture, and the seconds after which it is looked at.
@@ -56,7 +57,9 @@ def reference(name: str, made: Room, width: int, passes: int) -> Reference:
     KEPT.mkdir(parents=True, exist_ok=True)
     spec = spec_of(made, KEPT, name, width_px=width, bounced="traced", bounces=16)
     depends = hashlib.sha256((KEPT / f"{name}.glb").read_bytes())
-    depends.update(f"{spec.model_dump_json(exclude={'model'})}{spec.model and spec.model.edits}{passes}".encode())
+    depends.update(
+        f"{spec.model_dump_json(exclude={'model'})}{spec.model and spec.model.edits}{passes}".encode()
+    )
     file = KEPT / f"{name}-{width}-{depends.hexdigest()[:16]}.npz"
     if not file.exists():
         np.savez(file, light=_traced(spec, passes))
@@ -75,7 +78,9 @@ def _traced(spec: PictureSpec, passes: int) -> np.ndarray:
     """Light of a spec after many passes, what noise is left taken out with the best guides."""
     lit = scenery_of(spec).lit(spec)
     view = view_of(spec.view, spec.width_px, spec.height_px)
-    films = {str(i): Accumulator.empty(spec.height_px, spec.width_px, split=False) for i in lit.shining}
+    films = {
+        str(i): Accumulator.empty(spec.height_px, spec.width_px, split=False) for i in lit.shining
+    }
     guide = GuideFilm.empty(spec.height_px, spec.width_px)
     run = PassRun(lit.assembled, view, lit.shining, list(films.values()), guide, upto=passes,
                   seed=7, bounces=spec.bounces, guide_passes=64)  # fmt: skip
@@ -90,7 +95,9 @@ def _traced(spec: PictureSpec, passes: int) -> np.ndarray:
 def live(spec: PictureSpec) -> dict[str, tuple[np.ndarray, dict[str, Any]]]:
     """The picture that is on screen after some times of undisturbed work, and its head."""
     newest: list[tuple[dict[str, Any], bytes]] = []
-    picture = LivePicture(lambda head, body: newest.append((head, body)) if head["kind"] == "frame" else None)
+    picture = LivePicture(
+        lambda head, body: newest.append((head, body)) if head["kind"] == "frame" else None
+    )
     begun = time.perf_counter()
     picture.apply(spec)
     found: dict[str, tuple[np.ndarray, dict[str, Any]]] = {}
@@ -99,7 +106,9 @@ def live(spec: PictureSpec) -> dict[str, tuple[np.ndarray, dict[str, Any]]]:
             pass
         head, body = newest[-1]
         with Image.open(io.BytesIO(body)) as image:
-            whole = image.convert("RGB").resize((spec.width_px, spec.height_px), Image.Resampling.BICUBIC)
+            whole = image.convert("RGB").resize(
+                (spec.width_px, spec.height_px), Image.Resampling.BICUBIC
+            )
         found[f"{seconds:.0f} s"] = (np.asarray(whole), head)
     return found
 
@@ -127,7 +136,9 @@ def unevenness(pixels: np.ndarray, made: Room) -> float:
     )
 
 
-def compare(name: str, what: str, made: Room, wanted: np.ndarray, got: np.ndarray, note: str) -> float:
+def compare(
+    name: str, what: str, made: Room, wanted: np.ndarray, got: np.ndarray, note: str
+) -> float:
     """Print a row of figures and keep the picture; returns FLIP in the mean."""
     Image.fromarray(got).save(KEPT / f"{name}-{wanted.shape[1]}-{what.replace(' ', '')}.png")
     a, b = (p.astype(np.float32) / 255 for p in (wanted, got))
@@ -164,7 +175,9 @@ def main() -> int:
             if asked.only in (None, "live"):
                 for what, (pixels, head) in live(spec).items():
                     note = f"scale {head['scale']}, pass {head['passes']}, told {head['noise']}"
-                    missed += compare(name, what, made, ref.pixels, pixels, note) > GOALS.get(what, 1)
+                    missed += compare(name, what, made, ref.pixels, pixels, note) > GOALS.get(
+                        what, 1
+                    )
             if asked.only in (None, "still") and width == asked.widths[0]:
                 pixels, head = still(spec)
                 note = f"{head['passes']} passes, {head['seconds']:.0f} s"

@@ -34,7 +34,9 @@ def _pixels(index: int, dimension: int) -> np.ndarray:
 def test_neighbouring_pixels_are_independent() -> None:
     """What a pixel draws says nothing of what a neighbour draws, in any pass: the denoiser relies on it."""
     seeds = [[np.uint64(pixel_seed(3, r, c)) for c in range(24)] for r in range(24)]
-    drawn = np.array([[[point2(s, np.uint32(i), 4000) for i in (0, 1, 5)] for s in row] for row in seeds])
+    drawn = np.array(
+        [[[point2(s, np.uint32(i), 4000) for i in (0, 1, 5)] for s in row] for row in seeds]
+    )
     for rows, columns in ((1, 0), (0, 1), (1, 1), (2, 0), (0, 2), (4, 4)):
         a = drawn[rows:, columns:].reshape(-1, 3, 2)
         b = drawn[: 24 - rows, : 24 - columns].reshape(-1, 3, 2)

@@ -11,10 +11,8 @@ from PIL import Image
 from westlight.engine.spec import FinishSettings
 from westlight.engine.still import StillOrder, StillRun
 
-from .test_live import Bench, room, spec
+from .stage import Bench, spec
 from .test_still import quiet
-
-__all__ = ["room"]
 
 FINISH = {
     "grade": {"contrast": 1.2, "shadows": 0.4, "warm_lights": 0.3, "saturation": 0.8, "compression": 0.5},

@@ -29,9 +29,7 @@ from westlight.engine.spec import (
 from westlight.engine.translate import colour_of
 
 from ..core.shapes import BOX_FACES
-from .test_live import Bench, room, spec
-
-__all__ = ["room"]
+from .stage import Bench, spec
 
 
 def test_a_colour_is_linear_light() -> None:
@@ -79,8 +77,8 @@ def test_a_light_card_shines_with_its_luminance_and_colour(room: Path) -> None:
 def test_what_is_covered_is_told_with_its_place(room: Path) -> None:
     """Boxes hold what is seen of a part; together the shares cover the picture of a closed room."""
     bench = Bench()
-    bench.show(spec(room, noise=0.5))
-    told = bench.live.covered()
+    bench.show(spec(room, calm_at=100))
+    told = bench.ask("covered")
     assert sum(told["parts"].values()) > 0.5
     assert set(told["boxes"]["parts"]) == set(told["parts"])
     for name, (left, top, right, bottom) in told["boxes"]["parts"].items():
@@ -99,12 +97,12 @@ def test_panes_are_told_where_they_lie(tmp_path: Path) -> None:
              Part("wall", Mesh.single("wall", wall, faces, paint))]  # fmt: skip
     write_glb(Model(parts), tmp_path / "pane.glb")
     bench = Bench()
-    made = spec(tmp_path / "pane.glb", noise=0.5)
+    made = spec(tmp_path / "pane.glb", calm_at=100)
     view = made.view.model_copy(
         update={"position": (0, 0, 1), "target": (0, 3, 1), "focal_length_mm": 24}
     )
     bench.show(made.model_copy(update={"view": view}))
-    told = bench.live.covered()
+    told = bench.ask("covered")
     assert "pane" not in told["parts"]
     left, top, right, bottom = told["boxes"]["parts"]["pane"]
     # 2 m at 3 m before a lens of 24 mm on 36 mm: 24 · 2 / 3 / 36 of the width.
@@ -117,18 +115,18 @@ def test_panes_are_told_where_they_lie(tmp_path: Path) -> None:
 def test_lamps_are_spread_until_the_room_has_its_lux(room: Path) -> None:
     """Counted by the lumen method, checked by tracing: the whole room, at least what was wanted."""
     bench = Bench()
-    bench.show(spec(room, lumen=900.0, noise=0.5))
-    made = bench.live.spread("lamp", 300.0)
+    bench.show(spec(room, lumen=900.0, calm_at=100))
+    made = bench.ask("spread", source="lamp", lux=300.0)
     assert (made["width_m"], made["depth_m"]) == pytest.approx((4, 4), abs=0.01)
     assert len(made["places"]) == made["columns"] * made["rows"]
     assert {p["position"][2] for p in made["places"]} == {2.5}
     assert 0.9 * 300 < made["average_lx"] < 1.7 * 300
     assert made["least_lx"] < made["average_lx"]
     # Twice the light needs about half the lamps.
-    fewer = bench.live.spread("lamp", 150.0)
+    fewer = bench.ask("spread", source="lamp", lux=150.0)
     assert len(fewer["places"]) < 0.8 * len(made["places"])
     with pytest.raises(WestlightError, match="fixture"):
-        bench.live.spread("sun", 300.0)
+        bench.ask("spread", source="sun", lux=300.0)
 
 
 def test_haze_of_settings() -> None:
@@ -142,7 +140,7 @@ def test_haze_of_settings() -> None:
 
 def test_a_moving_camera_shows_a_draft_and_settles_into_the_view(room: Path) -> None:
     bench = Bench()
-    still = spec(room, noise=0.5)
+    still = spec(room, calm_at=100)
     bench.show(still)
     moved = still.model_copy(update={
         "moving": True, "view": still.view.model_copy(update={"position": (1.0, 0.4, 1.6)})
@@ -164,7 +162,7 @@ def test_a_backdrop_and_a_graded_part_change_the_picture_without_new_light(
 
     write_exr(tmp_path / "red.exr", np.tile(np.float32([0.8, 0.02, 0.02]), (8, 16, 1)), {})
     bench = Bench()
-    plain = spec(room, noise=0.5)
+    plain = spec(room, calm_at=100)
     up = plain.model_copy(
         update={"view": plain.view.model_copy(update={"target": (2.0, 2.0, 9.0)})}
     )
@@ -179,27 +177,26 @@ def test_a_backdrop_and_a_graded_part_change_the_picture_without_new_light(
     assert red > 0.05
     assert (before[..., 0] > before[..., 2] + 60).mean() < 0.01
     bench.show(plain)
-    before, films = bench.pixels(), len(bench.live.films.films)
+    before, films = bench.pixels(), bench.shared.store.bytes()
     graded = up.finish.model_copy(
         update={"parts": [PartGradeSettings(of="part", what="room", stops=-4)]}
     )
     bench.show(plain.model_copy(update={"finish": graded}))
     dark = bench.pixels()
     assert np.median(dark) < 0.5 * np.median(before)
-    assert len(bench.live.films.films) == films
+    assert bench.shared.store.bytes() == films
 
 
 def test_answers_about_openings_leaks_and_lamps(room: Path) -> None:
     bench = Bench()
-    bench.show(spec(room, noise=0.5, lamp_y=3.98))
-    live = bench.live
-    assert live.openings() == {"found": []}
-    leaks = live.leaks()
+    bench.show(spec(room, calm_at=100, lamp_y=3.98))
+    assert bench.ask("openings") == {"found": []}
+    leaks = bench.ask("leaks")
     assert leaks["inside"] == bool(leaks["found"])
-    found = live.fixture_doubts()["found"]
+    found = bench.ask("doubts")["found"]
     assert found == [] or found[0]["source"] == "lamp"
-    wrong = live.opening_between([(0.5, 0.5), (0.5, 0.5)])
-    assert "problem" in wrong
+    wrong = bench.ask("opening", corners=[(0.5, 0.5), (0.5, 0.5)])
+    assert wrong["problem"]
 
 
 def test_a_moved_addition_needs_no_new_geometry_but_another_size_does(room: Path) -> None:
@@ -241,7 +238,7 @@ def test_an_addition_that_grows_is_built_alone_and_the_picture_is_that_of_a_fres
     assert len(lent) < sum(s is not None for s in tall.build.scenes)
     assert tall.build.room is small.build.room
     assert fresh.build.room is not small.build.room
-    lit = spec(room, noise=0.5).model_copy(update={"model": model(2.0)})
+    lit = spec(room, calm_at=100).model_copy(update={"model": model(2.0)})
     pictures = []
     for scenery in (tall, fresh):
         assembled = scenery.lit(lit).assembled
@@ -309,7 +306,7 @@ def test_a_closed_room_without_its_roof_is_as_dark_as_if_it_were_whole(cell: Pat
     """Direct light of the sky on the floor comes by the door alone, whether the roof is there, hidden, or the sky let in."""
 
     def on_the_floor(hidden: list[str], closed: bool) -> np.ndarray:
-        lit = spec(cell, noise=0.5)
+        lit = spec(cell, calm_at=100)
         sky = [s for s in lit.sources if s.id == "sky"]
         model = ModelSpec(path=str(cell), edits=ModelEdits(hidden=hidden))
         of = lit.model_copy(update={"sources": sky, "model": model, "closed": closed})

@@ -22,9 +22,7 @@ from westlight.engine.spec import (
 )
 from westlight.engine.translate import film_keys, finish_of
 
-from .test_live import Bench, room, spec
-
-__all__ = ["room"]
+from .stage import Bench, spec
 
 
 def with_(base: PictureSpec, **fields: Any) -> PictureSpec:
@@ -55,12 +53,11 @@ def test_occlusion_is_made_when_it_is_asked_for(room: Path) -> None:
     bench = Bench()
     base = spec(room)
     bench.show(base)
-    assert bench.live._surveyed is None
+    assert bench.live.surveyed.of(bench.live.prepared) == {}
     before = bench.pixels()
     o = FinishSettings(occlusion=OcclusionSettings(amount=1.0, radius_m=1.5))
     bench.show(with_(base, finish=o))
-    assert bench.live._surveyed is not None
-    openness = bench.live._surveyed[1]["occlusion"]
+    openness = bench.live.surveyed.of(bench.live.prepared)["occlusion"]
     assert 0.0 <= openness.min() < 0.6 < openness.max() <= 1.0
     assert bench.pixels().mean() < before.mean() - 5
 
@@ -113,21 +110,21 @@ def test_find_shows_one_source_and_its_reach(room: Path) -> None:
 def test_pattern_aim_neutral_and_proof(room: Path) -> None:
     bench = Bench()
     base = spec(room)
-    assert bench.live.pattern(10.0, []) == {}
-    assert bench.live.proof() == {}
+    assert bench.ask("pattern", step_deg=10.0) == {"map": None}
+    assert bench.ask("proof") == {"jpeg": None, "linear": None}
     bench.show(base)
-    scored = bench.live.pattern(15.0, [(0.5, 0.8)])
-    sizes = {len(v) for v in scored.values()}
+    scored = bench.ask("pattern", step_deg=15.0, picked=[(0.5, 0.8)])["map"]
+    sizes = {len(v) for name, v in scored.items() if name != "real"}
     assert len(sizes) == 1
     assert sizes.pop() > 60
     assert 0 < max(scored["share"]) <= 1
     assert max(scored["spot"]) > 0
-    aimed = bench.live.aim(0.5, 0.85, None)
+    aimed = bench.ask("aim", x=0.5, y=0.85)
     assert len(aimed["open"]) > 0
-    assert "no glazed opening" in bench.live.aim(0.5, 0.85, (0.5, 0.4))["problem"]
-    white = bench.live.neutral(0.5, 0.85)
+    assert "no glazed opening" in bench.ask("aim", x=0.5, y=0.85, through=(0.5, 0.4))["problem"]
+    white = bench.ask("neutral", x=0.5, y=0.85)
     assert 1000 <= white["kelvin"] <= 25_000
-    proof = bench.live.proof()
+    proof = bench.ask("proof")
     with Image.open(io.BytesIO(proof["jpeg"])) as kept:
         assert kept.size == (160, 88)
     assert proof["linear"].dtype == np.float16
@@ -140,13 +137,13 @@ def test_parts_and_materials_can_be_changed(room: Path) -> None:
     base = spec(room)
     bench.show(base)
     before = bench.pixels()
-    names = {bench.live.pick(x, y).get("part") for x in (0.2, 0.5, 0.8) for y in (0.05, 0.5, 0.9)}
+    names = {bench.ask("pick", x=x, y=y)["part"] for x in (0.2, 0.5, 0.8) for y in (0.05, 0.5, 0.9)}
     assert "room" in names
     assert base.model is not None
     hidden = base.model.model_copy(update={"edits": ModelEdits(hidden=["beam"])})
     bench.show(with_(base, model=hidden))
-    assert "beam" not in {p.name for p in bench.live.scene.parts}
-    materials = {m.name for m in bench.live.scene.build.materials}
+    assert "beam" not in {p.name for p in bench.live.prepared.scene.parts}
+    materials = {m.name for m in bench.live.prepared.scene.build.materials}
     edits = ModelEdits(materials={m: MaterialEdit(reflectance=0.05) for m in materials})
     bench.show(with_(base, model=base.model.model_copy(update={"edits": edits})))
     assert bench.pixels().mean() < before.mean() * 0.8

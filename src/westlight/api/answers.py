@@ -4,19 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
+from westlight.engine.questions import Answer
+from westlight.engine.questions.light import Match
 from westlight.engine.spec import FixtureSettings, GlowSettings, Tag, ViewSettings
 from westlight.studio.settings import LookState, ModelState
 
 Point = tuple[float, float, float]
 Track = list[tuple[float, float]]
-
-
-class Answer(BaseModel):
-    """Base of answers. Fields with a default are always sent."""
-
-    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
 
 
 class Named(Answer):
@@ -301,14 +297,6 @@ class Facts(Answer):
     sun_lx: float
     sky_lx: float
     moon: MoonFacts | None = None
-
-
-class Match(Answer):
-    """A day and clock time at which the real sun stands near a place, and how near."""
-
-    day: str
-    minutes: int
-    apart_deg: float
 
 
 class Stands(Answer):

@@ -10,10 +10,12 @@ from typing import Any
 from fastapi import FastAPI, Request, WebSocket
 from fastapi.responses import JSONResponse
 from fastapi.staticfiles import StaticFiles
+from starlette.datastructures import Headers
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
-from westlight.store import Store
+from westlight.store import AUTHOR, Store
 from westlight.studio.daylight import warm_up
 from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
@@ -50,6 +52,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     app = FastAPI(title="Westlight", lifespan=lifespan)
     app.state.studio, app.state.engine = studio, engine
     _errors(app)
+    app.add_middleware(Authored)
     add_project_routes(app, studio)
     add_building_routes(app, studio)
     add_shelf_routes(app, studio)
@@ -66,6 +69,19 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     if chosen.web.is_dir():
         app.mount("/", StaticFiles(directory=chosen.web, html=True), name="web")
     return app
+
+
+class Authored:
+    """Notes which page a request comes from, so that it is not told of its own edits."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass a request on."""
+        if scope["type"] == "http":
+            AUTHOR.set(Headers(scope=scope).get("x-page", "")[:40])
+        await self._app(scope, receive, send)
 
 
 def _errors(app: FastAPI) -> None:

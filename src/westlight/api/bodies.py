@@ -90,10 +90,12 @@ class NewSheet(Body):
 
 
 class NewProof(Body):
-    """The present picture of a look and view, to be kept."""
+    """The present picture of a look and view, as a page sees it, to be kept."""
 
     look: str
     view: str
+    #: How the page's picture is called; see the first message of its socket.
+    session: str
 
 
 class NewFinish(Body):

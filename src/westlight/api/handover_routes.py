@@ -8,7 +8,9 @@ from fastapi import FastAPI, Query
 from fastapi.responses import FileResponse, Response
 from starlette.background import BackgroundTask
 
+from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
+from westlight.engine.questions import QUESTIONS
 from westlight.studio.fixtures import as_csv
 from westlight.studio.studio import Studio
 
@@ -31,6 +33,17 @@ def add_handover_routes(app: FastAPI, studio: Studio, engine: EngineHost) -> Non
     _papers(app, studio)
 
 
+def _picture_of(engine: EngineHost, session: str) -> dict[str, Any]:
+    """The present picture of a page as files; nothing where there is none. Raises `WestlightError`."""
+    question = QUESTIONS["proof"]
+    try:
+        made = engine.session(session).ask(question.name).result(question.timeout_s)
+    except TimeoutError as error:
+        raise WestlightError("The picture is busy; try again in a moment.") from error
+    found = made.model_dump()
+    return found if found["jpeg"] is not None else {}
+
+
 def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     @app.get("/api/projects/{project}/proofs", response_model=list[A.Proof])
     def proofs(project: str) -> list[dict[str, Any]]:
@@ -38,7 +51,7 @@ def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
 
     @app.post("/api/projects/{project}/proofs", response_model=list[A.Proof])
     def keep(project: str, body: NewProof) -> list[dict[str, Any]]:
-        return studio.keep_proof(project, body.look, body.view, engine.ask("proof", 20.0))
+        return studio.keep_proof(project, body.look, body.view, _picture_of(engine, body.session))
 
     @app.patch("/api/projects/{project}/proofs/{proof}", response_model=list[A.Proof])
     def note(project: str, proof: str, body: Note) -> list[dict[str, Any]]:
@@ -63,8 +76,8 @@ def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
         return studio.proof_differences(project, proof, look, view)
 
     @app.get("/api/projects/{project}/proofs/{proof}/difference", response_class=Response)
-    def difference(project: str, proof: str) -> Response:
-        made = studio.proof_difference(project, proof, engine.ask("proof", 20.0))
+    def difference(project: str, proof: str, session: str) -> Response:
+        made = studio.proof_difference(project, proof, _picture_of(engine, session))
         return Response(made, media_type="image/png")
 
 

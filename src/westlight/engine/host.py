@@ -1,4 +1,4 @@
-"""The engine's host: starts the process, brings it back when it dies, passes messages both ways."""
+"""The engine's host: starts the process, watches over it, brings it back with all its sessions, passes messages."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import Future
+from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -16,29 +17,66 @@ import structlog
 from westlight.core.errors import WestlightError
 
 from .process import run
-from .spec import PictureSpec
+from .questions import QUESTIONS, Answer
+from .spec import PictureSpec, Settings
 
 log = structlog.get_logger()
 Listener = Callable[[dict[str, Any], bytes], None]
 #: Seconds before a dead engine is started again, growing with repeated failures.
-RESTART_AFTER_S = 0.3
+RESTART_AFTER_S = 0.2
+#: Seconds without a sign of life after which a process is given up; seconds that a piece of work may take, and one
+#: that was announced (reading a large building, compiling for haze).
+SILENT_S, STUCK_S, LONG_S = 20.0, 60.0, 600.0
+_WATCH_EVERY_S = 1.0
+GONE = "The engine stopped and is starting again; ask again in a moment."
+
+
+@dataclass
+class _Session:
+    listener: Listener
+    spec: PictureSpec | None = None
+    visible: bool = True
+
+
+class EngineSession:
+    """One live picture of the engine, as its tab holds it."""
+
+    def __init__(self, host: EngineHost, name: str) -> None:
+        self._host, self.name = host, name
+
+    def show(self, spec: PictureSpec, visible: bool = True) -> None:
+        """Make the engine compute this picture."""
+        self._host._show(self.name, spec, visible)
+
+    def again(self) -> None:
+        """Try again at once after a failure."""
+        self._host._tell({"kind": "again", "session": self.name})
+
+    def ask(self, what: str, of: Settings | None = None) -> Future[Answer]:
+        """Ask one of the `QUESTIONS`; the future fails with a `WestlightError` if there is no answer."""
+        return self._host.ask(self.name, what, of)
+
+    def close(self) -> None:
+        """Nobody looks any more."""
+        self._host._close(self.name)
 
 
 class EngineHost:
-    """One live engine process. The last spec is kept here, so a new process can go on from it."""
+    """One engine process. The last spec of every session is kept here, so a new process goes on from it."""
 
     def __init__(self) -> None:
         self._context = multiprocessing.get_context("spawn")
-        self._listeners: list[Listener] = []
         self._lock = threading.RLock()
-        self._answers: dict[int, Future[dict[str, Any]]] = {}
+        self._sessions: dict[str, _Session] = {}
+        self._answers: dict[int, Future[Answer]] = {}
         self._numbers = itertools.count(1)
-        self._spec: PictureSpec | None = None
-        self._closing = False
+        self._names = itertools.count(1)
+        self._closing = threading.Event()
         self._failures = 0
         self._process: Any = None
         self._pipe: Connection | None = None
-        self._thread: threading.Thread | None = None
+        self._heard_at = time.monotonic()
+        self._started = False
 
     @property
     def pid(self) -> int | None:
@@ -46,13 +84,14 @@ class EngineHost:
         return None if self._process is None else self._process.pid
 
     def start(self) -> None:
-        """Start the process and the thread that listens to it."""
+        """Start the process, and the threads that listen to it and watch over it."""
         with self._lock:
-            if self._thread is not None:
+            if self._started:
                 return
+            self._started = True
             self._spawn()
-            self._thread = threading.Thread(target=self._listen, name="engine", daemon=True)
-            self._thread.start()
+        for name, work in (("engine", self._listen), ("watch", self._watch)):
+            threading.Thread(target=work, name=name, daemon=True).start()
 
     def _spawn(self) -> None:
         ours, theirs = self._context.Pipe()
@@ -60,100 +99,124 @@ class EngineHost:
         self._process.start()
         theirs.close()
         self._pipe = ours
+        self._heard_at = time.monotonic()
 
     def close(self) -> None:
         """End the process; it has two seconds to do so by itself."""
-        self._closing = True
-        self._send({"kind": "stop"})
+        self._closing.set()
+        self._tell({"kind": "stop"})
         if self._process is not None:
             self._process.join(2)
             if self._process.is_alive():
                 self._process.kill()
                 self._process.join(1)
 
-    def listen(self, listener: Listener) -> Callable[[], None]:
-        """Call ``listener`` with every message from now on; returns how to stop that.
-
-        When nobody listens any more the engine rests until a picture is asked for again.
-        """
+    def open(self, listener: Listener) -> EngineSession:
+        """A new session; ``listener`` is called with its messages, on the engine's thread."""
         with self._lock:
-            self._listeners.append(listener)
+            name = f"tab-{next(self._names)}"
+            self._sessions[name] = _Session(listener)
+        return EngineSession(self, name)
 
-        def stop() -> None:
-            with self._lock:
-                self._listeners.remove(listener)
-                if not self._listeners and self._spec is not None:
-                    self._send(
-                        {"kind": "spec", "spec": self._spec.model_copy(update={"paused": True})}
-                    )
+    def session(self, name: str) -> EngineSession:
+        """An open session by name; raises `WestlightError` for one that is gone."""
+        if name not in self._sessions:
+            raise WestlightError("This page has lost its picture; reload it.")
+        return EngineSession(self, name)
 
-        return stop
-
-    def show(self, spec: PictureSpec) -> None:
-        """Make the engine compute this picture."""
-        self._spec = spec
-        self._send({"kind": "spec", "spec": spec})
-
-    def meter(self, x: float, y: float) -> dict[str, Any]:
-        """Ask for a reading at a point of the picture, 0…1 from top left."""
-        return self.ask("meter", x=x, y=y)
-
-    def pick(self, x: float, y: float) -> dict[str, Any]:
-        """Ask for the surface under a point of the picture, 0…1 from top left."""
-        return self.ask("pick", x=x, y=y)
-
-    def ask(self, what: str, timeout_s: float = 10.0, **of: Any) -> dict[str, Any]:
-        """Ask the engine one of its `ANSWERS` about the present picture."""
+    def ask(self, session: str, what: str, of: Settings | None = None) -> Future[Answer]:
+        """Ask about the picture of a session."""
+        question = QUESTIONS[what]
+        answer: Future[Answer] = Future()
         number = next(self._numbers)
-        answer: Future[dict[str, Any]] = Future()
         self._answers[number] = answer
-        self._send({"kind": "ask", "id": number, "what": what, "of": of})
-        try:
-            return answer.result(timeout_s)
-        finally:
-            self._answers.pop(number, None)
+        answer.add_done_callback(lambda _: self._answers.pop(number, None))
+        told = {"kind": "ask", "session": session, "id": number, "what": what,
+                "of": question.request() if of is None else of}  # fmt: skip
+        if not self._tell(told):
+            _refuse(answer, GONE)
+        return answer
 
-    def _send(self, message: dict[str, Any]) -> None:
+    def _show(self, name: str, spec: PictureSpec, visible: bool) -> None:
+        with self._lock:
+            session = self._sessions.get(name)
+            if session is None:
+                return
+            session.spec, session.visible = spec, visible
+        self._tell({"kind": "show", "session": name, "spec": spec, "visible": visible})
+
+    def _close(self, name: str) -> None:
+        with self._lock:
+            self._sessions.pop(name, None)
+        self._tell({"kind": "close", "session": name})
+
+    def _tell(self, message: dict[str, Any]) -> bool:
+        """Send a message; whether there is a process to take it."""
         with self._lock:
             try:
                 if self._pipe is not None:
                     self._pipe.send(message)
-            except (BrokenPipeError, OSError):
+                    return True
+            except OSError:
                 log.info("engine pipe closed")
+            return False
 
     def _listen(self) -> None:
-        while not self._closing:
-            assert self._pipe is not None
+        while not self._closing.is_set():
+            pipe = self._pipe
+            assert pipe is not None
             try:
-                head, body = self._pipe.recv()
+                name, head, body = pipe.recv()
             except (EOFError, OSError):
-                if self._closing:
-                    return
-                self._bring_back()
+                if not self._closing.is_set():
+                    self._bring_back()
                 continue
-            if head["kind"] == "frame":
-                self._failures = 0
-            if head["kind"] == "answer":
-                waiting = self._answers.get(head["id"])
-                if waiting is not None and "problem" in head:
-                    waiting.set_exception(WestlightError(head["problem"]))
-                elif waiting is not None:
+            self._take(name, head, body)
+
+    def _take(self, name: str, head: dict[str, Any], body: bytes) -> None:
+        if head["kind"] != "beat" or head["stuck_s"] < (LONG_S if head["long"] else STUCK_S):
+            self._heard_at = time.monotonic()
+        if head["kind"] in ("answer", "unanswered"):
+            waiting = self._answers.get(head["id"])
+            if waiting is not None and head["kind"] == "answer":
+                if waiting.set_running_or_notify_cancel():
                     waiting.set_result(head["answer"])
-                continue
-            self._tell(head, body)
+            elif waiting is not None:
+                _refuse(waiting, head["text"])
+            return
+        if head["kind"] == "frame":
+            self._failures = 0
+        session = self._sessions.get(name)
+        if session is not None:
+            session.listener(head, body)
+
+    def _watch(self) -> None:
+        """End a process that gives no sign of life: the listener then brings another."""
+        while not self._closing.wait(_WATCH_EVERY_S):
+            if time.monotonic() - self._heard_at > SILENT_S and self._process is not None:
+                log.error("the engine gives no sign of life and is ended", pid=self.pid)
+                self._heard_at = time.monotonic()
+                self._process.kill()
 
     def _bring_back(self) -> None:
         self._failures += 1
         log.warning("engine ended, starting it again", failures=self._failures)
-        self._tell({"kind": "note", "text": "The engine stopped and is starting again…"}, b"")
-        time.sleep(min(RESTART_AFTER_S * self._failures, 5.0))
+        note = {"kind": "note", "text": "The engine stopped and is starting again…"}
+        for session in list(self._sessions.values()):
+            session.listener(note, b"")
+        for waiting in list(self._answers.values()):
+            _refuse(waiting, GONE)
+        self._closing.wait(min(RESTART_AFTER_S * (self._failures - 1), 5.0))
         with self._lock:
-            if self._closing:
+            if self._closing.is_set():
                 return
             self._spawn()
-            if self._spec is not None:
-                self._send({"kind": "spec", "spec": self._spec})
+            told = [(n, s.spec, s.visible) for n, s in self._sessions.items() if s.spec is not None]
+        # The one that was opened last is the likeliest to be looked at.
+        for name, spec, visible in told:
+            self._tell({"kind": "show", "session": name, "spec": spec, "visible": visible})
 
-    def _tell(self, head: dict[str, Any], body: bytes) -> None:
-        for listener in list(self._listeners):
-            listener(head, body)
+
+def _refuse(answer: Future[Answer], text: str) -> None:
+    if answer.set_running_or_notify_cancel():
+        answer.set_exception(WestlightError(text))

@@ -5,60 +5,81 @@ from __future__ import annotations
 import contextlib
 import os
 import signal
+import threading
+import time
 from multiprocessing.connection import Connection
 from typing import Any
 
-from .live import LivePicture, describe_failure
-from .spec import PictureSpec
+from .sessions import Engine
 
-#: What can be asked of the present picture, and the method that knows.
-ANSWERS = frozenset({
-    "pick", "meter", "starting_grade", "starting_curve", "pattern", "aim", "neutral", "proof",
-    "openings", "opening_between", "portal_gain", "fixture_doubts", "leaks", "covered", "balance",
-    "estimate", "spread", "land", "under",
-})  # fmt: skip
+#: Seconds between two signs of life.
+BEAT_S = 1.0
+
+
+class Line:
+    """The pipe to the host; frames and signs of life share it."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection = connection
+        self._lock = threading.Lock()
+        self._turned_at = time.monotonic()
+        self._long = False
+
+    def post(self, session: str, head: dict[str, Any], body: bytes) -> None:
+        """Send a message of a session. A note tells of work that takes its time."""
+        self._long |= head["kind"] == "note"
+        with self._lock:
+            self._connection.send((session, head, body))
+
+    def turn(self) -> None:
+        """The main loop has come round."""
+        self._turned_at, self._long = time.monotonic(), False
+
+    def beat(self) -> None:
+        """Tell for ever that the process lives, and for how long its main loop has not come round."""
+        with contextlib.suppress(OSError):
+            while True:
+                stuck_s = time.monotonic() - self._turned_at
+                self.post("", {"kind": "beat", "stuck_s": stuck_s, "long": self._long}, b"")
+                time.sleep(BEAT_S)
 
 
 def run(connection: Connection) -> None:
     """Serve until the pipe closes. Every message is a dict with a ``kind``."""
     # Ctrl-C goes to the whole foreground group; the server decides when the engine ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-
-    def send(head: dict[str, Any], body: bytes) -> None:
-        connection.send((head, body))
-
-    live = LivePicture(send, lambda: connection.poll(0))
-    send({"kind": "ready", "pid": os.getpid()}, b"")
+    line = Line(connection)
+    engine = Engine(line.post, lambda: connection.poll(0))
+    line.post("", {"kind": "ready", "pid": os.getpid()}, b"")
+    threading.Thread(target=line.beat, name="beat", daemon=True).start()
     busy = True
-    with contextlib.suppress(EOFError, BrokenPipeError, ConnectionResetError):
+    with contextlib.suppress(EOFError, OSError):
         while True:
-            latest: PictureSpec | None = None
-            while connection.poll(0 if busy else None):
+            line.turn()
+            while connection.poll(0 if busy else _nap(engine)):
                 message = connection.recv()
-                busy = True
+                line.turn()
                 if message["kind"] == "stop":
                     return
-                if message["kind"] == "spec":
-                    latest = message["spec"]
-                elif message["kind"] == "ask":
-                    told = {"kind": "answer", "id": message["id"]}
-                    try:
-                        # What was told before the question belongs to it.
-                        if latest is not None:
-                            live.apply(latest)
-                            latest = None
-                        told["answer"] = getattr(live, message["what"])(**message["of"])
-                    except Exception as error:
-                        told["problem"] = describe_failure(error)
-                    send(told, b"")
-            try:
-                if latest is not None:
-                    live.apply(latest)
-                busy = live.work()
-            except (BrokenPipeError, EOFError):
-                raise
-            except Exception as error:
-                busy = False
-                live.spec = live.spec.model_copy(update={"model": None})
-                live.assembled = None
-                send({"kind": "problem", "text": describe_failure(error)}, b"")
+                take(engine, message)
+                busy = True
+            busy = engine.work()
+
+
+def _nap(engine: Engine) -> float:
+    """Seconds to wait for a message: so long that the loop is seen to come round."""
+    due = engine.rests_for()
+    return BEAT_S if due is None else min(due, BEAT_S)
+
+
+def take(engine: Engine, message: dict[str, Any]) -> None:
+    """Do what a message says."""
+    session = message["session"]
+    if message["kind"] == "show":
+        engine.show(session, message["spec"], message["visible"])
+    elif message["kind"] == "ask":
+        engine.ask(session, message["id"], message["what"], message["of"])
+    elif message["kind"] == "again":
+        engine.again(session)
+    elif message["kind"] == "close":
+        engine.close(session)

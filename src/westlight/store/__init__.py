@@ -14,9 +14,9 @@ from .rows import (
     Still,
     View,
 )
-from .session import Store
+from .session import AUTHOR, Store, require_lock
 
 __all__ = [
-    "Asset", "AssetStore", "Base", "History", "Look", "LookVersion", "Model",
-    "Project", "Proof", "Source", "Still", "Store", "View",
+    "AUTHOR", "Asset", "AssetStore", "Base", "History", "Look", "LookVersion", "Model",
+    "Project", "Proof", "Source", "Still", "Store", "View", "require_lock",
 ]  # fmt: skip

@@ -2,14 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from pathlib import Path
+from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine, event
+from sqlalchemy import create_engine, event, select
 from sqlalchemy.orm import Session, sessionmaker
+
+from .rows import History, LookVersion, Project, Proof
+
+#: Who is writing: the page an edit comes from, which need not be told of it.
+AUTHOR: ContextVar[str] = ContextVar("author", default="")
+#: Called with the id of a project that was changed, and by whom.
+Listener = Callable[[str, str], None]
+#: Rows whose change others at the table want to know of.
+_TOLD = (History, LookVersion, Proof)
+_LOCKED = "locked project"
 
 
 class Store:
@@ -21,23 +33,51 @@ class Store:
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         #: Counts transactions that wrote something, so that readers know what they kept is stale.
         self.version = 0
+        self._listeners: list[Listener] = []
+
+    def listen(self, listener: Listener) -> Callable[[], None]:
+        """Call ``listener`` after every change of a project; returns how to stop that."""
+        self._listeners.append(listener)
+        return lambda: self._listeners.remove(listener)
 
     @contextmanager
     def session(self) -> Iterator[Session]:
         """A session in one transaction: committed at the end, undone on an error."""
         wrote = False
+        changed: set[str] = set()
 
-        def note(*_: object) -> None:
+        def note(flushed: Any, *_: object) -> None:
             nonlocal wrote
             wrote = True
+            for row in (*flushed.new, *flushed.dirty, *flushed.deleted):
+                if isinstance(row, _TOLD):
+                    changed.add(row.project_id)
+
+        def note_statement(state: Any) -> None:
+            nonlocal wrote
+            wrote = wrote or not state.is_select
 
         with self._sessions() as session:
             event.listen(session, "after_flush", note)
-            event.listen(session, "do_orm_execute", lambda s: note() if not s.is_select else None)
+            event.listen(session, "do_orm_execute", note_statement)
             with session.begin():
                 yield session
         if wrote:
             self.version += 1
+        for project in changed:
+            for listener in list(self._listeners):
+                listener(project, AUTHOR.get())
+
+    @contextmanager
+    def editing(self, project_id: str) -> Iterator[Session]:
+        """A session that holds a project's lock before it reads anything: edits come one after another.
+
+        Without it two edits at once would both start from the same state, and the later would undo the earlier.
+        """
+        with self.session() as session:
+            session.execute(select(Project.id).where(Project.id == project_id).with_for_update())
+            session.info[_LOCKED] = project_id
+            yield session
 
     def migrate(self) -> None:
         """Run the migrations that are missing."""
@@ -49,3 +89,9 @@ class Store:
     def close(self) -> None:
         """Give the connections back."""
         self.engine.dispose()
+
+
+def require_lock(session: Session, project_id: str) -> None:
+    """Raise ``RuntimeError`` unless a session holds a project's lock (see `Store.editing`)."""
+    if session.info.get(_LOCKED) != project_id:
+        raise RuntimeError("A project is edited only under its lock: use Store.editing.")

@@ -47,7 +47,7 @@ class Buildings(Scenes):
             settings, report = self._model_state(file, up, stopped)
         if stopped():
             raise Cancelled("The import was stopped; the project is as it was.")
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             self._project(session, project_id)
             steps = []
             old = self._rows(session, Model, project_id)
@@ -93,7 +93,7 @@ class Buildings(Scenes):
         if kind != "model":
             super().change(project_id, kind, row_id, patch, label, gesture)
             return
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
 
             def glows(model: edits.State) -> list[edits.State]:
                 names = self._shining(ModelState.model_validate(model["settings"]))

@@ -14,7 +14,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from westlight.engine.spec import GlowSettings, SourceSettings, ViewSettings
-from westlight.store import History, Look, Model, Project, Source, View
+from westlight.store import History, Look, Model, Project, Source, View, require_lock
 from westlight.store.rows import new_id
 
 from .errors import BadEdit, NotFound
@@ -85,6 +85,7 @@ def record(
 
     Edits of one gesture (a drag) become one entry: the first state before, the last state after.
     """
+    require_lock(session, project_id)
     for c in changes:
         _put(session, c["kind"], c["id"], c["after"])
     session.execute(delete(History).where(History.project_id == project_id, History.undone))
@@ -193,6 +194,7 @@ def last_done(session: Session, project_id: str) -> History | None:
 
 def undo(session: Session, project_id: str) -> str | None:
     """Take back the last edit; returns its label, None if there is none."""
+    require_lock(session, project_id)
     entry = last_done(session, project_id)
     if entry is None:
         return None
@@ -204,6 +206,7 @@ def undo(session: Session, project_id: str) -> str | None:
 
 def redo(session: Session, project_id: str) -> str | None:
     """Do the edit that was last taken back again; returns its label, None if there is none."""
+    require_lock(session, project_id)
     entry = session.scalars(
         select(History).where(History.project_id == project_id, History.undone)
         .order_by(History.id).limit(1)

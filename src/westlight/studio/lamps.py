@@ -68,7 +68,7 @@ class Lamps(Buildings):
 
     def repeat_fixture(self, project_id: str, source_id: str, **grid: Any) -> None:
         """Make linked copies of a fixture in a grid, as one edit."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             row = session.get(Source, source_id)
             if row is None or row.settings.get("kind") != "fixture":
                 raise NotFound("This fixture is no longer there.")
@@ -77,7 +77,7 @@ class Lamps(Buildings):
 
     def separate_fixture(self, project_id: str, source_id: str) -> None:
         """Make the linked copies of a fixture independent sources, as one edit."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             row = session.get(Source, source_id)
             if row is None or len(row.settings.get("places", [])) < 2:
                 raise BadEdit("There are no copies to make independent.")
@@ -103,7 +103,7 @@ class Lamps(Buildings):
 
         Linked copies, as one edit. Raises `BadEdit` if it is in no lamp body, or the only one.
         """
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             row = session.get(Source, source_id)
             models = self._rows(session, Model, project_id)
             if row is None or row.settings.get("kind") != "fixture" or not models:

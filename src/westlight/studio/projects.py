@@ -160,30 +160,30 @@ class Projects:
                 raise BadEdit("Latitude must lie between −90° and 90°.")
             if not -180 <= patch.get("longitude_deg", 0.0) <= 180:
                 raise BadEdit("Longitude must lie between −180° and 180°.")
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             edits.change(session, project_id, kind, row_id, patch, label, gesture)
 
     def add(self, project_id: str, kind: str, name: str, settings: Any) -> str:
         """Add a view, look or source; returns its id."""
         row_id = new_id()
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             self._project(session, project_id)
             edits.add(session, project_id, kind, row_id, name, settings)
         return row_id
 
     def remove(self, project_id: str, kind: str, row_id: str) -> None:
         """Remove a view, look or source."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             edits.remove(session, project_id, kind, row_id)
 
     def undo(self, project_id: str) -> str | None:
         """Take back the last edit."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             return edits.undo(session, project_id)
 
     def redo(self, project_id: str) -> str | None:
         """Do it again."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             return edits.redo(session, project_id)
 
     def history(self, project_id: str) -> list[dict[str, Any]]:
@@ -193,17 +193,17 @@ class Projects:
 
     def go_to(self, project_id: str, step: int) -> str:
         """Undo or redo up to an edit (0: before the first); returns its label."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             return past.go_to(session, project_id, step)
 
     def keep_version(self, project_id: str, look_id: str, name: str) -> None:
         """Keep the present state of a look under a name."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             past.keep(session, project_id, self._look_row(session, look_id), name)
 
     def take_look(self, project_id: str, look_id: str, other_id: str) -> None:
         """Give a look everything of another one but its note, as one edit."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             mine, other = (self._look_row(session, i) for i in (look_id, other_id))
             if project_id not in (mine.project_id, other.project_id) or (
                 mine.project_id != other.project_id
@@ -215,12 +215,12 @@ class Projects:
 
     def restore_version(self, project_id: str, version_id: str) -> None:
         """Give a look a kept state again; can be undone."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             past.restore(session, project_id, version_id)
 
     def drop_version(self, project_id: str, version_id: str) -> None:
         """Let a kept state go."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             past.drop(session, project_id, version_id)
 
     def photometry(self) -> list[dict[str, Any]]:

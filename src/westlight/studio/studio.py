@@ -97,7 +97,7 @@ class Studio(Lamps):
         made = exchange.sources_of_lights([asdict(x) for x in lights])
         if not made and not cameras:
             raise ModelError(f"“{name}” holds no lamps or cameras that can be brought in.")
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             self._project(session, project_id)
             steps = []
             for kind, rows in (("source", made), ("view", exchange.views_of(cameras))):
@@ -188,7 +188,7 @@ class Studio(Lamps):
     ) -> list[dict[str, Any]]:
         """Keep the present picture (from the engine) as a proof; returns all proofs."""
         recipe = self._recipe(project_id, look_id, view_id)
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             count = len(proofs.listed(session, project_id))
             name = f"{count + 1}: {recipe['view']['name']}, {recipe['look']['name']}"
             proofs.keep(session, self.assets, project_id, name, recipe, picture)
@@ -201,23 +201,23 @@ class Studio(Lamps):
 
     def note_proof(self, project_id: str, proof_id: str, note: str) -> None:
         """Write a note on a proof."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             proofs.annotate(session, project_id, proof_id, note)
 
     def remove_proof(self, project_id: str, proof_id: str) -> None:
         """Put a proof aside."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             proofs.remove(session, project_id, proof_id)
 
     def put_back_proof(self, project_id: str) -> list[dict[str, Any]]:
         """Bring back the proof that was removed last; returns all proofs."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             proofs.put_back(session, project_id)
             return proofs.listed(session, project_id)
 
     def restore_proof(self, project_id: str, proof_id: str) -> dict[str, str]:
         """Bring the project back to a proof's recipe, as one edit."""
-        with self.store.session() as session:
+        with self.store.editing(project_id) as session:
             return proofs.restore(session, project_id, proof_id)
 
     def proof_differences(

@@ -49,4 +49,6 @@ def room() -> Room:
             lamp("strip", "rectangle", [strip], width=1.3, height=0.03, lumen=1400, kelvin=3000),
         ],
     }
-    return Room("White bathroom with mirror and tiles", Model(parts), look, ((0.4, 0.02, 0.6, 0.14),))
+    return Room(
+        "White bathroom with mirror and tiles", Model(parts), look, ((0.4, 0.02, 0.6, 0.14),)
+    )

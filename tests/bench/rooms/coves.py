@@ -23,9 +23,7 @@ def _ring() -> list[Part]:
         ((outer[0], outer[1]), (outer[2], inner[1])), ((outer[0], inner[3]), (outer[2], outer[3])),
         ((outer[0], inner[1]), (inner[0], inner[3])), ((inner[2], inner[1]), (outer[2], inner[3])),
     ]  # fmt: skip
-    return [
-        box(f"cove {i}", (*p, 2.5), (*q, 2.56), PLASTER) for i, (p, q) in enumerate(pieces)
-    ]
+    return [box(f"cove {i}", (*p, 2.5), (*q, 2.56), PLASTER) for i, (p, q) in enumerate(pieces)]
 
 
 def room() -> Room:

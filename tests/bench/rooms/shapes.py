@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 from westlight.core.model import Material, Mesh, Part
 
@@ -41,10 +42,10 @@ def wall(
     cuts = sorted({low[along], high[along], *(v for h in holes for v in h[:2])})
     rises = sorted({low[2], high[2], *(v for h in holes for v in h[2:])})
     parts: list[Part] = []
-    for a, b in zip(cuts, cuts[1:], strict=False):
+    for a, b in pairwise(cuts):
         # Cells above one another that are no holes are one piece.
         solid = [
-            (z0, z1) for z0, z1 in zip(rises, rises[1:], strict=False)
+            (z0, z1) for z0, z1 in pairwise(rises)
             if not any(h[0] <= a and b <= h[1] and h[2] <= z0 and z1 <= h[3] for h in holes)
         ]  # fmt: skip
         joined: list[tuple[float, float]] = []

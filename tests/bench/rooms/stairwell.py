@@ -5,8 +5,7 @@ from __future__ import annotations
 from westlight.core.model import Model, Part
 
 from . import METERED, Room, sky, sun
-from .shapes import CONCRETE, FLOOR, PLASTER, STEEL, box, sheet, wall
-from .shapes import GLASS
+from .shapes import CONCRETE, FLOOR, GLASS, PLASTER, STEEL, box, sheet, wall
 
 
 def _flight(x: float, y0: float, z0: float, way: int) -> list[Part]:

@@ -7,7 +7,18 @@ export class Refusal extends Error {}
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
+let page = "";
+
+/** How this page is called at the server, which need not tell it of its own edits. */
+export function named(session: string) {
+  page = session;
+}
+
 api.use({
+  onRequest({ request }) {
+    request.headers.set("x-page", page);
+    return request;
+  },
   onError() {
     return new Refusal("The server does not answer. Your last edit was not saved; try again.");
   },

@@ -1347,10 +1347,10 @@ export interface components {
             seconds: number;
         };
         /**
-         * AimHead
-         * @description Where the sun must stand to light a patch, and when it does; or what was wrong.
+         * Aim
+         * @description Where the sun must stand to light a patch, and when it does (told by the studio); or what was wrong.
          */
-        AimHead: {
+        Aim: {
             /**
              * Blocked
              * @default []
@@ -1359,13 +1359,6 @@ export interface components {
                 number,
                 number
             ][];
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "aim";
             /** @default null */
             nearest: components["schemas"]["Match"] | null;
             /**
@@ -1391,6 +1384,69 @@ export interface components {
              * @default []
              */
             seasons: components["schemas"]["Season"][];
+            /**
+             * Spacing Deg
+             * @default 1
+             */
+            spacing_deg: number;
+        };
+        /**
+         * Aiming
+         * @description A patch at a point of the picture, lit through the opening at another or any way.
+         *
+         *     ``below``: the patch lies under a place in metres instead, clicked on the plan.
+         */
+        Aiming: {
+            /**
+             * Below
+             * @default null
+             */
+            below: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Through
+             * @default null
+             */
+            through: [
+                number,
+                number
+            ] | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Answered
+         * @description Head of an answer; what it holds is told by `Questions`.
+         */
+        Answered: {
+            /** Answer */
+            answer: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "answer";
+            /** What */
+            what: string;
+        };
+        /**
+         * At
+         * @description A point of the picture, 0…1 from its top left.
+         */
+        At: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * BackdropSettings
@@ -1448,23 +1504,34 @@ export interface components {
             zoom: number;
         };
         /**
-         * BalanceHead
+         * Balance
          * @description Levels that bring places to what was wished for, and the stops from grey they reach.
          */
-        BalanceHead: {
-            /** Id */
-            id: number;
+        Balance: {
             /**
-             * Kind
-             * @constant
+             * Levels
+             * @default {}
              */
-            kind: "balance";
-            /** Levels */
             levels: {
                 [key: string]: number;
             };
-            /** Reached */
+            /**
+             * Reached
+             * @default []
+             */
             reached: number[];
+        };
+        /**
+         * Below
+         * @description A place in metres; what lies under it is asked for.
+         */
+        Below: {
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
         };
         /** Body_add_api_backdrops_post */
         Body_add_api_backdrops_post: {
@@ -1530,6 +1597,19 @@ export interface components {
             project: components["schemas"]["Project"];
         };
         /**
+         * Changed
+         * @description Somebody else has changed the project that is shown.
+         */
+        Changed: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "changed";
+            /** Project */
+            project: string;
+        };
+        /**
          * ClayState
          * @description Clay switch and its reflectance.
          */
@@ -1581,18 +1661,22 @@ export interface components {
             source: string;
         };
         /**
-         * CoveredHead
+         * Corners
+         * @description Two opposite corners that were clicked in the picture.
+         */
+        Corners: {
+            /** Corners */
+            corners: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Covered
          * @description Share of the picture that each part and each material covers, and where they lie in it.
          */
-        CoveredHead: {
+        Covered: {
             boxes: components["schemas"]["Boxes"];
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "covered";
             /** Materials */
             materials: {
                 [key: string]: number;
@@ -1601,24 +1685,6 @@ export interface components {
             parts: {
                 [key: string]: number;
             };
-        };
-        /**
-         * CurveHead
-         * @description An answer to the wish for a curve to start from.
-         */
-        CurveHead: {
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "curve";
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
         };
         /**
          * DayPart
@@ -1698,22 +1764,24 @@ export interface components {
             };
         };
         /**
-         * EstimateHead
+         * Estimate
          * @description Seconds and passes a still would take, null while there is no picture; ``sure`` of them.
          */
-        EstimateHead: {
-            /** Id */
-            id: number;
+        Estimate: {
             /**
-             * Kind
-             * @constant
+             * Passes
+             * @default null
              */
-            kind: "estimate";
-            /** Passes */
             passes: number | null;
-            /** Seconds */
+            /**
+             * Seconds
+             * @default null
+             */
             seconds: number | null;
-            /** Sure */
+            /**
+             * Sure
+             * @default false
+             */
             sure: boolean;
         };
         /**
@@ -1812,6 +1880,23 @@ export interface components {
             sun_lx: number;
         };
         /**
+         * Failure
+         * @description The picture could not be computed: words with the number in the log, and seconds until the next try.
+         */
+        Failure: {
+            /** Again S */
+            again_s: number;
+            /** Fault */
+            fault: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "failure";
+            /** Text */
+            text: string;
+        };
+        /**
          * Finding
          * @description Something doubtful about the building, with a remedy; ``unit`` if another scale is the cure.
          *
@@ -1870,19 +1955,15 @@ export interface components {
             source: string;
         };
         /**
-         * FixtureDoubtsHead
+         * FixtureDoubts
          * @description Emitters that stand so close to surfaces that they speckle.
          */
-        FixtureDoubtsHead: {
-            /** Found */
-            found: components["schemas"]["FixtureDoubt"][];
-            /** Id */
-            id: number;
+        FixtureDoubts: {
             /**
-             * Kind
-             * @constant
+             * Found
+             * @default []
              */
-            kind: "doubts";
+            found: components["schemas"]["FixtureDoubt"][];
         };
         /**
          * FixtureSettings
@@ -2037,6 +2118,8 @@ export interface components {
              * @enum {string}
              */
             format: "png" | "jpeg";
+            /** Grain */
+            grain: string;
             /** Height */
             height: number;
             /** Histogram */
@@ -2062,7 +2145,7 @@ export interface components {
             /** Moving */
             moving: boolean;
             /** Noise */
-            noise: number;
+            noise: number | null;
             /** Noise Legend */
             noise_legend: components["schemas"]["NoiseStep"][];
             /** Noisy */
@@ -2138,20 +2221,6 @@ export interface components {
             kind: "glow";
             /** Material */
             material: string;
-        };
-        /**
-         * GradeHead
-         * @description An answer to the wish for a starting point.
-         */
-        GradeHead: {
-            grade: components["schemas"]["StartingGrade"];
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "grade";
         };
         /**
          * GradeSettings
@@ -2524,10 +2593,10 @@ export interface components {
             step: number;
         };
         /**
-         * LandHead
+         * Landed
          * @description Where a lamp lands that is put at a point of the picture, and what drew it ``to`` there.
          */
-        LandHead: {
+        Landed: {
             /**
              * Direction
              * @default null
@@ -2539,13 +2608,6 @@ export interface components {
             ] | null;
             /** Hit */
             hit: boolean;
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "land";
             /**
              * Position
              * @default null
@@ -2569,10 +2631,35 @@ export interface components {
             to: string;
         };
         /**
-         * LeakRow
+         * Landing
+         * @description A lamp of a shape put at a point of the picture, or ``on_plan`` at a place of it in metres.
+         */
+        Landing: {
+            /** Off M */
+            off_m: number;
+            /**
+             * On Plan
+             * @default null
+             */
+            on_plan: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Shape */
+            shape: string;
+            /** Snap */
+            snap: boolean;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Leak
          * @description A hole: share of all directions that see the sky by it, and a place near it in metres.
          */
-        LeakRow: {
+        Leak: {
             /** Position */
             position: [
                 number,
@@ -2588,21 +2675,20 @@ export interface components {
             share: number;
         };
         /**
-         * LeaksHead
+         * Leaks
          * @description Holes seen from the camera or a room; ``inside`` tells whether any of them is in a room at all.
          */
-        LeaksHead: {
-            /** Found */
-            found: components["schemas"]["LeakRow"][];
-            /** Id */
-            id: number;
-            /** Inside */
-            inside: boolean;
+        Leaks: {
             /**
-             * Kind
-             * @constant
+             * Found
+             * @default []
              */
-            kind: "leaks";
+            found: components["schemas"]["Leak"][];
+            /**
+             * Inside
+             * @default false
+             */
+            inside: boolean;
         };
         /**
          * LegendBand
@@ -3045,29 +3131,6 @@ export interface components {
             name: string;
         };
         /**
-         * NeutralHead
-         * @description White point that makes a picked place neutral; nothing where there is no light.
-         */
-        NeutralHead: {
-            /** Id */
-            id: number;
-            /**
-             * Kelvin
-             * @default null
-             */
-            kelvin: number | null;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "neutral";
-            /**
-             * Tint
-             * @default null
-             */
-            tint: number | null;
-        };
-        /**
          * NewFinish
          * @description The finish of a look, to be kept under a name.
          */
@@ -3135,11 +3198,13 @@ export interface components {
         };
         /**
          * NewProof
-         * @description The present picture of a look and view, to be kept.
+         * @description The present picture of a look and view, as a page sees it, to be kept.
          */
         NewProof: {
             /** Look */
             look: string;
+            /** Session */
+            session: string;
             /** View */
             view: string;
         };
@@ -3273,13 +3338,13 @@ export interface components {
         };
         /**
          * NoiseStep
-         * @description One step of the noise overlay: from this share of the light on, in this colour.
+         * @description One step of the noise overlay: from so many just-noticed steps on, in this colour.
          */
         NoiseStep: {
             /** Colour */
             colour: string;
-            /** Share */
-            share: number;
+            /** Steps */
+            steps: number;
         };
         /**
          * Note
@@ -3289,6 +3354,11 @@ export interface components {
             /** Note */
             note: string;
         };
+        /**
+         * Nothing
+         * @description A question that needs no more than its name.
+         */
+        Nothing: Record<string, never>;
         /**
          * OcclusionSettings
          * @description Ambient occlusion multiplied in; see `core.finish.Occlusion`.
@@ -3373,17 +3443,10 @@ export interface components {
             turned: boolean;
         };
         /**
-         * OpeningHead
+         * OpeningMade
          * @description An opening between two clicked corners, or what was wrong with them.
          */
-        OpeningHead: {
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "opening";
+        OpeningMade: {
             /** @default null */
             opening: components["schemas"]["Opening"] | null;
             /**
@@ -3393,19 +3456,12 @@ export interface components {
             problem: string | null;
         };
         /**
-         * OpeningsHead
+         * Openings
          * @description The openings that were found in the building.
          */
-        OpeningsHead: {
+        Openings: {
             /** Found */
             found: components["schemas"]["Opening"][];
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "openings";
         };
         /**
          * OtherLook
@@ -3509,7 +3565,10 @@ export interface components {
             faces: number[];
             /** Pattern */
             pattern: number[];
-            /** Real */
+            /**
+             * Real
+             * @default []
+             */
             real: boolean[];
             /** Shadows */
             shadows: number[];
@@ -3519,18 +3578,28 @@ export interface components {
             spot: number[];
         };
         /**
-         * PatternHead
-         * @description An answer with a pattern map.
+         * PatternMap
+         * @description A pattern map; none without a building.
          */
-        PatternHead: {
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "pattern";
+        PatternMap: {
+            /** @default null */
             map: components["schemas"]["Pattern"] | null;
+        };
+        /**
+         * Patterns
+         * @description Sun positions about so far apart, scored for up to two picked points as well.
+         */
+        Patterns: {
+            /**
+             * Picked
+             * @default []
+             */
+            picked: [
+                number,
+                number
+            ][];
+            /** Step Deg */
+            step_deg: number;
         };
         /**
          * PhotometricCopy
@@ -3572,18 +3641,11 @@ export interface components {
             distance: number | null;
             /** Hit */
             hit: boolean;
-            /** Id */
-            id: number;
             /**
              * Kelvin
              * @default null
              */
             kelvin: number | null;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "picked";
             /**
              * Log2 Luminance
              * @default null
@@ -3805,20 +3867,19 @@ export interface components {
             ][][];
         };
         /**
-         * PortalGainHead
+         * PortalGain
          * @description By how much openings lessen the noise of the sky in equal time; null where there is nothing.
          */
-        PortalGainHead: {
-            /** Direct */
-            direct: number | null;
-            /** Id */
-            id: number;
+        PortalGain: {
             /**
-             * Kind
-             * @constant
+             * Direct
+             * @default null
              */
-            kind: "gain";
-            /** Whole */
+            direct: number | null;
+            /**
+             * Whole
+             * @default null
+             */
             whole: number | null;
         };
         /**
@@ -3882,6 +3943,93 @@ export interface components {
             shown: string;
             /** View */
             view: string;
+        };
+        Questions: {
+            aim: {
+                answer: components["schemas"]["Aim"];
+                of: components["schemas"]["Aiming"];
+            };
+            balance: {
+                answer: components["schemas"]["Balance"];
+                of: components["schemas"]["Wishes"];
+            };
+            covered: {
+                answer: components["schemas"]["Covered"];
+                of: components["schemas"]["Nothing"];
+            };
+            curve: {
+                answer: components["schemas"]["StartingCurve"];
+                of: components["schemas"]["Nothing"];
+            };
+            doubts: {
+                answer: components["schemas"]["FixtureDoubts"];
+                of: components["schemas"]["Nothing"];
+            };
+            estimate: {
+                answer: components["schemas"]["Estimate"];
+                of: components["schemas"]["StillWanted"];
+            };
+            gain: {
+                answer: components["schemas"]["PortalGain"];
+                of: components["schemas"]["Nothing"];
+            };
+            land: {
+                answer: components["schemas"]["Landed"];
+                of: components["schemas"]["Landing"];
+            };
+            leaks: {
+                answer: components["schemas"]["Leaks"];
+                of: components["schemas"]["Nothing"];
+            };
+            meter: {
+                answer: components["schemas"]["Picked"];
+                of: components["schemas"]["At"];
+            };
+            neutral: {
+                answer: components["schemas"]["White"];
+                of: components["schemas"]["At"];
+            };
+            opening: {
+                answer: components["schemas"]["OpeningMade"];
+                of: components["schemas"]["Corners"];
+            };
+            openings: {
+                answer: components["schemas"]["Openings"];
+                of: components["schemas"]["Nothing"];
+            };
+            pattern: {
+                answer: components["schemas"]["PatternMap"];
+                of: components["schemas"]["Patterns"];
+            };
+            pick: {
+                answer: components["schemas"]["Picked"];
+                of: components["schemas"]["At"];
+            };
+            spread: {
+                answer: components["schemas"]["Spread"];
+                of: components["schemas"]["Spreading"];
+            };
+            start: {
+                answer: components["schemas"]["StartingGrade"];
+                of: components["schemas"]["Wanted"];
+            };
+            under: {
+                answer: components["schemas"]["Picked"];
+                of: components["schemas"]["Below"];
+            };
+        };
+        /**
+         * Ready
+         * @description The first message: how the page's picture is called where it must be named.
+         */
+        Ready: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "ready";
+            /** Session */
+            session: string;
         };
         /**
          * Restored
@@ -3951,6 +4099,81 @@ export interface components {
             /** Ready */
             ready: boolean;
             take: components["schemas"]["Take"];
+        };
+        /**
+         * Show
+         * @description Which picture, at which width, and what the hand holds.
+         */
+        Show: {
+            /**
+             * Find
+             * @default null
+             */
+            find: string | null;
+            /**
+             * Held
+             * @default null
+             */
+            held: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "show";
+            /** Look */
+            look: string;
+            /**
+             * Moving
+             * @default false
+             */
+            moving: boolean;
+            /**
+             * Paused
+             * @default false
+             */
+            paused: boolean;
+            /**
+             * Plain
+             * @default false
+             */
+            plain: boolean;
+            /**
+             * Prints By Themselves
+             * @default false
+             */
+            prints_by_themselves: boolean;
+            /** Project */
+            project: string;
+            /**
+             * Reading
+             * @default plain
+             * @enum {string}
+             */
+            reading: "plain" | "raw" | "burnt" | "luminance" | "gamut" | "noise";
+            /**
+             * Region
+             * @default null
+             */
+            region: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /** View */
+            view: string;
+            /**
+             * Visible
+             * @default true
+             */
+            visible: boolean;
+            /**
+             * Width
+             * @default 1280
+             */
+            width: number;
         };
         /**
          * Sizes
@@ -4108,23 +4331,16 @@ export interface components {
             settings: components["schemas"]["FixtureSettings"] | components["schemas"]["GlowSettings"];
         };
         /**
-         * SpreadHead
+         * Spread
          * @description Copies of a fixture spread over its room, and the lux they give on the working plane, traced.
          */
-        SpreadHead: {
+        Spread: {
             /** Average Lx */
             average_lx: number;
             /** Columns */
             columns: number;
             /** Depth M */
             depth_m: number;
-            /** Id */
-            id: number;
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "spread";
             /** Least Lx */
             least_lx: number;
             /** Places */
@@ -4135,6 +4351,16 @@ export interface components {
             width_m: number;
         };
         /**
+         * Spreading
+         * @description A fixture by id, and the average illuminance its room shall have.
+         */
+        Spreading: {
+            /** Lux */
+            lux: number;
+            /** Source */
+            source: string;
+        };
+        /**
          * Stands
          * @description When the real sun stands where a free one was put; ``ever`` whether near enough.
          */
@@ -4143,6 +4369,17 @@ export interface components {
             ever: boolean;
             /** Matches */
             matches: components["schemas"]["Match"][];
+        };
+        /**
+         * StartingCurve
+         * @description Points of a curve to start from.
+         */
+        StartingCurve: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
         };
         /**
          * StartingGrade
@@ -4257,6 +4494,19 @@ export interface components {
             status: "waiting" | "rendering" | "paused" | "done" | "failed" | "cancelled" | "removed";
             /** Sums Differ */
             sums_differ: number | null;
+            /** Width Px */
+            width_px: number;
+        };
+        /**
+         * StillWanted
+         * @description A still by its width and the noise it stops at: a share of its light, or none for what is not seen.
+         */
+        StillWanted: {
+            /**
+             * Noise
+             * @default null
+             */
+            noise: number | null;
             /** Width Px */
             width_px: number;
         };
@@ -4543,6 +4793,45 @@ export interface components {
              * @default true
              */
             upright: boolean;
+        };
+        /**
+         * Wanted
+         * @description A mood for the grade.
+         */
+        Wanted: {
+            /**
+             * Mood
+             * @enum {string}
+             */
+            mood: "flat" | "natural" | "strong";
+        };
+        /**
+         * White
+         * @description White point that makes a picked place neutral; nothing where there is no light.
+         */
+        White: {
+            /**
+             * Kelvin
+             * @default null
+             */
+            kelvin: number | null;
+            /**
+             * Tint
+             * @default null
+             */
+            tint: number | null;
+        };
+        /**
+         * Wishes
+         * @description Places of the picture (x, y), each with the stops from middle grey it shall have.
+         */
+        Wishes: {
+            /** Wishes */
+            wishes: [
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * Zone
@@ -6000,7 +6289,9 @@ export interface operations {
     };
     difference_api_projects__project__proofs__proof__difference_get: {
         parameters: {
-            query?: never;
+            query: {
+                session: string;
+            };
             header?: never;
             path: {
                 project: string;

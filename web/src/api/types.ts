@@ -17,6 +17,7 @@ export type Luminaire = Schemas["Luminaire"];
 export type Plan = Schemas["Plan"];
 export type Daylight = Schemas["Daylight"];
 export type Facts = Schemas["Facts"];
+export type Landed = Schemas["Landed"];
 export type FrameHead = Schemas["FrameHead"];
 export type Picked = Schemas["Picked"];
 export type Pattern = Schemas["Pattern"];
@@ -25,7 +26,7 @@ export type MaterialRow = Schemas["MaterialRow"];
 export type Proof = Schemas["Proof"];
 export type Sheet = Schemas["Sheet"];
 export type SkyCard = Schemas["SkyCard"];
-export type Aim = Schemas["AimHead"];
+export type Aim = Schemas["Aim"];
 export type Opening = Schemas["Opening"];
 export type ModelEdits = Schemas["ModelEdits"];
 export type Addition = Schemas["Addition"];
@@ -35,28 +36,18 @@ export type Track = [number, number][];
 
 /** What comes over the picture's socket. */
 export type Head =
+  | Schemas["Ready"]
   | FrameHead
   | Schemas["ContributionHead"]
   | Schemas["Said"]
-  | Schemas["Unanswered"]
+  | Schemas["Failure"]
   | Schemas["FactsHead"]
-  | Picked
-  | Schemas["CurveHead"]
-  | Schemas["GradeHead"]
-  | Schemas["PatternHead"]
-  | Schemas["NeutralHead"]
-  | Schemas["OpeningsHead"]
-  | Schemas["OpeningHead"]
-  | Schemas["PortalGainHead"]
-  | Schemas["SpreadHead"]
-  | Schemas["LandHead"]
-  | Schemas["FixtureDoubtsHead"]
-  | Schemas["CoveredHead"]
-  | Schemas["LeaksHead"]
-  | Schemas["BalanceHead"]
-  | Schemas["EstimateHead"]
-  | Aim
-  | { kind: "ready"; pid: number };
+  | Schemas["Answered"]
+  | Schemas["Unanswered"]
+  | Schemas["Changed"];
+
+/** What can be asked of the picture: by name, what goes with it and what it is answered with. */
+export type Questions = Schemas["Questions"];
 
 /** A reading of the meter that was pinned. */
 export interface Reading {

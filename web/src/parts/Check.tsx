@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Schemas } from "../api/types";
-import { askCovered, askLeaks } from "../state/picture";
+import { askCovered, askLeaks } from "../state/asking";
 import { edit, editModel, say, set, useStudio } from "../state/studio";
 import { Section } from "./Section";
 import { metres, percent } from "./words";

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { askCurve } from "../state/picture";
+import { askCurve } from "../state/asking";
 import { editLook, hold, release, say, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { Choice } from "./Choice";

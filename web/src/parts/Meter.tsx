@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Project, Reading } from "../api/types";
-import { askBalance } from "../state/picture";
+import { askBalance } from "../state/asking";
 import { editLook, groupKey, NO_MIX, set, sourceList, useLook, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";

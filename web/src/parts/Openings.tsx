@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Look, ModelEdits } from "../api/types";
-import { askGain, askOpenings } from "../state/picture";
+import { askGain, askOpenings } from "../state/asking";
 import { editLook, editModel, set, useStudio, viewRow } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";

@@ -4,7 +4,7 @@ import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
 import { useOpenings } from "./Openings";
 import { ProofOverlay } from "./Proofs";
-import { amount, lux, signed, percent } from "./words";
+import { amount, lux, signed } from "./words";
 
 /** What is drawn over the picture: guides, pinned readings, the patch aimed at, a proof. */
 export function Overlay({ view }: { view: View }) {
@@ -166,7 +166,10 @@ export function Legend() {
           text: `${amount(b.luminance)}${b.stops === 0 ? " grey" : ""}`,
         }))
       : reading === "noise"
-        ? frame?.noise_legend.map((b) => ({ colour: b.colour, text: `over ${percent(b.share)}` }))
+        ? frame?.noise_legend.map((b) => ({
+            colour: b.colour,
+            text: b.steps === 1 ? "just visible" : `${b.steps} ×`,
+          }))
         : [];
   if (!steps?.length) return null;
   return (
@@ -175,7 +178,7 @@ export function Legend() {
       role="img"
       aria-label={
         reading === "noise"
-          ? "Legend: noise before denoising, as a share of the light there"
+          ? "Legend: noise as it is seen, in steps that are just noticed"
           : "Legend: luminance in cd/m² and stops from middle grey"
       }
       data-testid="legend"

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { MaterialRow, PartRow } from "../api/types";
 import { edit, set, useStudio } from "../state/studio";
-import { askCovered } from "../state/picture";
+import { askCovered } from "../state/asking";
 import { AS_IN_THE_FILE, Lit, type Patch, Tick } from "./Lit";
 import { PartGroup, TAGS, type PartActs } from "./PartGroup";
 import { Section } from "./Section";

@@ -2,7 +2,8 @@ import { useEffect, useRef, useState } from "react";
 import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
-import { askLanding, drawOn, read } from "../state/picture";
+import { askLanding, read } from "../state/asking";
+import { drawOn, tryAgain } from "../state/picture";
 import { useProofs } from "../state/proofs";
 import { closeUp, panBy, useZoom, zoomAt, zoomOut } from "../state/zoom";
 import {
@@ -17,7 +18,6 @@ import {
 } from "../state/studio";
 import { Legend, Overlay } from "./Overlay";
 import { ProofBeside } from "./Proofs";
-import { percent } from "./words";
 
 /** Time between two readings under the cursor, in ms. */
 const GLANCE_EVERY = 220;
@@ -234,6 +234,7 @@ function Status() {
   const stop = useStudio((s) => s.stop);
   const problem = useStudio((s) => s.problem);
   const paused = useStudio((s) => s.paused);
+  const failure = useStudio((s) => s.failure);
   if (problem)
     return (
       <span
@@ -246,6 +247,18 @@ function Status() {
         </button>
       </span>
     );
+  if (failure)
+    return (
+      <span
+        role="alert"
+        className="flex items-baseline gap-2 text-right leading-[13px] text-sun-on-mount"
+      >
+        {failure.text} This is the last good picture.
+        <button className="underline" onClick={tryAgain}>
+          Try again
+        </button>
+      </span>
+    );
   if (stop) return <Working note={note} stop={stop} />;
   if (note) return <span role="status">{note}</span>;
   if (!frame || frame.empty) return null;
@@ -255,7 +268,7 @@ function Status() {
         ? "direct light, while you move"
         : frame.passes === 0
           ? "first light"
-          : `pass ${frame.passes}${frame.noise > 0 ? ` · noise ${percent(frame.noise)}` : ""}`}
+          : `pass ${frame.passes}${frame.noise === null ? "" : ` · ${frame.grain} (${frame.noise.toFixed(1)})`}`}
       {!frame.moving &&
         frame.waiting > 0 &&
         ` · ${frame.waiting} ${frame.waiting > 1 ? "sources" : "source"} to come`}

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import { accept, edit, say, useStudio } from "../state/studio";
-import { askSpread } from "../state/picture";
+import { askSpread } from "../state/asking";
 import { Amount } from "./Amount";
 
 /** Linked copies in rows and columns around the first one; or each for itself. */

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Fixture, Mix } from "../api/types";
-import { askDoubts } from "../state/picture";
+import { askDoubts } from "../state/asking";
 import { edit, editLook, useLook, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { metres, percent, signed } from "./words";

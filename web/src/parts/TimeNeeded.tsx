@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { askEstimate } from "../state/picture";
+import { askEstimate } from "../state/asking";
 import { useStudio } from "../state/studio";
 import { duration } from "./words";
 

@@ -186,7 +186,10 @@ function Noise({ names }: { names: Record<string, string> }) {
   const worst = frame?.noisy[0];
   if (!frame || !worst || !look) return null;
   return (
-    <Section title="Noise" aside={worst.noise > 0 ? `${percent(frame.noise)} of the picture` : ""}>
+    <Section
+      title="Noise"
+      aside={frame.noise === null ? "" : `${frame.grain}, ${frame.noise.toFixed(1)}`}
+    >
       {frame.noisy
         .filter((n) => n.noise > 0.0005)
         .slice(0, 4)

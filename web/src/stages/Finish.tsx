@@ -10,7 +10,7 @@ import { PartGrades } from "../parts/PartGrades";
 import { Section } from "../parts/Section";
 import { ToneCurve } from "../parts/ToneCurve";
 import { percent } from "../parts/words";
-import { askStart } from "../state/picture";
+import { askStart } from "../state/asking";
 import { editLook, hold, lookRow, release, set, useLook, useStudio } from "../state/studio";
 
 /** Everything after light: tone, grade, lens, occlusion, haze. Never traces a picture. */

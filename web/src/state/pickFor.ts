@@ -1,7 +1,7 @@
 // Clicks in the picture that set something: the focus, the white point, a new tree, an opening.
 
 import type { Addition, PartGrade } from "../api/types";
-import { askLanding, askNeutral, askOpening, askUnder, pick } from "./picture";
+import { askLanding, askNeutral, askOpening, askUnder, pick } from "./asking";
 import { edit, editLook, editModel, get, lookRow, type Picking, placeFixture, set } from "./studio";
 
 /** First corner of an opening that is being placed. */

@@ -1,7 +1,9 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Project } from "../api/types";
 import { Refusal } from "../api/client";
-import { askLeaks, drawOn, read, startPicture } from "./picture";
+import { askLeaks, read } from "./asking";
+import { drawOn, startPicture, tryAgain } from "./picture";
+import * as studio from "./studio";
 import { hold, set, useStudio } from "./studio";
 
 // Its clocks are wound up when it is imported.
@@ -165,36 +167,86 @@ describe("what comes back", () => {
 describe("questions", () => {
   it("are about the picture as it is now: what waits is told first", () => {
     turn(9);
-    void askLeaks();
-    expect(Wire.last.sent.map((m) => m.kind)).toEqual(["show", "leaks"]);
+    askLeaks().catch(() => {});
+    expect(Wire.last.sent.map((m) => m.what ?? m.kind)).toEqual(["show", "leaks"]);
   });
   it("get their own answer, or a refusal in words", async () => {
     const [first, second] = [askLeaks(), askLeaks()];
-    const [a, b] = Wire.last.sent.filter((m) => m.kind === "leaks").map((m) => m.id);
+    const [a, b] = Wire.last.sent.filter((m) => m.what === "leaks").map((m) => m.id);
     Wire.last.say({ kind: "unanswered", id: b, text: "There is no picture yet." });
-    Wire.last.say({ kind: "leaks", id: a, inside: true, found: [] });
+    Wire.last.say({ kind: "answer", what: "leaks", id: a, answer: { inside: true, found: [] } });
     expect((await first).inside).toBe(true);
     await expect(second).rejects.toThrow(Refusal);
     await expect(second).rejects.toThrow("There is no picture yet.");
   });
   it("of the meter where nothing is lit give no reading", async () => {
     const asked = read(0.5, 0.5);
-    const { id } = Wire.last.asked("meter") ?? {};
-    Wire.last.say({ kind: "picked", id, luminance: null, stops: null, shares: null, rgb: null,
-                    log2_luminance: null }); // prettier-ignore
+    const { id } = Wire.last.sent.find((m) => m.what === "meter") ?? {};
+    const nothing = { luminance: null, stops: null, shares: null, rgb: null, log2_luminance: null };
+    Wire.last.say({ kind: "answer", what: "meter", id, answer: nothing });
     expect(await asked).toBeNull();
+  });
+  it("are refused when no answer comes", async () => {
+    const asked = askLeaks();
+    const refused = expect(asked).rejects.toThrow("No answer came");
+    await pass(90_000);
+    await refused;
+  });
+});
+
+describe("a failure", () => {
+  it("is said, can be tried again, and is over with the next picture", async () => {
+    Wire.last.say({ kind: "failure", fault: 4, text: "It failed (fault 4).", again_s: 2 });
+    expect(now().failure?.text).toBe("It failed (fault 4).");
+    tryAgain();
+    expect(Wire.last.asked("again")).toBeTruthy();
+    expect(now().failure).toBeNull();
+    Wire.last.say({ kind: "failure", fault: 5, text: "It failed (fault 5).", again_s: 2 });
+    Wire.last.say(frame());
+    await pass(0);
+    expect(now().failure).toBeNull();
+  });
+});
+
+describe("others at the table", () => {
+  it("are followed: many of their edits are fetched as one, the hand keeps what it holds", async () => {
+    const fetched = vi.spyOn(studio, "reload").mockResolvedValue();
+    turn(7);
+    for (let i = 0; i < 5; i++) Wire.last.say({ kind: "changed", project: "p" });
+    Wire.last.say({ kind: "changed", project: "another" });
+    await pass(400);
+    expect(fetched).toHaveBeenCalledTimes(1);
+    expect(now().held).not.toBeNull();
+    fetched.mockRestore();
+  });
+});
+
+describe("a page that is not looked at", () => {
+  it("says so, and that it is looked at again", async () => {
+    const seen = vi.spyOn(document, "visibilityState", "get").mockReturnValue("hidden");
+    document.dispatchEvent(new Event("visibilitychange"));
+    await pass(16);
+    expect(Wire.last.shown().at(-1)).toMatchObject({ visible: false });
+    seen.mockRestore();
+    document.dispatchEvent(new Event("visibilitychange"));
+    await pass(16);
+    expect(Wire.last.shown().at(-1)).toMatchObject({ visible: true });
   });
 });
 
 describe("a connection that is lost", () => {
-  it("is told and sought again", async () => {
+  it("is told and sought again; what was asked is refused, what the hand holds is told anew", async () => {
     const lost = Wire.last;
+    turn(11);
+    const asked = expect(askLeaks()).rejects.toThrow("The connection was lost");
     lost.onclose();
-    expect(now().note).toMatch(/Waiting for the server/);
+    await asked;
+    expect(now().note).toMatch(/Waiting for it/);
     await pass(800);
     expect(Wire.last).not.toBe(lost);
     Wire.last.onopen();
     await pass(16);
     expect(Wire.last.shown().length).toBe(1);
+    expect(Wire.last.shown()[0]?.held).toEqual({ look: { sun: { azimuth_deg: 11 } } });
   });
 });

@@ -1,8 +1,9 @@
 // The picture's socket: says what is shown and held, draws the frames that come back.
 
-import type { Head, Picked, Reading } from "../api/types";
-import { Refusal } from "../api/client";
-import { get, say, set, useStudio } from "./studio";
+import type { Head } from "../api/types";
+import { named, Refusal } from "../api/client";
+import { answered, answersLost, askBy, read, unanswered } from "./asking";
+import { get, reload, say, set, useStudio } from "./studio";
 
 let socket: WebSocket | null = null;
 let canvas: HTMLCanvasElement | null = null;
@@ -10,7 +11,6 @@ let asked = -Infinity;
 let onTheWay = 0;
 let behind = false;
 let queued = false;
-let questions = 0;
 
 /** Pixels the picture has on this screen, in steps, so that a window dragged wider is not a stream. */
 function pictureWidth() {
@@ -19,8 +19,16 @@ function pictureWidth() {
 }
 
 function send(message: object) {
-  if (socket?.readyState === WebSocket.OPEN) socket.send(JSON.stringify(message));
+  if (socket?.readyState !== WebSocket.OPEN) return false;
+  socket.send(JSON.stringify(message));
+  return true;
 }
+
+askBy((message) => {
+  // The question is about the picture as it is now, not as it was told a moment ago.
+  if (queued || behind) tell();
+  return send(message);
+});
 
 /** How long a state under a moving hand waits for the picture of the one before, in ms. */
 const PATIENCE = 250;
@@ -60,6 +68,7 @@ function tell() {
     held: s.held,
     moving: s.moving,
     paused: s.paused,
+    visible: document.visibilityState !== "hidden",
     plain: s.plain,
     reading: s.reading,
     find: s.find,
@@ -92,7 +101,7 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     if (behind) show();
   }
   // A note of work that can be stopped stays until it is done.
-  set((s) => ({ frame: head, note: s.stop ? s.note : "" }));
+  set((s) => ({ frame: head, failure: null, note: s.stop ? s.note : "" }));
   if (!head.moving) void readAgain();
 }
 
@@ -128,10 +137,29 @@ function take(message: ArrayBuffer) {
   } else if (head.kind === "facts") set({ facts: head });
   else if (head.kind === "note") set({ note: head.text });
   else if (head.kind === "problem") set({ problem: head.text });
-  else if ("id" in head) {
-    asks.get(head.id)?.(head);
-    asks.delete(head.id);
+  else if (head.kind === "failure") set({ failure: head, note: "" });
+  else if (head.kind === "answer") answered(head.id, head.answer);
+  else if (head.kind === "unanswered") unanswered(head.id, head.text);
+  else if (head.kind === "changed") changedElsewhere(head.project);
+  else if (head.kind === "ready") {
+    named(head.session);
+    set({ session: head.session });
   }
+}
+
+/** Try again what failed. */
+export function tryAgain() {
+  set({ failure: null });
+  send({ kind: "again" });
+}
+
+let refetching: ReturnType<typeof setTimeout> | undefined;
+
+/** Somebody else has changed this project: many changes are fetched as one, and the hand keeps what it holds. */
+function changedElsewhere(project: string) {
+  if (project !== get().project?.id) return;
+  clearTimeout(refetching);
+  refetching = setTimeout(() => void reload().catch(say), 150);
 }
 
 /** A state that waited for a picture which never came is sent all the same. */
@@ -144,7 +172,8 @@ function connect() {
   socket.onopen = show;
   socket.onmessage = (event) => take(event.data as ArrayBuffer);
   socket.onclose = () => {
-    set({ note: "Waiting for the server …" });
+    answersLost();
+    set({ note: "The server does not answer. Waiting for it …" });
     setTimeout(connect, 800);
   };
 }
@@ -159,6 +188,7 @@ export function startPicture() {
     say(event.reason);
   });
   window.addEventListener("resize", show);
+  document.addEventListener("visibilitychange", show);
   useStudio.subscribe((s, before) => {
     if (
       s.project !== before.project ||
@@ -180,103 +210,6 @@ export function startPicture() {
 
 export function drawOn(element: HTMLCanvasElement | null) {
   canvas = element;
-}
-
-type Answered = Extract<Head, { id: number }>;
-type Answer<K> = Extract<Answered, { kind: K }>;
-const asks = new Map<number, (head: Answered) => void>();
-
-/** Ask about the picture; the answer carries the number of the question. */
-function ask<K extends Answered["kind"]>(kind: string, of: object): Promise<Answer<K>> {
-  const id = ++questions;
-  // The question is about the picture as it is now, not as it was told a moment ago.
-  if (queued || behind) tell();
-  return new Promise((resolve, reject) => {
-    asks.set(id, (head) =>
-      head.kind === "unanswered" ? reject(new Refusal(head.text)) : resolve(head as Answer<K>),
-    );
-    send({ kind, id, ...of });
-  });
-}
-
-/** Sun positions about `step` degrees apart, scored for this view and up to two picked points. */
-export const askPattern = (step: number, picked: [number, number][]) =>
-  ask<"pattern">("pattern", { step_deg: step, picked });
-
-/** The surface under a place of the plan, in metres. */
-export const askUnder = (place: [number, number, number]) => ask<"picked">("under", { place });
-
-/** Where the sun must stand to light a point, through the opening at another or any way.
- * ``below``: the patch lies under a place in metres instead of at the point of the picture. */
-export const askAim = (
-  x: number,
-  y: number,
-  through: [number, number] | null,
-  below: [number, number, number] | null = null,
-) => ask<"aim">("aim", { x, y, through, below });
-
-/** White point that makes what is seen at a point neutral. */
-export const askNeutral = (x: number, y: number) => ask<"neutral">("neutral", { x, y });
-
-/** A starting point for the grade, worked out from the present picture. */
-export const askStart = async (mood: "flat" | "natural" | "strong") =>
-  (await ask<"grade">("start", { mood })).grade;
-
-/** Points of a curve worked out from the picture. */
-export const askCurve = async () => (await ask<"curve">("curve", {})).points;
-
-/** The openings that were found in the building. */
-export const askOpenings = async () => (await ask<"openings">("openings", {})).found;
-
-/** Where a lamp lands that is put at a point of the picture. */
-export const askLanding = (
-  [x, y]: [number, number],
-  shape: string,
-  off_m: number,
-  snap: boolean,
-  on_plan: [number, number, number] | null = null,
-) => ask<"land">("land", { x, y, shape, off_m, snap, on_plan });
-
-/** Copies of a fixture that give its room an average illuminance. */
-export const askSpread = (source: string, lux: number) => ask<"spread">("spread", { source, lux });
-
-/** By how much openings lessen the noise of the sky in this view, in equal time. */
-export const askGain = () => ask<"gain">("gain", {});
-
-/** An opening between two opposite corners clicked in the picture. */
-export const askOpening = (corners: [number, number][]) => ask<"opening">("opening", { corners });
-
-/** Emitters that stand so close to a surface that they speckle. */
-export const askDoubts = async () => (await ask<"doubts">("doubts", {})).found;
-
-/** Levels that bring places (x, y, stops from grey) to what is wished for. */
-export const askBalance = (wishes: [number, number, number][]) =>
-  ask<"balance">("balance", { wishes });
-
-/** Seconds and passes a still of a width would take to a noise. */
-export const askEstimate = (width: number, noise: number) =>
-  ask<"estimate">("estimate", { width_px: width, noise });
-
-/** Which parts and materials are seen, how much of each, and where. */
-export const askCovered = () => ask<"covered">("covered", {});
-
-/** Holes by which the sky is seen from the camera. */
-export const askLeaks = () => ask<"leaks">("leaks", {});
-
-/** The surface under a point of the picture, x and y in 0…1. */
-export const pick = (x: number, y: number, kind: "pick" | "meter" = "pick"): Promise<Picked> =>
-  ask<"picked">(kind, { x, y });
-
-/** The meter's reading at a point; null where there is no picture yet. */
-export async function read(x: number, y: number): Promise<Reading | null> {
-  const { luminance, log2_luminance, stops, shares, rgb, lux, kelvin, sun_over_sky } = await pick(
-    x,
-    y,
-    "meter",
-  );
-  if (luminance === null || log2_luminance === null || stops === null || !shares || !rgb)
-    return null;
-  return { x, y, luminance, log2_luminance, stops, shares, rgb, lux, kelvin, sun_over_sky };
 }
 
 /** Time between two rounds of readings while the picture refines, in ms. */

@@ -51,13 +51,13 @@ export async function loadProofs() {
 }
 
 export async function keepProof() {
-  const { project, lookId, viewId } = studio();
+  const { project, lookId, viewId, session } = studio();
   if (!project) return;
   try {
     const list = await answer(
       api.POST("/api/projects/{project}/proofs", {
         params: { path: { project: project.id } },
-        body: { look: lookId, view: viewId },
+        body: { look: lookId, view: viewId, session },
       }),
     );
     set({ list, chosen: null, wipe: null });
@@ -81,7 +81,9 @@ export async function chooseProof(chosen: string | null) {
 
 export function showStops(proof: string) {
   const { project } = path(proof);
-  set({ stops: `/api/projects/${project}/proofs/${proof}/difference?at=${Date.now()}` });
+  set({
+    stops: `/api/projects/${project}/proofs/${proof}/difference?session=${studio().session}&at=${Date.now()}`,
+  });
 }
 
 export async function noteProof(proof: string, note: string) {

@@ -8,12 +8,12 @@ import type {
   Building,
   Facts,
   FrameHead,
+  Landed,
   Look,
   Mix,
   ModelEdits,
   Project,
   Reading,
-  Schemas,
   Shape,
   View,
 } from "../api/types";
@@ -117,6 +117,10 @@ interface State {
   /** What ends the work that the note tells of, if it can be ended. */
   stop: (() => void) | null;
   problem: string;
+  /** The picture could not be computed: what is said of it. The last good one stays. */
+  failure: { text: string; again_s: number } | null;
+  /** How this page's picture is called at the server. */
+  session: string;
   keysShown: boolean;
 }
 
@@ -157,6 +161,8 @@ export const useStudio = create<State>(() => ({
   note: "",
   stop: null,
   problem: "",
+  failure: null,
+  session: "",
   keysShown: false,
 }));
 
@@ -384,7 +390,7 @@ export async function addRow(kind: "view" | "look" | "source", name: string, set
 }
 
 /** A new fixture on the surface that was hit; where exactly it stands is the studio's matter. */
-export async function placeFixture(shape: Shape, landed: Schemas["LandHead"]) {
+export async function placeFixture(shape: Shape, landed: Landed) {
   const { project, landing } = get();
   if (!project || !landed.position || !landed.direction) return;
   try {

@@ -121,7 +121,8 @@ def invented(clean: F4, even: F4, odd: F4) -> F4:
     is light that was moved or a pattern that was made up. Pixels must be independent of one another.
     """
     height, width = clean.shape
-    raw, variance = (even + odd) / 2, ((even - odd) / 2) ** 2
+    raw = np.asarray((even + odd) / 2, np.float32)
+    variance = np.asarray(((even - odd) / 2) ** 2, np.float32)
     found = np.zeros((height, width), np.float32)
     for side in _BLOCKS:
         if min(height, width) < side:

@@ -16,7 +16,6 @@ from .overlay import (
     marked,
     noise_colours,
     noise_legend,
-    noise_shares,
     outlined,
     striped,
 )
@@ -59,7 +58,6 @@ __all__ = [
     "mix",
     "noise_colours",
     "noise_legend",
-    "noise_shares",
     "outlined",
     "parse_cube",
     "read_cube",

@@ -33,8 +33,8 @@ _BEYOND_STRIPE = (128, 128, 128)
 _FAR = 0.008
 
 
-#: Steps of the noise overlay, as shares of the light there, and their colours.
-NOISE_STEPS = (0.02, 0.04, 0.08, 0.16, 0.32)
+#: Steps of the noise overlay, in differences that are just noticed, and their colours.
+NOISE_STEPS = (1.0, 2.0, 3.0, 5.0, 8.0)
 _NOISE_BANDS = np.array(
     [(96, 148, 160), (126, 178, 126), (214, 196, 96), (224, 128, 56), (206, 64, 60)], np.uint8
 )
@@ -42,9 +42,9 @@ _NOISE_BANDS = np.array(
 
 @dataclass(frozen=True)
 class NoiseBand:
-    """One step of the noise overlay: from this share of the light on, its colour as CSS."""
+    """One step of the noise overlay: from so many just-noticed steps on, its colour as CSS."""
 
-    share: float
+    steps: float
     colour: str
 
 
@@ -54,24 +54,13 @@ def noise_legend() -> list[NoiseBand]:
             for s, c in zip(NOISE_STEPS, _NOISE_BANDS, strict=True)]  # fmt: skip
 
 
-def noise_shares(error: F4, luminance: F4) -> F4:
-    """Noise of each place as a share of the light there, (h, w), from standard errors (h, w).
-
-    Both are averaged over a neighbourhood; where there is next to no light, nothing is noisy.
-    """
-    wide = max(luminance.shape[1] / 160, 1.0)
-    local = gaussian_filter(luminance, wide)
-    floor = 0.05 * float(luminance.mean()) + 1e-9
-    return np.asarray(gaussian_filter(error, wide) / np.maximum(local, floor))
-
-
-def noise_colours(pixels: U1, shares: F4) -> U1:
-    """A shown picture in grey, coloured where its noise (h, w) passes a step."""
+def noise_colours(pixels: U1, steps: F4) -> U1:
+    """A shown picture in grey, coloured where its noise (h, w), in just-noticed steps, passes a band."""
     grey = np.repeat((pixels.mean(axis=2, keepdims=True) * 0.55 + 40).astype(np.uint8), 3, axis=2)
-    step = np.searchsorted(NOISE_STEPS, shares, side="right") - 1
-    tint = _NOISE_BANDS[np.maximum(step, 0)]
+    band = np.searchsorted(NOISE_STEPS, steps, side="right") - 1
+    tint = _NOISE_BANDS[np.maximum(band, 0)]
     mixed = (grey * 0.4 + tint * 0.6).astype(np.uint8)
-    return np.ascontiguousarray(np.where((step >= 0)[..., None], mixed, grey))
+    return np.ascontiguousarray(np.where((band >= 0)[..., None], mixed, grey))
 
 
 @dataclass(frozen=True)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from .base import Settings, Share
 from .building import HazeSettings, ModelSpec
@@ -50,9 +50,19 @@ class PictureSpec(Settings):
     prints_by_themselves: bool = False
     moving: bool = False
     paused: bool = False
-    target_noise: Annotated[float, Field(gt=0, le=1)] = 0.015
+    #: Noise at which the picture is calm, in just-noticed steps of the worst twentieth of its tiles; a single
+    #: tile may have three times as much.
+    calm_at: Annotated[float, Field(gt=0, le=100)] = 1.0
     max_samples: Annotated[int, Field(ge=1, le=65536)] = 512
     max_seconds: Annotated[float, Field(gt=0)] = 300.0
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_earlier_versions(cls, told: Any) -> Any:
+        """Recipes of earlier versions named a noise in per cent of the mean, which the eye does not see."""
+        if isinstance(told, dict):
+            return {name: value for name, value in told.items() if name != "target_noise"}
+        return told
 
     @property
     def height_px(self) -> int:

@@ -1,0 +1,57 @@
+"""What a page may say on the picture's socket, checked at the door."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter
+
+from westlight.engine.spec import Settings, Share
+
+Id = Annotated[str, Field(min_length=1, max_length=64)]
+
+
+class Show(Settings):
+    """Which picture, at which width, and what the hand holds."""
+
+    kind: Literal["show"]
+    project: Id
+    look: Id
+    view: Id
+    held: dict[str, Any] | None = None
+    width: Annotated[int, Field(ge=16, le=8192)] = 1280
+    moving: bool = False
+    paused: bool = False
+    #: Whether the page is looked at: a hidden one computes nothing.
+    visible: bool = True
+    #: The light as it was traced, for as long as a key is held.
+    plain: bool = False
+    reading: Literal["plain", "raw", "burnt", "luminance", "gamut", "noise"] = "plain"
+    find: Id | None = None
+    prints_by_themselves: bool = False
+    region: tuple[Share, Share, Share, Share] | None = None
+
+
+class Drawn(Settings):
+    """A frame has been drawn; another may come."""
+
+    kind: Literal["drawn"]
+
+
+class Ask(Settings):
+    """A question about the picture, with a number that its answer gives back."""
+
+    kind: Literal["ask"]
+    id: int
+    what: Annotated[str, Field(max_length=40)]
+    of: dict[str, Any] = Field(default_factory=dict)
+
+
+class Again(Settings):
+    """Try again what failed."""
+
+    kind: Literal["again"]
+
+
+Message = Annotated[Show | Drawn | Ask | Again, Field(discriminator="kind")]
+MESSAGES: TypeAdapter[Show | Drawn | Ask | Again] = TypeAdapter(Message)

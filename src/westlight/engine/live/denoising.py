@@ -1,0 +1,126 @@
+"""Denoising on a thread of its own: sources wait their turn, pictures come back when they are done."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Iterable
+from concurrent.futures import Future, ThreadPoolExecutor, wait
+from typing import NamedTuple
+
+from westlight.core.transport.denoise import Denoiser
+from westlight.core.transport.film import F4
+from westlight.core.transport.smooth import smooth
+
+from ..translate import seen_softly
+from .films import Film, Guide
+from .pictures import Pictures
+from .prepared import Prepared
+
+#: Share of the picture's light below which a source is denoised in less time.
+FAINT = 0.01
+#: A film is denoised again when it has this many times the samples of the last time: often enough
+#: to see progress, seldom enough that denoising stays a small share of the work.
+CLEAN_AGAIN = 3
+#: Seconds that are waited for the denoiser before looking round again.
+_PATIENCE_S = 0.01
+
+
+class Workshop:
+    """What all sessions share for work beside the tracing: one thread, one denoiser."""
+
+    def __init__(self) -> None:
+        self.denoise = Denoiser()
+        self.pool = ThreadPoolExecutor(1, thread_name_prefix="beside")
+
+    def close(self) -> None:
+        """End the thread; what waits is not begun any more."""
+        self.pool.shutdown(wait=False, cancel_futures=True)
+
+
+class _Waiting(NamedTuple):
+    source: str
+    film: Film
+    guide: Guide
+    quality: str
+    on: bool
+    soft: bool
+
+
+class Cleaning:
+    """Films of one session that wait to be denoised, and the one that is being denoised."""
+
+    def __init__(self, workshop: Workshop) -> None:
+        self._workshop = workshop
+        self._waiting: deque[_Waiting] = deque()
+        self._working: tuple[Future[F4], _Waiting] | None = None
+        self._done: set[str] = set()
+
+    @property
+    def busy(self) -> bool:
+        """Whether anything waits or is being denoised."""
+        return bool(self._working or self._waiting)
+
+    @property
+    def working(self) -> bool:
+        """Whether a film is being denoised at this moment."""
+        return self._working is not None
+
+    def add(
+        self, p: Prepared, pictures: Pictures, films: Iterable[tuple[str, Film]], guide: Guide
+    ) -> None:
+        """Let films that have grown wait for the denoiser."""
+        for source, film in films:
+            if film.has_grown(CLEAN_AGAIN):
+                quality = quality_of(p, pictures, source)
+                on, soft = p.spec.denoise, seen_softly(p.spec)
+                self._waiting.append(_Waiting(source, film, guide, quality, on, soft))
+
+    def drop_waiting(self) -> None:
+        """Forget what has not been begun: the hand has moved on."""
+        self._waiting.clear()
+
+    def take(self, pictures: Pictures) -> frozenset[str] | None:
+        """Go on; returns the sources with new pictures once nothing waits any more, None before."""
+        if self._working is None:
+            if not self._waiting:
+                return None
+            next_one = self._waiting.popleft()
+            job = self._workshop.pool.submit(_denoised, self._workshop.denoise, next_one)
+            self._working = (job, next_one)
+        job, one = self._working
+        wait([job], timeout=_PATIENCE_S)
+        if not job.done():
+            return None
+        self._working = None
+        one.film.keep(job.result())
+        pictures.keep_last(one.source, one.film)
+        self._done.add(one.source)
+        if self._waiting:
+            return None
+        done, self._done = frozenset(self._done), set()
+        return done
+
+
+def quality_of(p: Prepared, pictures: Pictures, source_id: str) -> str:
+    """How well a source is denoised: what hardly shows is not worth the time."""
+    source = p.source_named(source_id)
+    best = None if source is None else pictures.best(p, source, frozenset())
+    if source is None or best is None:
+        return "high"
+    return "fast" if pictures.share(p, source, best.film) < FAINT else "high"
+
+
+def _denoised(denoise: Denoiser, one: _Waiting) -> F4:
+    mean = one.film.accumulator.mean()
+    if not one.on or one.guide.albedo is None or one.guide.normal is None:
+        return mean
+    return denoise(mean, one.guide.albedo, one.guide.normal, one.quality,
+                   one.film.accumulator.seen_mean(), one.soft)  # fmt: skip
+
+
+def smoothed(p: Prepared, film: Film, guide: Guide) -> F4:
+    """A picture under the hand, smoothed at once: a network is too slow."""
+    mean = film.accumulator.mean()
+    if not p.spec.denoise or guide.albedo is None or guide.normal is None:
+        return mean
+    return smooth(mean, guide.albedo, guide.normal)

@@ -1,0 +1,186 @@
+"""Drawing the present picture: mixed, exposed, finished, and read in the way that is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+
+from westlight.core.analysis.visible import TILE, Grain
+from westlight.core.colour import AP1_LUMINANCE
+from westlight.core.finish import (
+    Finish,
+    Mixture,
+    Shown,
+    baked,
+    beyond_srgb,
+    develop,
+    luminance_colours,
+    marked,
+    metered_ev,
+    noise_colours,
+    outlined,
+    show,
+    striped,
+)
+from westlight.core.finish.glow import enlarged
+from westlight.core.transport.film import F4
+
+from ..spec import ExposureSettings
+from ..translate import ev_of, exposed, finish_of
+from .draft import Hand, drawn
+from .films import cropped
+from .pictures import Pictures
+from .prepared import Prepared
+
+_Y = AP1_LUMINANCE.astype(np.float32)
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """Everything a frame is drawn from."""
+
+    p: Prepared
+    pictures: Pictures
+    hand: Hand
+    #: The mix, scene-linear (h, w, 3) in cd/m², its scale, and the exposure it is shown with.
+    picture: F4
+    scale: int
+    exposure: ExposureSettings
+    #: Output passes of the view that are no light, and what is known of its noise.
+    surveyed: dict[str, F4]
+    grain: Grain | None
+    settled: bool = False
+
+    @property
+    def ev(self) -> float:
+        """EV100 it is shown with."""
+        return ev_of(self.exposure)
+
+    def finish(self) -> Finish:
+        """The finish of the look for this view."""
+        return finish_of(self.p.spec.finish, self.exposure.tone, self.p.view(self.scale).horizon())
+
+    def passes(self, finish: Finish) -> dict[str, F4]:
+        """Output passes a finish asks for, as far as they are there."""
+        found: dict[str, F4] = {}
+        if finish.haze.per_metre or finish.backdrop.path is not None or finish.occlusion.amount:
+            guides = (self.pictures.guide(self.p, s) for s in (self.scale, 1, 2, 4))
+            guide = next((g.film for g in guides if g is not None), None)
+            if guide is not None:
+                names = ("depth", "alpha", "outside", "diffuse")
+                found = {n: guide.output_pass(n) for n in names}
+        return found | self.surveyed
+
+    def developed(self, finish: Finish | None = None, screen: str = "sRGB") -> Shown:
+        """The picture as a finish, by default the look's, develops it."""
+        chosen, e = finish or self.finish(), self.exposure
+        return develop(self.picture, self.ev, e.kelvin, e.tint, chosen, self.passes(chosen), screen,
+                       dither=self.settled)  # fmt: skip
+
+    @cached_property
+    def beyond(self) -> np.ndarray:
+        """Where the picture has colours that no sRGB screen has, (h, w)."""
+        return beyond_srgb(self.developed(screen="Display P3").pixels)
+
+    def plainly(self, light: F4, ev: float | None = None) -> Shown:
+        """Some light under this exposure (or another) and tone, without the lens."""
+        e = self.exposure
+        table = baked(e.tone, finish_of(self.p.spec.finish, e.tone).grade)
+        return show(light, self.ev if ev is None else ev, e.kelvin, e.tint, table)
+
+
+def _gamut(d: Drawing) -> Shown:
+    shown = d.developed()
+    return replace(shown, pixels=marked(shown.pixels, d.beyond))
+
+
+def _noise(d: Drawing) -> Shown:
+    shown = d.developed()
+    height, width = shown.pixels.shape[:2]
+    steps = np.zeros((height, width), np.float32)
+    if d.grain is not None and d.scale == 1:
+        tiles = np.repeat(np.repeat(d.grain.tiles, TILE, axis=0), TILE, axis=1)
+        steps = tiles[:height, :width]
+    return replace(shown, pixels=noise_colours(shown.pixels, steps))
+
+
+def _burnt(d: Drawing) -> Shown:
+    shown = d.developed()
+    return replace(shown, pixels=striped(shown.pixels))
+
+
+def _luminance(d: Drawing) -> Shown:
+    return replace(d.developed(), pixels=luminance_colours(d.picture, d.ev))
+
+
+#: How a picture is read, by the name of the reading.
+READINGS: dict[str, Callable[[Drawing], Shown]] = {
+    "plain": Drawing.developed,
+    "raw": Drawing.developed,
+    "gamut": _gamut,
+    "noise": _noise,
+    "burnt": _burnt,
+    "luminance": _luminance,
+}
+
+
+def read(d: Drawing) -> Shown:
+    """The picture in the reading that is asked for, or one source alone."""
+    find = d.p.spec.find
+    return READINGS[d.p.spec.reading](d) if find is None else found(d, find)
+
+
+def found(d: Drawing, source_id: str) -> Shown:
+    """One source alone, exposed for itself, with a line around where it is a quarter of all."""
+    source = d.p.source_named(source_id)
+    best = None if source is None else d.pictures.best(d.p, source, d.hand.moved)
+    if source is None or best is None or not d.p.can_shine(source):
+        return d.plainly(np.zeros_like(d.picture))
+    alone = best.film.at(max(d.scale // best.scale, 1))
+    height, width = d.picture.shape[:2]
+    alone = alone[:height, :width]
+    alone = enlarged(alone, height, width) if alone.shape != d.picture.shape else alone
+    light = alone * d.p.gains[source_id].astype(np.float32)
+    e = d.exposure
+    shown = show(light, metered_ev(light) or d.ev, e.kelvin, e.tint)
+    share = (light @ _Y) / np.maximum(d.picture @ _Y, 1e-9)
+    return replace(shown, pixels=outlined(shown.pixels, share))
+
+
+class Mixer:
+    """Mixes the films of a session; sources whose gain did not change are not added again."""
+
+    def __init__(self) -> None:
+        self._mix = Mixture()
+        self._shutter_s: float | None = None
+
+    def exposure(self, p: Prepared) -> ExposureSettings:
+        """Exposure of the look; the shutter as last metered when it is automatic."""
+        e = p.spec.exposure
+        automatic = e.automatic != "off" and self._shutter_s is not None
+        return e.model_copy(update={"shutter_s": self._shutter_s}) if automatic else e
+
+    def mixed(self, p: Prepared, pictures: Pictures, hand: Hand) -> tuple[F4, int]:
+        """Scene-linear picture of all sources that count, and its scale; meters it."""
+        picture, scale = self._mixed(p, pictures, hand)
+        self._shutter_s = exposed(p.spec.exposure, picture).shutter_s
+        return picture, scale
+
+    def _mixed(self, p: Prepared, pictures: Pictures, hand: Hand) -> tuple[F4, int]:
+        hand.settle(p, pictures)
+        if hand.draft is not None and not hand.waits(p, pictures):
+            return drawn(hand.draft, p, pictures), p.moving_scale
+        best = [(f, p.gains[s.id]) for s in p.counting
+                if (f := pictures.best(p, s, hand.moved)) is not None]  # fmt: skip
+        coarse = max((f.scale for f, _ in best), default=4)
+        size = p.size(coarse)
+        if not best:
+            return np.zeros((*size, 3), np.float32), coarse
+        raw = p.spec.reading == "raw"
+        layers = [
+            cropped((f.film.raw if raw else f.film.at)(coarse // f.scale), size) for f, _ in best
+        ]
+        return self._mix.of(layers, [gain for _, gain in best]), coarse

@@ -1,0 +1,226 @@
+"""A spec made ready to be traced: building, sources, gains, and the keys of everything it shows, computed once."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from weakref import WeakValueDictionary
+
+import numpy as np
+
+from westlight import core
+from westlight.core.colour import AP1_LUMINANCE
+from westlight.core.errors import WestlightError
+from westlight.core.sources import Source
+from westlight.core.transport.assemble import Assembled
+from westlight.core.warm import hazy_kernel_is_cached
+
+from ..scenery import Scenery, geometry_key
+from ..spec import PictureSpec, SkySettings, SourceSpec
+from ..translate import (
+    film_keys,
+    gain_of,
+    light_keys,
+    scene_key,
+    source_of,
+    traced_settings,
+    view_of,
+)
+from .films import FilmKey, Size
+
+#: Bounces of the very first picture after a change where no light is kept: enough to look right,
+#: quick to trace.
+FIRST_BOUNCES = 2
+#: Scales of the picture that exist: full, half, and a quarter.
+SCALES = (1, 2, 4)
+
+
+@dataclass(frozen=True)
+class Prepared:
+    """A spec with all that follows from it. Nothing of it ever changes; another spec makes another."""
+
+    spec: PictureSpec = field(default_factory=PictureSpec)
+    scene: Scenery | None = None
+    assembled: Assembled | None = None
+    assembled_key: str = ""
+    sources: tuple[Source, ...] = ()
+    gains: Mapping[str, np.ndarray] = field(default_factory=dict)
+    keys: Mapping[tuple[str, int], str] = field(default_factory=dict)
+    light_keys: Mapping[str, str] = field(default_factory=dict)
+    #: What the first surfaces depend on: geometry and view.
+    guide_of: str = "nothing"
+
+    def size(self, scale: int) -> Size:
+        """Height and width at a scale."""
+        return Size(self.spec.height_px // scale, self.spec.width_px // scale // 4 * 4)
+
+    def view(self, scale: int) -> core.View:
+        """The core's view at a scale."""
+        height, width = self.size(scale)
+        return view_of(self.spec.view, width, height)
+
+    def film_key(self, source: SourceSpec, bounces: int, scale: int) -> FilmKey:
+        """Key of the film of a source."""
+        return FilmKey(self.keys[(source.id, bounces)], self.size(scale))
+
+    def guide_key(self, scale: int) -> FilmKey:
+        """Key of the guide of the view."""
+        return FilmKey(self.guide_of, self.size(scale))
+
+    @cached_property
+    def shown_keys(self) -> frozenset[FilmKey]:
+        """Every film and guide that this spec can be shown with."""
+        films = {FilmKey(key, self.size(scale)) for key in self.keys.values() for scale in SCALES}
+        return frozenset(films | {self.guide_key(scale) for scale in SCALES})
+
+    @property
+    def moving_scale(self) -> int:
+        """Scale of the direct picture under a moving hand: about 320 pixels wide."""
+        return 4 if self.spec.width_px > 720 else 2
+
+    @property
+    def keeps_light(self) -> bool:
+        """Whether bounced light is read from the light cache."""
+        # In haze light comes from the air as well, which no surface keeps.
+        return self.spec.bounced == "kept" and not self.hazy
+
+    @property
+    def hazy(self) -> bool:
+        """Whether there is haze in the air."""
+        return any(h.on for h in self.spec.air)
+
+    def can_shine(self, source: SourceSpec) -> bool:
+        """Whether a source gives light at all."""
+        return float(self.gains[source.id].max()) > 0.0
+
+    def luminous_gain(self, source: SourceSpec) -> np.ndarray:
+        """Factors (3,) from the traced colour of a source to its luminance in cd/m²."""
+        return np.asarray(self.gains[source.id] * AP1_LUMINANCE)
+
+    @cached_property
+    def counting(self) -> tuple[SourceSpec, ...]:
+        """Sources the picture is mixed of."""
+        if self.assembled is None:
+            return ()
+        return tuple(s for s in self.spec.sources if s.counts and self.can_shine(s))
+
+    @cached_property
+    def mix_of(self) -> str:
+        """Key of the films the picture is mixed of."""
+        return "|".join(self.keys[(s.id, self.spec.bounces)] for s in self.counting)
+
+    @cached_property
+    def shown_as(self) -> str:
+        """Key of the films a picture is mixed of, and of how it is exposed and toned."""
+        levels = [f"{s.id}{s.level}{self.gains[s.id].tolist()}" for s in self.counting]
+        exposure, grade = self.spec.exposure, self.spec.finish.grade
+        return (f"{self.guide_of}{self.size(1)}{self.mix_of}{levels}{exposure.model_dump_json()}"
+                f"{grade.model_dump_json()}{self.spec.denoise}")  # fmt: skip
+
+    def source_named(self, source_id: str) -> SourceSpec | None:
+        """A source by its id."""
+        return next((s for s in self.spec.sources if s.id == source_id), None)
+
+
+def built_otherwise(a: PictureSpec, b: PictureSpec) -> bool:
+    """Whether something of the building stands or looks otherwise in one spec than in the other."""
+    if a.model is None or b.model is None or a.model is b.model:
+        return a.model is not b.model
+    return geometry_key(a.model) != geometry_key(b.model)
+
+
+class Buildings:
+    """Built geometry by what it depends on, shared by all sessions; a few that nobody shows are kept."""
+
+    def __init__(self, kept: int = 2) -> None:
+        self._known: WeakValueDictionary[str, Scenery] = WeakValueDictionary()
+        self._latest: deque[Scenery] = deque(maxlen=kept)
+
+    def of(self, spec: PictureSpec, before: Scenery | None, say: Callable[[str], None]) -> Scenery:
+        """The building of a spec: known, adapted from the one before, or read and built."""
+        model = spec.model
+        assert model is not None
+        key = geometry_key(model)
+        found = self._known.get(key)
+        if found is None and before is not None:
+            found = before.adapted(model)
+        if found is None:
+            say("Reading the model…")
+            found = Scenery.of(model, before)
+        self._known[key] = found
+        if not any(s is found for s in self._latest):
+            self._latest.append(found)
+        return found
+
+
+class Preparer:
+    """Makes specs ready one after another; what they have in common is taken over."""
+
+    def __init__(self, buildings: Buildings, say: Callable[[str], None]) -> None:
+        self._buildings, self._say = buildings, say
+        #: The core's sources by id, with the settings they were made from.
+        self._known: dict[str, tuple[str, Source]] = {}
+
+    def prepare(self, spec: PictureSpec, before: Prepared) -> Prepared:
+        """What follows from a spec; raises `WestlightError` for what cannot be, and then changes nothing."""
+        if spec.model is None:
+            return Prepared(spec)
+        _check(spec)
+        scene = before.scene
+        if scene is None or scene.key != geometry_key(spec.model):
+            scene = self._buildings.of(spec, scene, self._say)
+        known = self._known
+        if scene is not before.scene:
+            # Skies keep their tables; what shines of its own belongs to the materials that were.
+            skies = {s.id for s in spec.sources if isinstance(s.settings, SkySettings)}
+            known = {i: made for i, made in known.items() if i in skies}
+        sources, made = self._sources(spec, scene, known)
+        lights, scene_of = light_keys(spec), scene_key(spec)
+        # A moved camera looks at the same scene.
+        key = "|".join([scene_of, *(s.id for s in spec.sources),
+                        *(lights[s.id] for s in spec.sources)])  # fmt: skip
+        assembled = before.assembled
+        if assembled is None or key != before.assembled_key or scene is not before.scene:
+            if any(h.on for h in spec.air) and not hazy_kernel_is_cached():
+                self._say("Preparing for haze, once: this takes a minute or two …")
+            assembled = scene.assemble(spec, sources, assembled)
+        self._known = made
+        return Prepared(
+            spec, scene, assembled, key, tuple(sources),
+            {s.id: gain_of(s, source) for s, source in zip(spec.sources, sources, strict=True)},
+            film_keys(spec, {spec.bounces, FIRST_BOUNCES, 0}), lights,
+            f"{scene_of}{spec.view.model_dump_json()}",
+        )  # fmt: skip
+
+    def _sources(
+        self, spec: PictureSpec, scene: Scenery, known: dict[str, tuple[str, Source]]
+    ) -> tuple[list[Source], dict[str, tuple[str, Source]]]:
+        """The core's sources of a spec, and what is known of them for the next one."""
+        assert spec.model is not None
+        sources, made = [], {}
+        behind = spec.finish.backdrop.path is not None
+        for s in spec.sources:
+            # A sky by hand or picture stays when the sun moves: its settings without the sun's place.
+            sky = isinstance(s.settings, SkySettings)
+            own = traced_settings(s) if sky else s.settings.model_dump_json()
+            key = f"{own}{spec.model.north_deg}{sky and behind}"
+            old = known.get(s.id)
+            if old is None or (old[0] != key and not (sky and spec.moving)):
+                old = (key, source_of(s, spec.model.north_deg, scene.build.materials, behind))
+            made[s.id] = old
+            sources.append(old[1])
+        return sources, made
+
+
+def with_spec(prepared: Prepared, **changes: object) -> Prepared:
+    """The same preparation for a spec that differs in what is neither traced nor mixed."""
+    return replace(prepared, spec=prepared.spec.model_copy(update=changes))
+
+
+def _check(spec: PictureSpec) -> None:
+    """Raise `WestlightError` for a camera that looks nowhere."""
+    looking = np.subtract(spec.view.target, spec.view.position)
+    if not np.isfinite(looking).all() or float(np.abs(looking).max()) < 1e-6:
+        raise WestlightError("The camera and its target are in the same place: move one of them.")

@@ -1,0 +1,267 @@
+"""One live picture, as one open tab has it: takes specs, spends time on them, sends frames.
+
+Three scales of the picture exist: 4 (a quarter of the size, direct light, while a hand moves), 2 and 1. Each source is
+denoised by itself whenever its samples have multiplied, and the picture is the weighted sum of these: so levels,
+colours and exposure never wait for light to be traced, nor for the denoiser, which works on a thread of its own.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from concurrent.futures import FIRST_COMPLETED, Future, wait
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+
+from westlight.core.finish import baked, show
+from westlight.core.transport.film import F4
+
+from ..spec import PictureSpec
+from ..translate import ev_of, finish_of
+from .denoising import CLEAN_AGAIN, Cleaning, Workshop, smoothed
+from .draft import Hand
+from .films import FilmStore
+from .frames import Drawing, Mixer, read
+from .pictures import Pictures
+from .prepared import Buildings, Prepared, Preparer
+from .schedule import Policy, next_job
+from .seen_noise import SeenNoise, Show
+from .surveyed import Surveyed
+from .telling import Clock, calm_enough, doubt_of_view, encoded, head_of, prints
+from .tracing import GUIDE_PASSES, LightCaches, Run, Tracer
+
+Send = Callable[[dict[str, Any], bytes], None]
+#: Seconds between two rounds of all little pictures while levels or exposure are dragged.
+PRINTS_EVERY_S = 0.3
+#: Seconds that are waited for work beside the tracing before looking round again.
+_PATIENCE_S = 0.02
+
+
+@dataclass
+class Shared:
+    """What all sessions of an engine have in common."""
+
+    store: FilmStore = field(default_factory=FilmStore)
+    buildings: Buildings = field(default_factory=Buildings)
+    caches: LightCaches = field(default_factory=LightCaches)
+    workshop: Workshop = field(default_factory=Workshop)
+
+
+class Session:
+    """`apply` takes a new spec, `work` spends a little time on it.
+
+    ``called`` tells whether somebody waits for an answer: work then ends soon.
+    """
+
+    def __init__(
+        self, name: str, shared: Shared, send: Send, called: Callable[[], bool] | None = None
+    ) -> None:
+        self.name, self.shared = name, shared
+        self.prepared = Prepared()
+        self.pictures = Pictures(shared.store)
+        self.hand = Hand()
+        self.mixer = Mixer()
+        self.noise = SeenNoise(shared.workshop)
+        self.surveyed = Surveyed(shared.workshop)
+        self.cleaning = Cleaning(shared.workshop)
+        self._send, self._called = send, called
+        self._preparer = Preparer(shared.buildings, self._say)
+        self._tracer = Tracer(shared.store, shared.caches)
+        self._run: Run | None = None
+        self._lends = True
+        self._dirty = self._prints_dirty = True
+        self._settled = False
+        self._prints_at = 0.0
+        self._started = time.monotonic()
+        #: First surfaces for which a picture with light of every source was shown.
+        self._complete_of = ""
+        self._doubt: tuple[object, str | None] = (None, None)
+
+    def apply(self, spec: PictureSpec) -> None:
+        """Take a new state; only what its keys say has changed is traced again.
+
+        Raises `WestlightError` for a state that cannot be; the one before then stays.
+        """
+        before = self.prepared
+        lent = before if self._lends else replace(before, assembled=None, assembled_key="")
+        self._lends = False
+        now = self._preparer.prepare(spec, lent)
+        self._lends = True
+        if before.scene is not None and (spec.model is None or not before.scene.is_of(spec.model)):
+            self.pictures.forget_last()
+        self.hand.note(before, now, self.pictures)
+        self.prepared = now
+        self.shared.store.show(self.name, now.shown_keys)
+        changed = now.shown_keys != before.shown_keys
+        if changed:
+            self._started = time.monotonic()
+        if self._run is not None and not self._run.still_wanted(now):
+            self._run = None
+        if spec.moving:
+            self.cleaning.drop_waiting()
+        self._settled = False
+        # Under a moving hand the next direct picture is what to show, not the last one again.
+        self._dirty = self._dirty or not (spec.moving and changed)
+        self._prints_dirty = True
+
+    def close(self) -> None:
+        """Nobody looks any more: what only this session showed may go."""
+        self.shared.store.close(self.name)
+        self.cleaning.drop_waiting()
+        self._run = None
+
+    def work(self) -> bool:
+        """Do the most useful next thing; returns False when there is nothing left to do."""
+        p = self.prepared
+        moving = p.spec.moving
+        if self._dirty and not (moving and self.hand.waits(p, self.pictures)):
+            self._dirty = False
+            self._show()
+        if p.assembled is None:
+            return False
+        # Paused or not: what is done on the other thread is taken in.
+        self._dirty |= self.surveyed.take()
+        self._dirty |= self.noise.take()
+        self.surveyed.begin(p)
+        self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower())
+        if p.spec.paused:
+            return self._finish_quietly()
+        if self._prints_dirty and not moving and (
+            time.monotonic() - self._prints_at > PRINTS_EVERY_S
+        ):  # fmt: skip
+            self._show_prints()
+        # Under the hand the next picture does not wait for what was being denoised before.
+        if self.cleaning.busy and not (moving and self._begins()):
+            done = self.cleaning.take(self.pictures)
+            if done is not None:
+                self._after_cleaning(done)
+            return True
+        if not self._begins():
+            return self._finish_quietly()
+        assert self._run is not None
+        run = self._run
+        if self._tracer.go_on(run, self._called):
+            self._run = None
+            self._take_in(run)
+        return True
+
+    @property
+    def policy(self) -> Policy:
+        """What decides, beside the films, what is traced next."""
+        return Policy(
+            self.hand.moved, self.hand.draft, time.monotonic() - self._started,
+            calm_enough(self.noise.of(self.prepared), self.prepared.spec),
+        )  # fmt: skip
+
+    def drawing(self, settled: bool = False) -> Drawing:
+        """The present picture with everything that is known of it."""
+        p = self.prepared
+        picture, scale = self._mixed()
+        return Drawing(
+            p, self.pictures, self.hand, picture, scale, self.mixer.exposure(p),
+            self.surveyed.of(p), self.noise.of(p), settled,
+        )  # fmt: skip
+
+    def _mixed(self) -> tuple[F4, int]:
+        return self.mixer.mixed(self.prepared, self.pictures, self.hand)
+
+    def _shower(self) -> Show:
+        """How a scene-linear picture of the present look is shown, for the thread beside."""
+        e, finish = self.mixer.exposure(self.prepared), self.prepared.spec.finish
+
+        def shown(picture: F4) -> np.ndarray:
+            table = baked(e.tone, finish_of(finish, e.tone).grade)
+            return show(picture, ev_of(e), e.kelvin, e.tint, table, dither=True).pixels
+
+        return shown
+
+    def _begins(self) -> bool:
+        """Whether a pass is in progress or there is one to begin."""
+        if self._run is None:
+            job = next_job(self.prepared, self.pictures, self.policy)
+            self._run = None if job is None else self._tracer.begin(self.prepared, job)
+        return self._run is not None
+
+    def _take_in(self, run: Run) -> None:
+        """Take in a pass that is done."""
+        p, films = self.prepared, tuple(zip(run.sources, run.films, strict=True))
+        run.guide.refresh(GUIDE_PASSES)
+        if run.direct and self.hand.draft is not None and not films:
+            self._show()
+        if not run.direct and run.job.scale < 4:
+            self.cleaning.add(p, self.pictures, films, run.guide)
+            return
+        # Small pictures are done at once: the hand is waiting.
+        grown = [(source, film) for source, film in films if film.has_grown(CLEAN_AGAIN)]
+        for source, film in grown:
+            film.keep(smoothed(p, film, run.guide))
+            self.pictures.keep_last(source, film)
+        if grown:
+            self._after_cleaning(frozenset(run.sources))
+
+    def _after_cleaning(self, sources: frozenset[str]) -> None:
+        if self.prepared.spec.moving and self.hand.waits(self.prepared, self.pictures):
+            return
+        self._show()
+        if not self.prepared.spec.moving:
+            self._show_prints(sources)
+
+    def _finish_quietly(self) -> bool:
+        jobs: list[Future[Any]] = [
+            j for j in (self.surveyed.busy, self.noise.busy) if j is not None
+        ]
+        if jobs:
+            wait(jobs, timeout=_PATIENCE_S, return_when=FIRST_COMPLETED)
+            return True
+        moving = self.prepared.spec.moving
+        if self._prints_dirty and not moving:
+            self._show_prints()
+            return True
+        if not self._settled and not moving:
+            self._settled = True
+            self._show(settled=True)
+            return True
+        return False
+
+    def _has_light(self) -> bool:
+        """Whether there is a picture to show: black is not one, nor is a new view without some of its sources."""
+        p = self.prepared
+        if not p.counting or (
+            self.hand.draft is not None and not self.hand.waits(p, self.pictures)
+        ):
+            return True
+        there = [self.pictures.best(p, s, self.hand.moved) is not None for s in p.counting]
+        if all(there):
+            self._complete_of = p.guide_of
+        return any(there) and self._complete_of == p.guide_of
+
+    def _show(self, settled: bool = False) -> None:
+        """Send the present picture, unless it has no light yet: then the last one stays on screen."""
+        if self.prepared.assembled is not None and not self._has_light():
+            return
+        begun = time.perf_counter()
+        d = self.drawing(settled)
+        shown = read(d)
+        body = encoded(shown, settled)
+        clock = Clock(time.monotonic() - self._started, (time.perf_counter() - begun) * 1e3)
+        self._send(head_of(d, shown, clock, self._doubt_of(d)), body)
+
+    def _doubt_of(self, d: Drawing) -> str | None:
+        """What is wrong with the view, found once for each."""
+        key = d.p.guide_key(d.scale)
+        if d.pictures.guide(d.p, d.scale) is not None and self._doubt[0] != key:
+            self._doubt = (key, doubt_of_view(d))
+        return self._doubt[1] if self._doubt[0] == key else None
+
+    def _show_prints(self, only: frozenset[str] | None = None) -> None:
+        """Send the little picture of sources: what each alone adds at this exposure."""
+        if only is None:
+            self._prints_dirty, self._prints_at = False, time.monotonic()
+        if self.prepared.assembled is not None:
+            for head, body in prints(self.drawing(), only):
+                self._send(head, body)
+
+    def _say(self, text: str) -> None:
+        self._send({"kind": "note", "text": text}, b"")
