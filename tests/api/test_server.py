@@ -203,3 +203,108 @@ def test_a_killed_server_finds_all_edits_again(server: Server, client: httpx.Cli
     again = client.get(f"/projects/{pid}").json()
     assert again["looks"] == project["looks"]
     assert again["sources"] == project["sources"]
+
+
+def _show(project: dict[str, Any], look: int, **extra: Any) -> str:
+    return json.dumps({"kind": "show", "project": project["id"], "look": project["looks"][look]["id"],
+                       "view": project["views"][0]["id"], "width": 320, **extra})  # fmt: skip
+
+
+async def _next(socket: Any, kind: str) -> dict[str, Any]:
+    """The next message of a kind; frames on the way are answered for."""
+    while True:
+        head, _ = unpack(await asyncio.wait_for(socket.recv(), PATIENCE_S))
+        if head["kind"] == "frame":
+            await socket.send('{"kind": "drawn"}')
+        if head["kind"] == kind:
+            return head
+
+
+def test_two_tabs_have_a_picture_each(server: Server, client: httpx.Client) -> None:
+    """Two looks at two sizes at once: each tab is sent its own, and the one touched last does not keep the other dark."""
+    project = demo(client)
+    address = f"ws://127.0.0.1:{server.port}/api/picture"
+
+    async def both() -> None:
+        async with (
+            websockets.connect(address, max_size=None) as a,
+            websockets.connect(address, max_size=None) as b,
+        ):
+            assert (await _next(a, "ready"))["session"] != (await _next(b, "ready"))["session"]
+            await a.send(_show(project, 0))
+            await b.send(_show(project, 1, width=160, paused=False))
+            for socket, width in ((a, 320), (b, 160)):
+                head = await _next(socket, "frame")
+                assert abs(head["width"] * head["scale"] - width) < 16
+
+    asyncio.run(both())
+
+
+def test_what_nobody_understands_does_not_deafen_the_socket(
+    server: Server, client: httpx.Client
+) -> None:
+    """Each is answered in words, and the next good message is heard."""
+    project = demo(client)
+    odd = [
+        "not json", "[]", "{}", '{"kind": "dance"}', '{"kind": "show"}', '{"kind": "ask", "id": "x"}',
+        '{"kind": "show", "project": null, "look": 3, "view": []}', _show(project, 0, width=-5),
+        _show(project, 0, region=[0, 0, "wide", 1]), _show(project, 0, reading="tea leaves"),
+        _show(project, 0, held=[1, 2]),
+    ]  # fmt: skip
+
+    async def talk() -> None:
+        address = f"ws://127.0.0.1:{server.port}/api/picture"
+        async with websockets.connect(address, max_size=None) as socket:
+            for text in odd:
+                await socket.send(text)
+                assert "reload" in (await _next(socket, "problem"))["text"]
+            await socket.send(_show(project, 0, held={"look": {"sun": {"kelvin": "warm"}}}))
+            assert "kelvin" in (await _next(socket, "problem"))["text"]
+            await socket.send(_show({**project, "looks": [{"id": "0" * 32}]}, 0))
+            assert "no longer there" in (await _next(socket, "problem"))["text"]
+            for what, of in (
+                ("dance", {}),
+                ("pick", {"x": 1}),
+                ("proof", {}),
+                ("pick", {"x": "a", "y": 0}),
+            ):
+                await socket.send(json.dumps({"kind": "ask", "id": 1, "what": what, "of": of}))
+                assert "not understood" in (await _next(socket, "unanswered"))["text"]
+            await socket.send(_show(project, 0))
+            await socket.send(
+                '{"kind": "ask", "id": 5, "what": "pick", "of": {"x": 0.5, "y": 0.9}}'
+            )
+            answer = await _next(socket, "answer")
+            assert (answer["id"], answer["answer"]["hit"]) == (5, True)
+            await _next(socket, "frame")
+
+    asyncio.run(talk())
+
+
+def test_an_edit_reaches_the_others_at_the_table(server: Server, client: httpx.Client) -> None:
+    """Other tabs are told at once; the one that made it is not."""
+    project = demo(client)
+    path = f"/projects/{project['id']}/rows/look/{project['looks'][0]['id']}"
+    address = f"ws://127.0.0.1:{server.port}/api/picture"
+
+    async def watch() -> None:
+        async with (
+            websockets.connect(address, max_size=None) as mine,
+            websockets.connect(address, max_size=None) as other,
+        ):
+            name = (await _next(mine, "ready"))["session"]
+            await _next(other, "ready")
+
+            def edit() -> None:
+                body = {"patch": {"settings": {"minutes": 1003}}, "label": "Change the time"}
+                client.patch(path, json=body, headers={"x-page": name}).raise_for_status()
+
+            await asyncio.to_thread(edit)
+            assert (await _next(other, "changed"))["project"] == project["id"]
+            # Whatever this tab hears next, it is not its own edit.
+            await mine.send("not json")
+            head, _ = unpack(await asyncio.wait_for(mine.recv(), PATIENCE_S))  # type: ignore[arg-type]
+            assert head["kind"] == "problem"
+
+    asyncio.run(watch())
+    client.post(f"/projects/{project['id']}/undo")

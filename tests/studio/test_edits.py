@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ from westlight.core.errors import Cancelled, ModelError
 from westlight.engine.spec import FixtureSettings, PictureSpec
 from westlight.engine.translate import film_keys, gain_of, source_of
 from westlight.store import Store
+from westlight.studio import edits
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.studio import Studio
 
@@ -388,3 +390,39 @@ def test_a_look_shows_the_sky_of_its_hour(studio: Studio) -> None:
     assert max(max(c) for c in night) < 60
     project = studio.create_project("Chips")
     assert studio.overview(project)["looks"][0]["sky"][0].startswith("rgb(")
+
+
+def test_edits_at_once_are_all_kept(studio: Studio) -> None:
+    """Eight hands, a hundred edits of different fields each: all are there, and undo goes back to the start."""
+    project = studio.create_project("House")
+    look = studio.overview(project)["looks"][0]["id"]
+    start = studio.overview(project)["looks"][0]["settings"]
+    hands, each = 8, 100
+
+    def edit(hand: int) -> None:
+        for n in range(each):
+            patch = {"settings": {"mix": {f"lamp {hand}": {"level": n / 10}}}}
+            studio.change(project, "look", look, patch, f"Lamp {hand}.{n}")
+
+    with ThreadPoolExecutor(hands) as pool:
+        for done in [pool.submit(edit, h) for h in range(hands)]:
+            done.result()
+    mix = studio.overview(project)["looks"][0]["settings"]["mix"]
+    # Nobody's last word was lost to another's.
+    assert {h: mix[f"lamp {h}"]["level"] for h in range(hands)} == dict.fromkeys(range(hands), 9.9)
+    with ThreadPoolExecutor(hands) as pool:
+        undone = [pool.submit(studio.undo, project) for _ in range(hands * each)]
+        labels = [u.result() for u in undone]
+    # Each undo took a step of its own.
+    assert sorted(map(str, labels)) == sorted(
+        f"Lamp {h}.{n}" for h in range(hands) for n in range(each)
+    )
+    assert studio.overview(project)["looks"][0]["settings"] == start
+
+
+def test_nothing_is_edited_without_the_lock(studio: Studio) -> None:
+    """A way to write that forgets it is noticed at once, not when two hands meet."""
+    project = studio.create_project("House")
+    look = studio.overview(project)["looks"][0]["id"]
+    with studio.store.session() as session, pytest.raises(RuntimeError, match="lock"):
+        edits.change(session, project, "look", look, {"name": "Noon"})

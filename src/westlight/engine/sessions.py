@@ -48,6 +48,11 @@ class _Seat:
     failed_at: float = 0.0
     again_at: float = 0.0
 
+    @property
+    def dark(self) -> bool:
+        """Whether it has no picture yet of what it shall show."""
+        return self.pending or self.live is None or self.live.dark
+
 
 class Engine:
     """Live pictures by session. ``called`` tells whether somebody waits for an answer."""
@@ -113,13 +118,19 @@ class Engine:
 
     def work(self) -> bool:
         """Spend a little time where it is wanted most; False when nobody wants any."""
+        return any(self._work_on(seat) for seat in self._in_turn())
+
+    def _in_turn(self) -> list[_Seat]:
+        """Sessions that may work, who comes first: the one touched last, then those without a picture, then the rest.
+
+        One that has a picture, and no hand on it, lets those without one go first.
+        """
         now = time.monotonic()
-        for seat in sorted(self._seats.values(), key=lambda s: -s.touched):
-            if not seat.visible or seat.again_at > now:
-                continue
-            if self._work_on(seat):
-                return True
-        return False
+        seats = [s for s in self._seats.values() if s.visible and s.again_at <= now]
+        seats.sort(key=lambda s: -s.touched)
+        if not seats or seats[0].dark or (seats[0].live and seats[0].live.moving):
+            return seats
+        return sorted(seats, key=lambda s: not s.dark)
 
     def rests_for(self) -> float | None:
         """Seconds until a session that failed is due again; None if none is."""

@@ -148,6 +148,19 @@ class Session:
         return True
 
     @property
+    def moving(self) -> bool:
+        """Whether a hand moves something in it."""
+        return self.prepared.spec.moving
+
+    @property
+    def dark(self) -> bool:
+        """Whether sources that count have no bounced light yet."""
+        p = self.prepared
+        return not p.spec.paused and not all(
+            self.pictures.best_fresh(p, s, direct=False) for s in p.counting
+        )
+
+    @property
     def policy(self) -> Policy:
         """What decides, beside the films, what is traced next."""
         return Policy(
