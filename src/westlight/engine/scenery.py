@@ -17,6 +17,7 @@ from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.finish import coverage_of
 from westlight.core.model import Material, Part, additions, edited
+from westlight.core.remembered import key_of, remembered
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
 from westlight.core.transport.build import GeometryBuild
@@ -134,13 +135,11 @@ def _openings_of(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) 
     file = Path(model.path)
     key = f"{file.stat().st_mtime if file.is_file() else 0}|{geometry_key(whole)}"
     if key not in _found:
-        its, top = parts, None
+        its, bare = parts, build
         if e.hidden or e.additions:
             its = parts_of(whole)
-            top = assemble(GeometryBuild(its, build), []).top
-        top = top or assemble(build, []).top
-        windows = find_openings(its, top)
-        _found[key] = windows + find_doorways(its, top, windows)
+            bare = GeometryBuild(its, build)
+        _found[key] = _looked_for(its, bare)
         while len(_found) > _BUILDINGS:
             _found.pop(next(iter(_found)))
     known = _found[key]
@@ -149,6 +148,25 @@ def _openings_of(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) 
     more = find_doorways(parts, assemble(build, []).top, known)
     doors = sum(p.name.startswith("Doorway") for p in known)
     return known + [replace(p, name=f"Doorway {doors + 1 + i}") for i, p in enumerate(more)]
+
+
+def _looked_for(parts: Sequence[Part], build: GeometryBuild) -> list[Portal]:
+    """Windows and doorways of a building, found before or now."""
+
+    def found() -> dict[str, np.ndarray]:
+        top = assemble(build, []).top
+        windows = find_openings(parts, top)
+        every = windows + find_doorways(parts, top, windows)
+        numbers = [[*p.position, *p.inward, p.width, p.height, p.gain, p.roll_deg] for p in every]
+        return {"numbers": np.array(numbers, float).reshape(-1, 10),
+                "names": np.array([p.name for p in every], np.str_)}  # fmt: skip
+
+    names = [(p.name, p.path, p.blocker) for p in parts]
+    made = remembered("openings", key_of(build.digest, names), found)
+    return [
+        Portal(n[:3], n[3:6], n[6], n[7], n[8], n[9], str(name))
+        for n, name in zip(made["numbers"].tolist(), made["names"].tolist(), strict=True)
+    ]
 
 
 #: Openings found in the last few buildings.

@@ -11,6 +11,7 @@ import numpy.typing as npt
 from ..colour import AP1_LUMINANCE
 from ..luminaires import IntensityDistribution
 from ..model import Material
+from ..remembered import key_of
 from ..sources import (
     Disc,
     Emitter,
@@ -284,7 +285,11 @@ def assemble(
         openings = before.portals
     else:
         openings = portal_arrays(
-            portals, closed, top, (build.geometry_first, build.instance_normal)
+            portals,
+            closed,
+            top,
+            (build.geometry_first, build.instance_normal),
+            key_of(build.digest, floats[:, : L.E_AREA], numbers) if portals else "",
         )
     sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
     if known and before is not None and before.sky_key == sky_key:

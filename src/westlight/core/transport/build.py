@@ -17,6 +17,7 @@ import numpy.typing as npt
 
 from ..model import Material, Mesh, Part, Texture
 from ..model.parts import box_corners, place
+from ..remembered import key_of
 from . import layout as L
 from .cutout import cut_table, filter_address
 from .embree import MASK_BLOCKER, MASK_PANE, MASK_SOLID, EmbreeScene
@@ -172,6 +173,7 @@ class GeometryBuild:
             return None
         made = copy(self)
         made._parts, made.materials = list(parts), [paint[m] for m in self.materials]
+        made.__dict__.pop("digest", None)
         made.material_floats, made.material_ints = material_arrays(made.materials, self._textures)
         if not np.array_equal(alphas_of(made), alphas_of(self), equal_nan=True):
             made.__dict__.pop("smooth_planes", None)
@@ -181,7 +183,8 @@ class GeometryBuild:
 
     def _move(self, moved: dict[int, npt.NDArray[np.float64]]) -> None:
         """Set other matrices of some parts that have rows of their own."""
-        self.__dict__.pop("bounds", None)
+        for name in ("bounds", "digest"):
+            self.__dict__.pop(name, None)
         self.placed = list(self.placed)
         self.instance_matrix, self.instance_normal = (
             self.instance_matrix.copy(), self.instance_normal.copy(),
@@ -204,6 +207,16 @@ class GeometryBuild:
             if part >= 0:
                 rows.setdefault(part, []).append(i)
         return rows
+
+    @cached_property
+    def digest(self) -> str:
+        """Key of everything that stops rays or lets them through: shapes, places, panes and holes."""
+        holed = (m for m in self.materials if m.cutout is not None and m.base_texture is not None)
+        holes = [(m.cutout, m.alpha, key_of(m.base_texture.pixels[..., 3])) for m in holed]  # type: ignore[union-attr]
+        return key_of(
+            self.positions, self.triangles, self.triangle_material, self.geometry_first,
+            self.instance_first, self.instance_matrix, self.instance_cut, self.material_ints, holes,
+        )  # fmt: skip
 
     @cached_property
     def smooth_planes(self) -> npt.NDArray[np.float64]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from typing import TYPE_CHECKING
 from weakref import WeakKeyDictionary
@@ -71,25 +72,35 @@ def _reduced(texture: Texture) -> U1:
     if scale == 1 or h < scale or w < scale:
         return pixels
     if texture not in _SMALL:
-        light = decoding()[1]
-        small = np.empty((h // scale, w // scale, 4))
-        for row, out in enumerate(small):
-            blocks = pixels[row * scale : (row + 1) * scale, : w // scale * scale]
-            blocks = blocks.reshape(scale, w // scale, scale, 4)
-            out[:] = blocks.mean(axis=(0, 2))
-            if texture.srgb:
-                out[:, :3] = srgb_encode(light[blocks[..., :3]].mean(axis=(0, 2))) * 255
+        rows, columns = h // scale, w // scale
+        blocks = pixels[: rows * scale, : columns * scale].reshape(rows, scale, columns, scale, 4)
+        if texture.srgb:
+            # Both halves of the work in single numbers of four bytes: a table, then two sums.
+            light = decoding()[1][blocks[..., :3]].sum(axis=1).sum(axis=2) / scale**2
+            rgb = np.asarray(srgb_encode(light)) * 255
+        else:
+            rgb = _byte_means(blocks[..., :3])
+        alpha = _byte_means(blocks[..., 3:])
+        small = np.concatenate([rgb, alpha], axis=2)
         _SMALL[texture] = np.asarray(np.round(small), np.uint8)
     return _SMALL[texture]
+
+
+def _byte_means(blocks: npt.NDArray[np.uint8]) -> npt.NDArray[np.float64]:
+    """Means (rows, columns, n) over blocks (rows, k, columns, k, n) of bytes."""
+    total = blocks.sum(axis=1, dtype=np.uint32).sum(axis=2, dtype=np.uint32)
+    return np.asarray(total / (blocks.shape[1] * blocks.shape[3]))
 
 
 def texture_arrays(textures: Sequence[Texture]) -> tuple[U1, L.I8]:
     """Pixels of textures one after another (N, 4), each with a small copy, and their rows of numbers."""
     texels = [np.zeros((1, 4), np.uint8)]
     ints, first = np.zeros((max(len(textures), 1), L.TEXTURE_INTS), np.int64), 1
+    with ThreadPoolExecutor(2) as pool:
+        reduced = list(pool.map(_reduced, textures))
     for i, t in enumerate(textures):
         ints[i, L.T_SRGB] = int(t.srgb)
-        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, _reduced(t))):
+        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, reduced[i])):
             h, w = pixels.shape[:2]
             ints[i, column : column + 3] = first, w, h
             ints[i, L.T_SRGB] = int(t.srgb)

@@ -11,6 +11,7 @@ import numpy.typing as npt
 from scipy.ndimage import binary_dilation, maximum_filter
 
 from ..errors import SourceError
+from ..remembered import key_of, remembered
 from ..sources import axes_towards
 from . import layout as L
 from .embree import EmbreeScene, ray_buffer
@@ -31,6 +32,10 @@ PROBES, FINE_PROBES, MARKING = 8, 8, 8
 PANE_M, MOST_PANES = 1.2, 64
 #: Rays in each direction of a portal's map, and the least they are taken to have found open.
 OUTSIDE_PROBES, LEAST_OPEN = 6, 0.03
+
+
+#: What is found by looking around portals.
+_FOUND = ("outside", "rows", "boxes", "bits", "cells")
 
 
 @dataclass(frozen=True)
@@ -109,10 +114,15 @@ class PortalArrays:
 
 
 def portal_arrays(
-    portals: Sequence[Portal], closed: bool, top: EmbreeScene, turns: tuple[L.I8, L.F4]
+    portals: Sequence[Portal],
+    closed: bool,
+    top: EmbreeScene,
+    turns: tuple[L.I8, L.F4],
+    of: str = "",
 ) -> PortalArrays:
     """Arrays of portals; the grid is found by tracing rays in the scene ``top``.
 
+    ``of`` is a key of all that stands in it: what was found there before need not be looked for again.
     ``turns``: first instances of its geometries (G,), and what turns normals of instances (I, 3, 3).
     """
     if not portals:
@@ -128,7 +138,6 @@ def portal_arrays(
         axes.append((u, v, n))
     ints, panes = _panes(portals)
     arrays = PortalArrays(floats.astype(np.float32), ints, panes, axes=axes)
-    arrays.outside = _open_outside(arrays, top)
     corners = floats[:, 0:3]
     ends = corners + floats[:, 3:6] * floats[:, 12:13] + floats[:, 6:9] * floats[:, 13:14]
     low = np.minimum(corners, ends).min(axis=0) - REACH_M
@@ -136,7 +145,19 @@ def portal_arrays(
     per_m = min(CELLS_PER_M, MOST_CELLS / float((high - low).max()))
     size = np.maximum(np.ceil((high - low) * per_m), 1).astype(int)
     gained = any(p.gain != 1.0 for p in portals)
-    _look_around(arrays, np.array([*low, per_m]), size, top, turns)
+
+    def found() -> dict[str, npt.NDArray[np.generic]]:
+        arrays.outside = _open_outside(arrays, top)
+        _look_around(arrays, np.array([*low, per_m]), size, top, turns)
+        return {name: getattr(arrays, name) for name in _FOUND}
+
+    if of:
+        settings = (PROBES, FINE_PROBES, MARKING, OUTSIDE_PROBES, FINER, L.MAP_SIDE)
+        key = key_of(of, arrays.floats, arrays.ints, panes, settings)
+        for name, values in remembered("portals", key, found).items():
+            setattr(arrays, name, values)
+    else:
+        found()
     arrays.state = np.array([int(closed), int(gained), *(size * FINER)], np.int64)
     arrays.box = np.array([*low, per_m * FINER], np.float32)
     return arrays

@@ -1,0 +1,74 @@
+"""What was worked out of a building is kept on disk by its content, so that the next start finds it.
+
+Nothing depends on it being there: a folder that cannot be written, or a file that is damaged, costs time only.
+`WESTLIGHT_REMEMBERED` chooses the folder; empty means none.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import hashlib
+import os
+import tempfile
+import zipfile
+from collections.abc import Callable, Mapping
+from pathlib import Path
+
+import numpy as np
+import numpy.typing as npt
+
+Arrays = Mapping[str, npt.NDArray[np.generic]]
+#: Bytes that are kept; what was used least recently goes first.
+MOST_BYTES = 500_000_000
+
+
+def folder() -> Path | None:
+    """Where it is kept; None for nowhere."""
+    told = os.environ.get("WESTLIGHT_REMEMBERED")
+    if told == "":
+        return None
+    return Path(told) if told else Path.home() / ".cache/westlight/remembered"
+
+
+def key_of(*parts: object) -> str:
+    """A key for some arrays and settings: their content, types and shapes."""
+    digest = hashlib.blake2b(digest_size=16)
+    for part in parts:
+        if isinstance(part, np.ndarray):
+            digest.update(f"{part.dtype}{part.shape}".encode())
+            digest.update(np.ascontiguousarray(part).view(np.uint8).data)
+        else:
+            digest.update(repr(part).encode())
+        digest.update(b"|")
+    return digest.hexdigest()
+
+
+def remembered(what: str, key: str, make: Callable[[], Arrays]) -> Arrays:
+    """Arrays of a key: read from disk, or made and written there."""
+    place = folder()
+    if place is None:
+        return make()
+    file = place / f"{what}-{key}.npz"
+    with contextlib.suppress(OSError, ValueError, KeyError, zipfile.BadZipFile, EOFError):
+        with np.load(file, allow_pickle=False) as found:
+            made = {name: found[name] for name in found.files}
+        os.utime(file)
+        return made
+    arrays = make()
+    with contextlib.suppress(OSError):
+        place.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=place, suffix=".part", delete=False) as out:
+            np.savez(out, **arrays)  # type: ignore[arg-type]
+        Path(out.name).replace(file)
+        _prune(place)
+    return arrays
+
+
+def _prune(place: Path) -> None:
+    """Let go of what was used least recently."""
+    files = sorted(place.glob("*.npz"), key=lambda f: f.stat().st_mtime, reverse=True)
+    total = 0
+    for file in files:
+        total += file.stat().st_size
+        if total > MOST_BYTES:
+            file.unlink(missing_ok=True)
