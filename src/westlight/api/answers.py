@@ -80,6 +80,7 @@ class StillProgress(Answer):
     share: float
     text: str | None = None
     passes: int | None = None
+    #: How many times too much noise is seen, or a share of the light, by what the still stops at.
     noise: float | None = None
     left: float | None = None
     #: Workers of a scheduler that trace it; None on this machine alone.
@@ -97,6 +98,8 @@ class StillRow(Named):
     problem: str | None
     remark: str | None
     curve: list[tuple[float, float]]
+    #: Whether its noise is told as it is seen, or as a share of the light.
+    seen: bool
     #: How far the sources of the EXR are from adding up to its beauty, relative to its mean.
     sums_differ: float | None
     #: Sources it is lit by, by id.

@@ -164,7 +164,8 @@ class NewStill(Body):
     look: str
     view: str
     width_px: Annotated[int, Field(ge=64, le=8192)] = 1920
-    noise: Annotated[float, Field(gt=0, le=1)] = 0.02
+    #: Share of the light to stop at; without one it stops when no noise is seen.
+    noise: Annotated[float, Field(gt=0, le=1)] | None = None
     seconds: Annotated[float, Field(gt=0, le=86_400)] = 600
     samples: Annotated[int, Field(ge=1, le=65_536)] = 256
     files: Annotated[list[FileKind], Field(min_length=1)] = ["exr", "png"]

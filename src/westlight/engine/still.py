@@ -37,11 +37,12 @@ from westlight.core.transport.survey import APART, SURVEYED, survey
 
 from .cluster import Workers
 from .gathered import keep, read_unit, restore, write_unit
+from .grain import Guides, Halves, grain_of, shower
 from .kept_light import add_passes, keep_again, keep_light, mix_again, read_light
 from .package import Package
 from .scenery import Scenery, gains_of, scenery_of
 from .still_files import MATTES, Recipe, sums_differ, write_files
-from .translate import ev_of, exposed, finish_of, matte_of, view_of
+from .translate import ev_of, exposed, finish_of, matte_of, seen_softly, view_of
 from .units import Stage, Traced, Tracing, add, keep_stage, units_of
 
 #: Rays from each pixel for passes that are no light.
@@ -64,7 +65,8 @@ Share = Annotated[float, Field(ge=0, le=1)]
 class StillOrder(Recipe):
     """What to render and when to stop: at the noise, the time or the samples, whichever first."""
 
-    noise: float = Field(default=0.02, gt=0, le=1)
+    #: Share of the mean light, for those who want it in per cent; without one, when no noise is seen.
+    noise: float | None = Field(default=None, gt=0, le=1)
     seconds: float = Field(default=600.0, gt=0)
     samples: int = Field(default=256, ge=1)
     seed: int = 1
@@ -148,6 +150,11 @@ class StillRun:
         """Ask the run to keep what it has and end."""
         self._stopped = True
 
+    @property
+    def _wanted(self) -> float:
+        """Noise to stop at, in the measure of `_noise`."""
+        return 1.0 if self.order.noise is None else self.order.noise
+
     def render(self) -> dict[str, str] | None:
         """Trace until a limit is met and write the files; None when it was stopped before."""
         order = self.order
@@ -165,7 +172,7 @@ class StillRun:
                     self.curve.append((round(self._elapsed, 1), round(noise, 4)))
                 self.plan = self._worth_more()
                 self._report(noise)
-                enough = self._leading >= FIRST_PASSES and noise <= order.noise
+                enough = self._leading >= FIRST_PASSES and noise <= self._wanted
                 if self._elapsed > order.seconds or enough:
                     break
                 if self._stopped:
@@ -248,7 +255,7 @@ class StillRun:
 
     def _report(self, noise: float, passes: float | None = None, workers: int = 1) -> None:
         passes = self._leading if passes is None else passes
-        share = _share(self.order, passes, noise, self._elapsed, self.curve)
+        share = _share(self.order, passes, noise / self._wanted, self._elapsed, self.curve)
         self.report(_progress(share, int(passes), noise, self._elapsed, self.curve)
                     | {"workers": workers if os.environ.get("WESTLIGHT_SCHEDULER") else None})  # fmt: skip
 
@@ -317,12 +324,21 @@ class StillRun:
         return [i for i in every if worth[i] >= least] if least > 0 else every
 
     def _noise(self) -> float:
-        """Noise of the picture as it will be handed over: after denoising, if it is denoised."""
-        if not self.order.spec.denoise:
+        """Noise of the picture as it will be handed over: how many times too much of it is seen, or a share of the light."""
+        spec = self.order.spec
+        if self.order.noise is not None and not spec.denoise:
             return self.film.noise()
         albedo, normal = self.film.output_pass("albedo"), self.film.output_pass("normal")
         seen = self.film.seen @ AP1_LUMINANCE.astype(np.float32)
-        return noise_left(self.denoiser, self.film.halves(), seen, albedo, normal)
+        even, odd = self.film.halves()
+        if self.order.noise is not None:
+            return noise_left(self.denoiser, (even, odd), seen, albedo, normal)
+        guides = Guides(albedo, normal, seen_softly(spec)) if spec.denoise else None
+        picture = np.ascontiguousarray(self.film.beauty)
+        if guides is not None:
+            picture = self.denoiser(picture, albedo, normal, "high", self.film.seen, guides.soft)
+        how = shower(exposed(spec.exposure, picture), spec.finish)
+        return grain_of(self.denoiser, picture, Halves(even, odd, seen), guides, how).excess
 
     def _extra(self) -> dict[str, F4]:
         return surveyed(self.order, self.scenery, self.assembled, self.order.seed)
@@ -386,14 +402,14 @@ def _distinct(names: list[str]) -> list[str]:
 def _share(
     order: StillOrder,
     passes: float,
-    noise: float,
+    too_much: float,
     seconds: float,
     curve: Sequence[tuple[float, float]],
 ) -> float:
-    """How far along the render is, by the limit that will be met first."""
+    """How far along the render is, by the limit that will be met first; ``too_much`` times the noise wanted is left."""
     by_noise = 0.0
-    if noise > 0 and curve:
-        by_noise = min(1.0, order.noise / noise) ** (1 / falling(curve))
+    if too_much > 0 and curve:
+        by_noise = min(1.0, 1 / too_much) ** (1 / falling(curve))
     return min(0.98, max(passes / order.samples, seconds / order.seconds, by_noise))
 
 

@@ -137,6 +137,7 @@ class Projects:
             "sums_differ": still.settings.get("sums_differ"),
             "sources": {s["id"]: s["name"] for s in order["spec"]["sources"] if s["counts"]},
             "remark": still.settings.get("remark"), "curve": still.settings.get("curve") or [],
+            "seen": still.settings["order"].get("noise", 1.0) is None,
         }  # fmt: skip
 
     def _project(self, session: Session, project_id: str) -> Project:

@@ -3279,11 +3279,8 @@ export interface components {
              * @default {project}-{view}-{look}-{date}-v{version}
              */
             names: string;
-            /**
-             * Noise
-             * @default 0.02
-             */
-            noise: number;
+            /** Noise */
+            noise?: number | null;
             /**
              * Passes
              * @default []
@@ -4483,6 +4480,8 @@ export interface components {
             progress: components["schemas"]["StillProgress"] | null;
             /** Remark */
             remark: string | null;
+            /** Seen */
+            seen: boolean;
             /** Sources */
             sources: {
                 [key: string]: string;

@@ -116,7 +116,7 @@ function Row({ still, project }: { still: Still; project: string }) {
             {still.status === "paused" && " · paused, what it has is kept"}
             {still.status === "rendering" &&
               (p?.passes
-                ? ` · pass ${p.passes}${p.noise && p.noise < 1 ? ` · noise ${percent(p.noise)}` : ""}`
+                ? ` · pass ${p.passes}${p.noise && p.noise !== 1 ? ` · noise ${noiseOf(still, p.noise)}` : ""}`
                 : ` · ${p?.text ?? "starting"}`)}
             {still.status === "rendering" &&
               p?.workers != null &&
@@ -193,7 +193,7 @@ function Row({ still, project }: { still: Still; project: string }) {
           onDone={() => setRefining(false)}
         />
       )}
-      {curve.length > 1 && <Falling curve={curve} />}
+      {curve.length > 1 && <Falling still={still} curve={curve} />}
       {still.status === "rendering" && (
         <div
           className="mt-1 h-[3px] bg-rule"
@@ -225,8 +225,12 @@ function Meanwhile({ still }: { still: Still }) {
 
 type Point = [number, number];
 
+/** Noise in the measure that a still stops by: steps that are seen, or a share of the light. */
+const noiseOf = (still: Still, noise: number) =>
+  still.seen ? `${noise.toFixed(1)} ×` : percent(noise);
+
 /** Noise over time as it fell, both by factors: an even fall is a straight line. */
-function Falling({ curve }: { curve: Point[] }) {
+function Falling({ still, curve }: { still: Still; curve: Point[] }) {
   const log = curve.map(([s, n]) => ({
     x: Math.log(Math.max(s, 0.1)),
     y: Math.log(Math.max(n, 1e-5)),
@@ -245,7 +249,7 @@ function Falling({ curve }: { curve: Point[] }) {
         <polyline points={points.join(" ")} fill="none" stroke="currentColor" />
       </svg>
       <span>
-        noise {(first * 100).toFixed(1)} → {percent(last)} in {duration(seconds)}
+        noise {noiseOf(still, first)} → {noiseOf(still, last)} in {duration(seconds)}
       </span>
     </div>
   );

@@ -6,7 +6,12 @@ import { duration } from "./words";
 type Needed = Awaited<ReturnType<typeof askEstimate>>;
 
 /** How long a still will take, from the noise of the picture as it is shown now. */
-export function TimeNeeded(p: { width: number; noise: number; most: number; count: number }) {
+export function TimeNeeded(p: {
+  width: number;
+  noise: number | null;
+  most: number;
+  count: number;
+}) {
   const passes = useStudio((s) => s.frame?.passes ?? 0);
   const [needed, setNeeded] = useState<Needed | null>(null);
   const ready = passes > 0;

@@ -40,6 +40,7 @@ export function Handover() {
   const viewId = useStudio((s) => s.viewId);
   const [width, setWidth] = useState(1920);
   const [noise, setNoise] = useState(4);
+  const [bySight, setBySight] = useState(true);
   const [minutes, setMinutes] = useState(10);
   const [allViews, setAllViews] = useState(false);
   const [allLooks, setAllLooks] = useState(false);
@@ -74,7 +75,7 @@ export function Handover() {
               look,
               view,
               width_px: Math.round(width),
-              noise: noise / 100,
+              noise: bySight ? null : noise / 100,
               seconds: minutes * 60,
               samples: 4096,
               files,
@@ -140,18 +141,31 @@ export function Handover() {
             setDpi(d);
           }}
         />
-        <Amount
-          label="Noise"
-          value={noise}
-          min={0.2}
-          max={50}
-          step={0.1}
-          normal={4}
-          logarithmic
-          write={(v) => `${v.toFixed(1)} %`}
-          onHold={setNoise}
-          onRelease={setNoise}
-        />
+        <div className="my-1">
+          <Choice
+            label="When a still stops"
+            value={bySight ? "seen" : "share"}
+            options={[
+              { value: "seen", label: "No noise visible" },
+              { value: "share", label: "Noise in per cent" },
+            ]}
+            onChoose={(v) => setBySight(v === "seen")}
+          />
+        </div>
+        {!bySight && (
+          <Amount
+            label="Noise"
+            value={noise}
+            min={0.2}
+            max={50}
+            step={0.1}
+            normal={4}
+            logarithmic
+            write={(v) => `${v.toFixed(1)} %`}
+            onHold={setNoise}
+            onRelease={setNoise}
+          />
+        )}
         <Amount
           label="At most"
           value={minutes}
@@ -184,7 +198,12 @@ export function Handover() {
             onChoose={setSpeckles}
           />
         </div>
-        <TimeNeeded width={width} noise={noise / 100} most={minutes * 60} count={count} />
+        <TimeNeeded
+          width={width}
+          noise={bySight ? null : noise / 100}
+          most={minutes * 60}
+          count={count}
+        />
       </Section>
       <Section title="Files">
         <Ticks

@@ -113,8 +113,8 @@ export const askDoubts = async () => (await ask("doubts", {})).found;
 /** Levels that bring places (x, y, stops from grey) to what is wished for. */
 export const askBalance = (wishes: [number, number, number][]) => ask("balance", { wishes });
 
-/** Seconds and passes a still of a width would take to a noise. */
-export const askEstimate = (width: number, noise: number) =>
+/** Seconds and passes a still of a width would take to a noise, or until none is seen. */
+export const askEstimate = (width: number, noise: number | null) =>
   ask("estimate", { width_px: width, noise });
 
 /** Which parts and materials are seen, how much of each, and where. */

@@ -9,6 +9,7 @@ import numpy as np
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.transport.film import F4, SIGMA_OF_MEAN
 
+from ..grain import Halves
 from ..spec import SourceSpec
 from .films import Film, FilmStore, Guide, Size
 from .prepared import FIRST_BOUNCES, Prepared
@@ -19,14 +20,6 @@ class Found(NamedTuple):
 
     film: Film
     scale: int
-
-
-class Halves(NamedTuple):
-    """Luminance (h, w) of the mix from even and from odd passes at full size, and of what is seen in it."""
-
-    even: F4
-    odd: F4
-    seen: F4
 
 
 class Pictures:

@@ -6,46 +6,16 @@ from collections.abc import Callable
 from concurrent.futures import Future
 
 import numpy as np
-import numpy.typing as npt
 
-from westlight.core.analysis.visible import Grain, by_tile, grain_between, invented, steps_apart
-from westlight.core.colour import AP1_LUMINANCE
+from westlight.core.analysis.visible import Grain
 from westlight.core.transport.film import F4
 
+from ..grain import Guides, Show, grain_of
 from ..translate import seen_softly
 from .denoising import Workshop
-from .films import Guide, cropped
-from .pictures import Halves, Pictures
+from .films import cropped
+from .pictures import Pictures
 from .prepared import Prepared
-
-U1 = npt.NDArray[np.uint8]
-_Y = AP1_LUMINANCE.astype(np.float32)
-#: How a scene-linear picture (h, w, 3) is shown.
-Show = Callable[[F4], U1]
-
-
-def grain_of(workshop: Workshop, clean: F4, halves: Halves, guide: Guide, denoised: bool, soft: bool,
-             show: Show) -> Grain:  # fmt: skip
-    """Noise of a shown picture ``clean`` (h, w, 3) from the halves it is the mean of.
-
-    The colour of each half is that of the picture: what differs is their luminance.
-    """
-    light = np.maximum(clean @ _Y, 1e-9)[..., None]
-    hue = clean / light
-    parts = []
-    for half in (halves.even, halves.odd):
-        picture, seen = hue * half[..., None], hue * halves.seen[..., None]
-        if denoised and guide.albedo is not None and guide.normal is not None:
-            picture = workshop.denoise(
-                np.maximum(picture, seen), guide.albedo, guide.normal, "high", seen, soft
-            )
-        parts.append(show(np.ascontiguousarray(picture, np.float32)))
-    grain = grain_between(parts[0], parts[1])
-    if not denoised:
-        return grain
-    made_up = invented(light[..., 0], halves.even, halves.odd)[..., None]
-    other = steps_apart(show(clean), show(np.ascontiguousarray(clean * (1 + made_up), np.float32)))
-    return Grain(np.maximum(grain.tiles, by_tile(other)))
 
 
 class SeenNoise:
@@ -74,7 +44,9 @@ class SeenNoise:
         self._measuring, self._last = None, (key, job.result())
         return True
 
-    def begin(self, p: Prepared, pictures: Pictures, mixed: Callable[[], F4], show: Show) -> None:
+    def begin(
+        self, p: Prepared, pictures: Pictures, mixed: Callable[[], F4], shower: Callable[[], Show]
+    ) -> None:
         """Measure if the films were denoised since the last time, or are shown in another way."""
         if self._measuring is not None or p.spec.moving or p.assembled is None:
             return
@@ -89,17 +61,13 @@ class SeenNoise:
         halves = pictures.halves(p)
         if halves is None:
             return
+        guides = None
+        if p.spec.denoise and guide.albedo is not None and guide.normal is not None:
+            guides = Guides(guide.albedo, guide.normal, seen_softly(p.spec))
         self._begun = (p.shown_as, age)
         # A copy: the mix goes on changing while this is measured.
         clean = np.array(cropped(mixed(), p.size(1)), order="C")
         job = self._workshop.pool.submit(
-            grain_of,
-            self._workshop,
-            clean,
-            halves,
-            guide,
-            p.spec.denoise,
-            seen_softly(p.spec),
-            show,
+            grain_of, self._workshop.denoise, clean, halves, guides, shower()
         )
         self._measuring = (job, p.shown_as)

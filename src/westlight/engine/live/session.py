@@ -13,13 +13,10 @@ from concurrent.futures import FIRST_COMPLETED, Future, wait
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-import numpy as np
-
-from westlight.core.finish import baked, show
 from westlight.core.transport.film import F4
 
+from ..grain import Show, shower
 from ..spec import PictureSpec
-from ..translate import ev_of, finish_of
 from .denoising import CLEAN_AGAIN, Cleaning, Workshop, smoothed
 from .draft import Hand
 from .films import FilmStore
@@ -27,7 +24,7 @@ from .frames import Drawing, Mixer, read
 from .pictures import Pictures
 from .prepared import Buildings, Prepared, Preparer
 from .schedule import Policy, next_job
-from .seen_noise import SeenNoise, Show
+from .seen_noise import SeenNoise
 from .surveyed import Surveyed
 from .telling import Clock, calm_enough, doubt_of_view, encoded, head_of, prints
 from .tracing import GUIDE_PASSES, LightCaches, Run, Tracer
@@ -125,7 +122,7 @@ class Session:
         self._dirty |= self.surveyed.take()
         self._dirty |= self.noise.take()
         self.surveyed.begin(p)
-        self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower())
+        self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower)
         if p.spec.paused:
             return self._finish_quietly()
         if self._prints_dirty and not moving and (
@@ -182,13 +179,7 @@ class Session:
 
     def _shower(self) -> Show:
         """How a scene-linear picture of the present look is shown, for the thread beside."""
-        e, finish = self.mixer.exposure(self.prepared), self.prepared.spec.finish
-
-        def shown(picture: F4) -> np.ndarray:
-            table = baked(e.tone, finish_of(finish, e.tone).grade)
-            return show(picture, ev_of(e), e.kelvin, e.tint, table, dither=True).pixels
-
-        return shown
+        return shower(self.mixer.exposure(self.prepared), self.prepared.spec.finish)
 
     def _begins(self) -> bool:
         """Whether a pass is in progress or there is one to begin."""
