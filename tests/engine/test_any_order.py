@@ -20,6 +20,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from westlight.core.model import Material, Mesh, Model, Part
 from westlight.core.model.write import write_glb
 from westlight.engine.live import Session, Shared, session
+from westlight.engine.live.prepared import Skies
 from westlight.engine.live.tracing import Tracer
 from westlight.engine.questions import QUESTIONS
 from westlight.engine.sessions import Engine
@@ -108,9 +109,12 @@ def spec_of(state: dict[str, Any]) -> PictureSpec:
     })  # fmt: skip
 
 
+SKIES = Skies()
+
+
 def shared() -> Shared:
-    """What sessions share, with a quick stand-in for the denoiser."""
-    made = Shared()
+    """What sessions share, with a quick stand-in for the denoiser; skies are always the same."""
+    made = Shared(skies=SKIES)
     made.workshop.denoise = _Plain()  # type: ignore[assignment]
     return made
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -102,6 +103,10 @@ class View:
 
     def camera_array(self) -> npt.NDArray[np.float32]:
         """Columns of `layout.C_*` for the kernels; directions reach a plane 1 m ahead."""
+        return self._camera.copy()
+
+    @cached_property
+    def _camera(self) -> npt.NDArray[np.float32]:
         right, down, forward, shift = self.axes()
         step = FILM_WIDTH_MM / self.focal_length_mm / self.width_px
         out = np.zeros(L.CAMERA_FLOATS)
@@ -122,7 +127,7 @@ class View:
 
     def horizon(self) -> float:
         """Height of the horizon in the middle of the picture, from its top, in picture heights."""
-        c = self.camera_array().astype(np.float64)
+        c = self._camera.astype(np.float64)
         down = c[11] * self.height_px
         if abs(down) < 1e-9:
             return 0.5
@@ -138,7 +143,7 @@ class View:
         >>> view.place_of((0, 9, 1)), view.place_of((0, -1, 1))
         ((0.5, 0.5), None)
         """
-        c = self.camera_array().astype(np.float64)
+        c = self._camera.astype(np.float64)
         sides = np.stack([c[6:9] * self.width_px, c[9:12] * self.height_px, c[3:6]], axis=1)
         x, y, depth = np.linalg.solve(sides, np.asarray(point, float) - np.asarray(self.position))
         if depth <= 1e-6:
@@ -147,6 +152,6 @@ class View:
 
     def ray(self, x: float, y: float) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
         """Origin and unit direction through a point of the picture, x and y in 0…1 from top left."""
-        c = self.camera_array().astype(np.float64)
+        c = self._camera.astype(np.float64)
         d = c[3:6] + c[6:9] * x * self.width_px + c[9:12] * y * self.height_px
         return np.asarray(self.position, float) + d * self.near_m, d / np.linalg.norm(d)

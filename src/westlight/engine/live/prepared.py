@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import deque
+from collections import OrderedDict, deque
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -155,11 +155,27 @@ class Buildings:
         return found
 
 
+class Skies:
+    """The core's skies by their settings, shared by all sessions: they carry their pictures and tables."""
+
+    def __init__(self, kept: int = 6) -> None:
+        self._known: OrderedDict[str, Source] = OrderedDict()
+        self._kept = kept
+
+    def of(self, key: str, make: Callable[[], Source]) -> Source:
+        """The sky of a key, made if it is not known."""
+        found = self._known.pop(key, None) or make()
+        self._known[key] = found
+        while len(self._known) > self._kept:
+            self._known.popitem(last=False)
+        return found
+
+
 class Preparer:
     """Makes specs ready one after another; what they have in common is taken over."""
 
-    def __init__(self, buildings: Buildings, say: Callable[[str], None]) -> None:
-        self._buildings, self._say = buildings, say
+    def __init__(self, buildings: Buildings, skies: Skies, say: Callable[[str], None]) -> None:
+        self._buildings, self._skies, self._say = buildings, skies, say
         #: The core's sources by id, with the settings they were made from.
         self._known: dict[str, tuple[str, Source]] = {}
 
@@ -208,7 +224,12 @@ class Preparer:
             key = f"{own}{spec.model.north_deg}{sky and behind}"
             old = known.get(s.id)
             if old is None or (old[0] != key and not (sky and spec.moving)):
-                old = (key, source_of(s, spec.model.north_deg, scene.build.materials, behind))
+
+                def make(s: SourceSpec = s) -> Source:
+                    assert spec.model is not None
+                    return source_of(s, spec.model.north_deg, scene.build.materials, behind)
+
+                old = (key, self._skies.of(f"{s.id}{key}", make) if sky else make())
             made[s.id] = old
             sources.append(old[1])
         return sources, made

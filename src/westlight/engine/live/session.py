@@ -22,7 +22,7 @@ from .draft import Hand
 from .films import FilmStore
 from .frames import Drawing, Mixer, read
 from .pictures import Pictures
-from .prepared import Buildings, Prepared, Preparer
+from .prepared import Buildings, Prepared, Preparer, Skies
 from .schedule import Policy, next_job
 from .seen_noise import SeenNoise
 from .surveyed import Surveyed
@@ -42,6 +42,7 @@ class Shared:
 
     store: FilmStore = field(default_factory=FilmStore)
     buildings: Buildings = field(default_factory=Buildings)
+    skies: Skies = field(default_factory=Skies)
     caches: LightCaches = field(default_factory=LightCaches)
     workshop: Workshop = field(default_factory=Workshop)
 
@@ -64,7 +65,7 @@ class Session:
         self.surveyed = Surveyed(shared.workshop)
         self.cleaning = Cleaning(shared.workshop)
         self._send, self._called = send, called
-        self._preparer = Preparer(shared.buildings, self._say)
+        self._preparer = Preparer(shared.buildings, shared.skies, self._say)
         self._tracer = Tracer(shared.store, shared.caches)
         self._run: Run | None = None
         self._lends = True

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, NamedTuple
 
 from pydantic import BaseModel, ConfigDict
@@ -54,7 +55,7 @@ class Asked:
         """A session as questions see it."""
         return Asked(session.prepared, session.pictures, session.hand, session.drawing, session)
 
-    @property
+    @cached_property
     def view(self) -> View:
         """The view at full size."""
         spec = self.p.spec
