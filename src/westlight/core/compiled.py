@@ -8,8 +8,12 @@ from __future__ import annotations
 
 import hashlib
 import os
+import pickle
+import shutil
 import tempfile
+from itertools import count
 from pathlib import Path
+from typing import Any
 
 import numba
 
@@ -23,7 +27,14 @@ def keep_kernels() -> Path:
         here / "finish/mix.py",
         here / "finish/show.py",
     ]
-    for file in sorted([*kernels, here / "transport/layout.py", here / "sky/atmosphere.py"]):
+    kernels += [
+        here / "transport/layout.py",
+        here / "transport/embree.py",
+        here / "sky/atmosphere.py",
+    ]
+    for file in sorted(kernels):
+        # Numba finds its entries by place and date of a file: another checkout has a folder of its own.
+        digest.update(f"{file}{file.stat().st_mtime_ns}".encode())
         digest.update(file.read_bytes())
     base = os.environ.get("WESTLIGHT_KERNELS") or str(Path.home() / ".cache/westlight/kernels")
     folder = Path(base) / digest.hexdigest()[:16]
@@ -34,3 +45,42 @@ def keep_kernels() -> Path:
         folder.mkdir(parents=True, exist_ok=True)
     numba.config.CACHE_DIR = str(folder)
     return folder
+
+
+def merge_kernels(part: Path, whole: Path) -> int:
+    """Take the machine code kept in one folder into another, both of the same sources; returns how much was new.
+
+    So independent kernels can be compiled by two processes at once, each with a folder of its own: in one folder each would
+    write over the other's entries in Numba's index.
+    """
+    taken = 0
+    for index in sorted(part.rglob("*.nbi")):
+        target = whole / index.relative_to(part)
+        target.parent.mkdir(parents=True, exist_ok=True)
+        version, stamp, entries = _index_of(index)
+        known: dict[Any, str] = {}
+        if target.exists():
+            other, its_stamp, its_entries = _index_of(target)
+            if (other, its_stamp) == (version, stamp):
+                known = its_entries
+        for key, name in entries.items():
+            if key in known:
+                continue
+            stem = index.name.removesuffix(".nbi")
+            free = next(n for i in count(1) if (n := f"{stem}.{i}.nbc") not in known.values())
+            shutil.copyfile(index.parent / name, target.parent / free)
+            known[key] = free
+            taken += 1
+        # Written beside, then renamed: whoever reads meanwhile finds the old one or the new one.
+        fresh = target.with_suffix(".new")
+        fresh.write_bytes(pickle.dumps(version, protocol=-1) + pickle.dumps((stamp, known)))
+        fresh.replace(target)
+    return taken
+
+
+def _index_of(file: Path) -> tuple[str, Any, dict[Any, str]]:
+    """Version, stamp and entries of one of Numba's index files."""
+    with file.open("rb") as opened:
+        version = pickle.load(opened)
+        stamp, entries = pickle.loads(opened.read())
+    return version, stamp, entries

@@ -114,14 +114,15 @@ class Session:
         """Do the most useful next thing; returns False when there is nothing left to do."""
         p = self.prepared
         moving = p.spec.moving
+        if p.assembled is not None:
+            # Paused or not: what is done on the other thread is taken in, and then shown.
+            self._dirty |= self.surveyed.take()
+            self._dirty |= self.noise.take()
         if self._dirty and not (moving and self.hand.waits(p, self.pictures)):
-            self._dirty = False
+            self._dirty = self._settled = False
             self._show()
         if p.assembled is None:
             return False
-        # Paused or not: what is done on the other thread is taken in.
-        self._dirty |= self.surveyed.take()
-        self._dirty |= self.noise.take()
         self.surveyed.begin(p)
         self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower)
         if p.spec.paused:
