@@ -5,6 +5,9 @@ import type { paths } from "./schema";
 
 export class Refusal extends Error {}
 
+/** The server did not answer at all: what was asked may be asked again. */
+export class Unreachable extends Refusal {}
+
 export const api = createClient<paths>({ baseUrl: "/" });
 
 let page = "";
@@ -20,7 +23,7 @@ api.use({
     return request;
   },
   onError() {
-    return new Refusal("The server does not answer. Your last edit was not saved; try again.");
+    return new Unreachable("The server does not answer. Try again when it is back.");
   },
   async onResponse({ response }) {
     if (response.ok) return;

@@ -167,10 +167,23 @@ describe("edits", () => {
     await edit("look", "l1", {}, "Size");
     expect(sent.length).toBe(2);
   });
-  it("that do not reach the server are told with what to do", async () => {
+  it("that do not reach the server are kept, and saved in their order when it is back", async () => {
+    vi.useFakeTimers();
     answers.push(() => Promise.reject(new TypeError("failed to fetch")));
-    await edit("look", "l1", {}, "Size");
-    expect(now().problem).toMatch(/not saved; try again/);
+    answers.push(() => Promise.reject(new TypeError("failed to fetch")));
+    hold({ look: { sun: { size: 2 } } }, false);
+    const released = release("Size");
+    const next = edit("look", "l1", { settings: { sun: { size: 3 } } }, "Size");
+    await vi.advanceTimersByTimeAsync(500);
+    expect(now().note).toMatch(/kept, and saved when it is back/);
+    expect(now().held).not.toBeNull();
+    await vi.advanceTimersByTimeAsync(3000);
+    vi.useRealTimers();
+    await Promise.all([released, next]);
+    expect(sent.map((s) => s.body.patch)).toEqual(
+      [2, 2, 2, 3].map((size) => ({ settings: { sun: { size } } })),
+    );
+    expect(now()).toMatchObject({ note: "", problem: "", held: null });
   });
 });
 

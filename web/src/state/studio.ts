@@ -2,7 +2,7 @@
 
 import { useMemo } from "react";
 import { create } from "zustand";
-import { answer, api, form, Refusal } from "../api/client";
+import { answer, api, form, Refusal, Unreachable } from "../api/client";
 import type {
   Addition,
   Building,
@@ -299,6 +299,23 @@ type Kind = "project" | "model" | "view" | "look" | "source";
 
 let waiting: Promise<void> = Promise.resolve();
 
+/** How long is waited before a server that does not answer is asked again, in ms. */
+const ASK_AGAIN = 1000;
+const GONE = "The server does not answer. Your change is kept, and saved when it is back.";
+
+/** Ask until the server answers; meanwhile it is said that nothing is lost. */
+async function untilAnswered<T>(ask: () => Promise<T>): Promise<T> {
+  for (;;) {
+    try {
+      return await ask();
+    } catch (error) {
+      if (!(error instanceof Unreachable)) throw error;
+      set({ note: GONE });
+      await new Promise((goOn) => setTimeout(goOn, ASK_AGAIN));
+    }
+  }
+}
+
 /** Save an edit. Edits go out one after another, so that undo keeps their order. */
 export function edit(kind: Kind, id: string, body: object, label: string, gesture?: string) {
   waiting = waiting.then(async () => {
@@ -306,11 +323,16 @@ export function edit(kind: Kind, id: string, body: object, label: string, gestur
     if (!project) return;
     try {
       const path = { project: project.id, kind, row: id };
-      const asked = api.PATCH("/api/projects/{project}/rows/{kind}/{row}", {
-        params: { path },
-        body: { patch: { ...body }, label, gesture },
-      });
-      accept(await answer(asked));
+      const saved = await untilAnswered(() =>
+        answer(
+          api.PATCH("/api/projects/{project}/rows/{kind}/{row}", {
+            params: { path },
+            body: { patch: { ...body }, label, gesture },
+          }),
+        ),
+      );
+      accept(saved);
+      set((s) => (s.note === GONE ? { note: "" } : {}));
     } catch (error) {
       say(error);
     }
