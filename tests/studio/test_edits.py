@@ -426,3 +426,23 @@ def test_nothing_is_edited_without_the_lock(studio: Studio) -> None:
     look = studio.overview(project)["looks"][0]["id"]
     with studio.store.session() as session, pytest.raises(RuntimeError, match="lock"):
         edits.change(session, project, "look", look, {"name": "Noon"})
+
+
+@pytest.mark.parametrize("name", ["", "   ", "x" * 200_000, "nul\x00", "half\ud800", 7, None])
+def test_a_name_that_is_none_is_refused(studio: Studio, name: Any) -> None:
+    """Of a row that is there, and of a new one; nothing is changed."""
+    project = studio.create_project("House")
+    before = studio.overview(project)
+    look = before["looks"][0]["id"]
+    with pytest.raises(BadEdit):
+        studio.change(project, "look", look, {"name": name})
+    with pytest.raises(BadEdit):
+        studio.add(project, "view", name, {})
+    assert studio.overview(project) == before
+
+
+@pytest.mark.parametrize("step", [2**31, 2**63, -1])
+def test_a_step_that_never_was(studio: Studio, step: int) -> None:
+    """Whatever number is asked for."""
+    with pytest.raises(NotFound):
+        studio.go_to(studio.create_project("House"), step)

@@ -186,3 +186,11 @@ def test_groups_are_balanced_together(studio: Studio) -> None:
     rows = {r["fixture"]: r for r in studio.schedule(project, look)}
     assert rows["Strip"]["lumen each"] == pytest.approx(50)
     assert studio.overview(project)["sources"][0]["settings"]["lumen"] == 100
+
+
+@pytest.mark.parametrize("name", ["=HYPERLINK(1)", "+1", "-1+2", "@SUM(A1)", "\t=1", "\r=1"])
+def test_no_cell_is_a_formula(name: str) -> None:
+    """A lamp's name is a name in a table program, too; numbers stay numbers."""
+    row = next(csv.DictReader(io.StringIO(as_csv([{"name": name, "level": -2.5}]))))
+    assert row["name"] == f"'{name}"
+    assert float(row["level"]) == -2.5

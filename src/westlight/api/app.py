@@ -21,6 +21,7 @@ from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
 
 from .building_routes import add_building_routes
+from .doors import LOOPBACK, Doors
 from .handover_routes import add_handover_routes
 from .picture import PictureSocket
 from .project_routes import add_project_routes
@@ -53,6 +54,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
     app.state.studio, app.state.engine = studio, engine
     _errors(app)
     app.add_middleware(Authored)
+    app.add_middleware(Doors, names=(*LOOPBACK, *chosen.names))
     add_project_routes(app, studio)
     add_building_routes(app, studio)
     add_shelf_routes(app, studio)

@@ -16,3 +16,5 @@ class ServerSettings(BaseSettings):
     data: Path = Path("var")
     web: Path = Path("web/dist")
     demo: Path | None = None
+    #: Names it is asked under beside those of this machine itself.
+    names: tuple[str, ...] = ()

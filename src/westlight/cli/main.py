@@ -120,9 +120,11 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
     import uvicorn
 
     from westlight.api.app import create_app
+    from westlight.api.doors import LOOPBACK
     from westlight.api.settings import ServerSettings
 
-    settings = ServerSettings(database_url=cluster.url, data=DATA, web=web, demo=demo)
+    names = () if host in LOOPBACK else _names_of(host)
+    settings = ServerSettings(database_url=cluster.url, data=DATA, web=web, demo=demo, names=names)
 
     background: list[subprocess.Popen[bytes]] = []
 
@@ -142,6 +144,14 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
     finally:
         for process in background:
             process.kill()
+
+
+def _names_of(host: str) -> tuple[str, ...]:
+    """Names a server that listens beyond this machine is asked under."""
+    names = {host, socket.gethostname(), socket.getfqdn()}
+    if host in ("0.0.0.0", "::"):
+        names |= {str(a[4][0]) for a in socket.getaddrinfo(socket.gethostname(), None)}
+    return tuple(sorted(names))
 
 
 def _prepare_haze() -> list[subprocess.Popen[bytes]]:

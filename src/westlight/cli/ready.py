@@ -21,9 +21,10 @@ def compile_everything() -> None:
         ensure_kernels()
         return
     with tempfile.TemporaryDirectory(prefix="wl-kernels-") as apart:
+        # At the same time, and as eagerly: nobody looks at a picture meanwhile.
+        work = "from westlight.core.warm import compile_hazy_kernel; compile_hazy_kernel()"
         hazy = subprocess.Popen(
-            [sys.executable, "-m", "westlight.core.warm"],
-            env={**os.environ, "WESTLIGHT_KERNELS": apart},
+            [sys.executable, "-c", work], env={**os.environ, "WESTLIGHT_KERNELS": apart}
         )
         ensure_kernels()
         if hazy.wait() != 0:

@@ -34,5 +34,16 @@ class AssetStore:
             os.close(handle)
             shutil.copyfile(source, name)
             Path(name).chmod(0o644)
+            _durable(Path(name))
             Path(name).replace(target)
+            _durable(target.parent)
         return asset_id
+
+
+def _durable(path: Path) -> None:
+    """Have a file, or the names in a folder, on the disk: a row must never name what a power cut takes away."""
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)

@@ -21,6 +21,8 @@ from .errors import BadEdit, NotFound
 from .settings import LookState, ModelState
 
 State = dict[str, Any]
+#: Letters of a name at most.
+MOST_LETTERS = 200
 KINDS: dict[str, Any] = {
     "project": Project, "model": Model, "view": View, "look": Look, "source": Source,
 }  # fmt: skip
@@ -50,6 +52,15 @@ def validated(kind: str, settings: Any) -> dict[str, Any]:
         field = " ".join(str(p).replace("_", " ") for p in first["loc"] if isinstance(p, str))
         raise BadEdit(f"{field or kind}: {first['msg']}. Nothing was changed.") from error
     return checked.model_dump(mode="json")
+
+
+def named(name: Any) -> str:
+    """A name as it may be kept; raises `BadEdit`."""
+    if not isinstance(name, str) or not 0 < len(name.strip()) <= MOST_LETTERS:
+        raise BadEdit(f"A name has between one and {MOST_LETTERS} letters. Nothing was changed.")
+    if "\x00" in name or any("\ud800" <= c <= "\udfff" for c in name):
+        raise BadEdit("This name holds signs that no text has. Nothing was changed.")
+    return name
 
 
 def state_of(kind: str, row: Any) -> State:
@@ -106,7 +117,7 @@ def glow_steps(project_id: str, materials: Sequence[str], first: int) -> list[St
     """Steps that make a source of each material that shines, from a position in the list on."""
     return [
         {"kind": "source", "id": new_id(), "before": None, "after": {
-            "project_id": project_id, "name": name, "position": first + n,
+            "project_id": project_id, "name": named(name), "position": first + n,
             "settings": GlowSettings(material=name).model_dump(mode="json")}}
         for n, name in enumerate(materials)
     ]  # fmt: skip
@@ -128,6 +139,7 @@ def change(
     if unknown or "project_id" in patch:
         raise BadEdit(f"A {kind} has no {', '.join(sorted(unknown)) or 'such owner'}.")
     after = merged(before, patch)
+    named(after["name"])
     if "settings" in after:
         after["settings"] = validated(kind, after["settings"])
     if after != before:
@@ -152,7 +164,7 @@ def add(
     table = KINDS[kind]
     others = session.scalars(select(table.position).where(table.project_id == project_id)).all()
     state = {
-        "project_id": project_id, "name": name, "position": max(others, default=-1) + 1,
+        "project_id": project_id, "name": named(name), "position": max(others, default=-1) + 1,
         "settings": validated(kind, settings),
     }  # fmt: skip
     step = {"kind": kind, "id": row_id, "before": None, "after": state}

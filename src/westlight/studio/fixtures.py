@@ -102,11 +102,22 @@ def schedule(
 
 
 def as_csv(rows: list[dict[str, Any]]) -> str:
-    """Rows as CSV with a heading; an empty schedule says so."""
+    """Rows as CSV with a heading; an empty schedule says so. No cell can be taken for a formula.
+
+    >>> as_csv([{"name": "=1+1", "lumen": -2.5}])
+    "name,lumen\\r\\n'=1+1,-2.5\\r\\n"
+    """
     if not rows:
         return "no fixtures\r\n"
     out = io.StringIO()
     writer = csv.DictWriter(out, list(rows[0]))
     writer.writeheader()
-    writer.writerows(rows)
+    writer.writerows({name: _cell(value) for name, value in row.items()} for row in rows)
     return out.getvalue()
+
+
+def _cell(value: Any) -> Any:
+    """A cell that a table program shows as it is: what begins like a formula is led by an apostrophe."""
+    if isinstance(value, str) and value.startswith(("=", "+", "-", "@", "\t", "\r")):
+        return f"'{value}"
+    return value
