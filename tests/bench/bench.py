@@ -189,7 +189,7 @@ def engine(folder: Path) -> None:
     """The live engine: a moved sun, the picture after letting go, memory."""
     import resource
 
-    from westlight.engine.live import LivePicture
+    from westlight.engine.live import Session, Shared
     from westlight.engine.spec import (
         FixtureSettings,
         ModelSpec,
@@ -200,7 +200,9 @@ def engine(folder: Path) -> None:
     )
 
     frames: list[dict[str, Any]] = []
-    live = LivePicture(lambda head, _: frames.append(head) if head["kind"] == "frame" else None)
+    live = Session(
+        "bench", Shared(), lambda head, _: frames.append(head) if head["kind"] == "frame" else None
+    )
 
     def spec(azimuth: float, moving: bool) -> PictureSpec:
         place = {"azimuth_deg": azimuth, "elevation_deg": 18.0}

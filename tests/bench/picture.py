@@ -31,7 +31,6 @@ from westlight.core.photometry import shutter_for_ev
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
-from westlight.engine.live import LivePicture
 from westlight.engine.scenery import scenery_of
 from westlight.engine.spec import PictureSpec
 from westlight.engine.still import StillOrder, StillRun
@@ -95,9 +94,12 @@ def _traced(spec: PictureSpec, passes: int) -> np.ndarray:
 def live(spec: PictureSpec) -> dict[str, tuple[np.ndarray, dict[str, Any]]]:
     """The picture that is on screen after some times of undisturbed work, and its head."""
     newest: list[tuple[dict[str, Any], bytes]] = []
-    picture = LivePicture(
-        lambda head, body: newest.append((head, body)) if head["kind"] == "frame" else None
-    )
+
+    def take(head: dict[str, Any], body: bytes) -> None:
+        if head["kind"] == "frame":
+            newest.append((head, body))
+
+    picture = Session("bench", Shared(), take)
     begun = time.perf_counter()
     picture.apply(spec)
     found: dict[str, tuple[np.ndarray, dict[str, Any]]] = {}

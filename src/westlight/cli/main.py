@@ -201,19 +201,24 @@ def validate() -> None:
         raise SystemExit(f"{done.returncode} cases are off by more than 1 %; see {page}.")
 
 
-@app.command()
+@app.command(context_settings={"allow_extra_args": True, "ignore_unknown_options": True})
 def bench(
+    asked: typer.Context,
     what: Annotated[
-        str, typer.Argument(help="“transport” for light transport alone, “cluster” for workers")
+        str,
+        typer.Argument(help="“transport”, “cluster”, or “picture” for what is seen on ten rooms"),
     ] = "bench",
 ) -> None:
-    """Print the engine's speeds as ratios within one run."""
+    """Print the engine's speeds as ratios within one run, or how far pictures are from what they should be."""
     file = ROOT / f"tests/bench/{what}.py"
-    if what not in ("bench", "transport", "cluster"):
-        raise GroundError("There is ./westlight bench, with “transport” or “cluster” after it.")
-    folder = ensure_demo()
+    if what not in ("bench", "transport", "cluster", "picture"):
+        raise GroundError(
+            "There is ./westlight bench, with “transport”, “cluster” or “picture” after it."
+        )
+    given = asked.args if what == "picture" else [str(ensure_demo())]
     ensure_kernels()
-    subprocess.run([sys.executable, str(file), str(folder)], check=True)
+    done = subprocess.run([sys.executable, str(file), *given], cwd=ROOT)
+    raise SystemExit(done.returncode)
 
 
 @app.command()

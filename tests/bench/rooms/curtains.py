@@ -1,4 +1,4 @@
-"""Sheer curtains before a window: all daylight comes through cloth."""
+"""Curtains drawn before a window but for a gap: daylight comes through it and around the cloth."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from .shapes import PLASTER, box, shell, wall, window
 
 def _curtain(name: str, x0: float, x1: float, y: float) -> Part:
     """Cloth from ceiling to floor in folds of 6 cm depth."""
-    cloth = Material(0.55, name="sheer cloth", translucency=(0.36, 0.35, 0.33), straight=0.12)
+    cloth = Material(0.55, name="cloth")
     count = round((x1 - x0) / 0.02)
     points, faces = [], []
     for i in range(count + 1):
