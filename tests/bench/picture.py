@@ -31,6 +31,7 @@ from westlight.core.photometry import shutter_for_ev
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
+from westlight.engine.live import Session, Shared
 from westlight.engine.scenery import scenery_of
 from westlight.engine.spec import PictureSpec
 from westlight.engine.still import StillOrder, StillRun
