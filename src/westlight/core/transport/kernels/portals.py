@@ -255,7 +255,9 @@ def _sample_window(maps, m, f, a0, a1, b0, b1, x, y, z, u, v):
     a = _column_sum(maps, m, low, v1) - _column_sum(maps, m, low, v0)
     b = _column_sum(maps, m, low + 1, v1) - _column_sum(maps, m, low + 1, v0)
     mu = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
-    mu = min(max(mu, u0), u1)
+    # Never on its very edge: rays there may miss it, and count as rare light from elsewhere.
+    edge = (u1 - u0) * _MARGIN
+    mu = min(max(mu, u0 + edge), u1 - edge)
     column = min(int(mu), L.MAP_SIDE - 1)
     base = _column_sum(maps, m, column + 1, v0) - _column_sum(maps, m, column, v0)
     end = _column_sum(maps, m, column + 1, v1) - _column_sum(maps, m, column, v1)
@@ -271,7 +273,8 @@ def _sample_window(maps, m, f, a0, a1, b0, b1, x, y, z, u, v):
     a = _cell_sum(maps, m, column + 1, low) - _cell_sum(maps, m, column, low)
     b = _cell_sum(maps, m, column + 1, low + 1) - _cell_sum(maps, m, column, low + 1)
     mv = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
-    mv = min(max(mv, v0), v1)
+    edge = (v1 - v0) * _MARGIN
+    mv = min(max(mv, v0 + edge), v1 - edge)
     px, py = _from_map(mu), _from_map(mv)
     k = ONE / np.sqrt(px * px + py * py + ONE)
     px, py = px * k, py * k
