@@ -17,6 +17,8 @@ from .skies import sample_sky, sky_density, table_of
 
 _SIDE = np.float32(L.MAP_SIDE)
 _MARGIN, _INNER = np.float32(1e-5), np.float32(1.0 - 2e-5)
+# The same on a map, whose places are told less finely.
+_MAP_MARGIN = np.float32(1e-4)
 #: How directions through portals are drawn; 0 while none are in use.
 _EXACT, _EVENLY = np.float32(1.0), np.float32(2.0)
 #: Density of an even draw over all directions, per steradian.
@@ -256,7 +258,7 @@ def _sample_window(maps, m, f, a0, a1, b0, b1, x, y, z, u, v):
     b = _column_sum(maps, m, low + 1, v1) - _column_sum(maps, m, low + 1, v0)
     mu = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
     # Never on its very edge: rays there may miss it, and count as rare light from elsewhere.
-    edge = (u1 - u0) * _MARGIN
+    edge = (u1 - u0) * _MAP_MARGIN
     mu = min(max(mu, u0 + edge), u1 - edge)
     column = min(int(mu), L.MAP_SIDE - 1)
     base = _column_sum(maps, m, column + 1, v0) - _column_sum(maps, m, column, v0)
@@ -273,7 +275,7 @@ def _sample_window(maps, m, f, a0, a1, b0, b1, x, y, z, u, v):
     a = _cell_sum(maps, m, column + 1, low) - _cell_sum(maps, m, column, low)
     b = _cell_sum(maps, m, column + 1, low + 1) - _cell_sum(maps, m, column, low + 1)
     mv = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
-    edge = (v1 - v0) * _MARGIN
+    edge = (v1 - v0) * _MAP_MARGIN
     mv = min(max(mv, v0 + edge), v1 - edge)
     px, py = _from_map(mu), _from_map(mv)
     k = ONE / np.sqrt(px * px + py * py + ONE)
