@@ -208,6 +208,15 @@ def test_sky_component_under_a_roof_opening(kind: int, elevation: float, glazed:
     assert found == pytest.approx(wanted, rel=0.015)
 
 
+def test_no_sample_stands_for_light_it_did_not_find() -> None:
+    """A draw on the very edge of an opening counted thousandfold, one in some millions: no seed shows any."""
+    scene, points, wanted = under_a_roof(5, 60.0, False)
+    up = np.tile(UP, (len(points), 1))
+    for seed in range(6):
+        found = lux(core.irradiance(scene, points, up, samples=32768, bounces=0, seed=seed))
+        assert found == pytest.approx(wanted, rel=0.003)
+
+
 def before_a_window(
     kind: int, elevation: float, mask: str
 ) -> tuple[core.Scene, Array, list[float]]:
