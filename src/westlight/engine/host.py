@@ -27,6 +27,8 @@ RESTART_AFTER_S = 0.2
 #: Seconds without a sign of life after which a process is given up; seconds that a piece of work may take, and one
 #: that was announced (reading a large building, compiling for haze).
 SILENT_S, STUCK_S, LONG_S = 20.0, 60.0, 600.0
+#: Seconds that a new process may take until its first word: on a busy machine it loads for long.
+START_S = 180.0
 _WATCH_EVERY_S = 1.0
 GONE = "The engine stopped and is starting again; ask again in a moment."
 
@@ -99,7 +101,7 @@ class EngineHost:
         self._process.start()
         theirs.close()
         self._pipe = ours
-        self._heard_at = time.monotonic()
+        self._heard_at = time.monotonic() + START_S - SILENT_S
 
     def close(self) -> None:
         """End the process; it has two seconds to do so by itself."""
