@@ -85,7 +85,7 @@ def _traced(spec: PictureSpec, passes: int) -> np.ndarray:
     run = PassRun(lit.assembled, view, lit.shining, list(films.values()), guide, upto=passes,
                   seed=7, bounces=spec.bounces, guide_passes=64)  # fmt: skip
     while not run.advance(20.0):
-        print(f"\\r  reference {spec.width_px}: {run.share * 100:5.1f} %", end="", file=sys.stderr)
+        print(f"\r  reference {spec.width_px}: {run.share * 100:5.1f} %", end="", file=sys.stderr)
     print(file=sys.stderr)
     film = Film(films, {n: lit.gains[int(n)] for n in films}, guide)
     return Denoiser()(film.beauty, film.output_pass("albedo"), film.output_pass("normal"), "best",
@@ -171,7 +171,7 @@ def main() -> int:
     missed = 0
     for name in asked.rooms or ROOMS:
         made = room(name)
-        print(f"{made.title}\\n  width   when    FLIP    99 %  steps95     max   uneven")
+        print(f"{made.title}\n  width   when    FLIP    99 %  steps95     max   uneven")
         for width in asked.widths:
             ref = reference(name, made, width, asked.passes)
             spec = ref.spec.model_copy(update={"bounced": "traced"}) if asked.traced else ref.spec

@@ -188,7 +188,6 @@ class FilmStore:
                 if key == next(reversed(kept)):
                     continue
                 held -= kept.pop(key).nbytes
-        return
 
 
 def cropped(picture: F4, size: Size) -> F4:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict, deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from weakref import WeakValueDictionary
 
@@ -233,11 +233,6 @@ class Preparer:
             made[s.id] = old
             sources.append(old[1])
         return sources, made
-
-
-def with_spec(prepared: Prepared, **changes: object) -> Prepared:
-    """The same preparation for a spec that differs in what is neither traced nor mixed."""
-    return replace(prepared, spec=prepared.spec.model_copy(update=changes))
 
 
 def _check(spec: PictureSpec) -> None:
