@@ -10,8 +10,9 @@ from westlight.core.sources import Sphere, Sun
 
 from .shapes import box, lux, quad, uniform_sky
 
-GUIDES = ("alpha", "albedo", "normal", "diffuse")
-PASSES = ("direct", "bounced", "reflection", "transmission", *GUIDES)
+#: Three times the spread between seeds of what is no light; 1.5 % for light.
+MARGIN = {"alpha": 0.003, "albedo": 0.003, "normal": 0.003, "diffuse": 0.01}
+PASSES = ("direct", "bounced", "reflection", "transmission", *MARGIN)
 
 
 def _busy(haze: bool = False) -> core.Scene:
@@ -53,7 +54,7 @@ def test_the_mean_of_every_pass_stays(haze: bool) -> None:
         assert b == pytest.approx(a, rel=0.015), name
     for name in PASSES:
         a, b = (np.abs(f.output_pass(name)).mean() for f in films)
-        assert b == pytest.approx(a, rel=0.003 if name in GUIDES else 0.015), name
+        assert b == pytest.approx(a, rel=MARGIN.get(name, 0.015)), name
 
 
 def test_edges_come_to_rest_sooner() -> None:

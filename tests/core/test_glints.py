@@ -45,7 +45,8 @@ def test_a_metal_floor_doubles_the_sun_on_a_wall(elevation: float, tilt: float) 
     direct = np.cos(np.radians(elevation))
     mirrored = np.cos(np.radians(elevation + 2 * tilt))
     assert at_wall(made, 512, 0) == pytest.approx(direct, rel=1e-3)
-    assert at_wall(made, 4096) - direct == pytest.approx(mirrored, rel=0.01)
+    # A glint's light comes by few of the draws: 0.4 % of spread between seeds at so many samples.
+    assert at_wall(made, 65536) - direct == pytest.approx(mirrored, rel=0.015)
 
 
 def test_water_mirrors_what_fresnel_says() -> None:

@@ -44,7 +44,7 @@ def test_wrong_names_and_files_are_answered_in_words(store: Store, tmp_path: Pat
     studio = Studio(store, tmp_path / "data")
     studio.create_project("Here")
     with pytest.raises(GroundError, match=r"there are: .*Here"):
-        spec_of(studio, "Elsewhere", "", "", 64)
+        spec_of(studio, "No such project here", "", "", 64)
     with pytest.raises(GroundError, match=r"Looks: Day\. Views: View 1"):
         spec_of(studio, "Here", "Dusk", "", 64)
     with pytest.raises(GroundError, match="no file"):
