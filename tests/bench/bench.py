@@ -17,6 +17,9 @@ from typing import Any
 
 import numpy as np
 
+sys.path.insert(0, str(Path(__file__).parents[2]))
+from tests import stored
+
 #: Time of using every kernel once in a new process, less that of doing the same again.
 LOADING = """
 import time
@@ -192,7 +195,6 @@ def engine(folder: Path) -> None:
     from westlight.engine.live import Session, Shared
     from westlight.engine.spec import (
         FixtureSettings,
-        ModelSpec,
         PictureSpec,
         SkySettings,
         SourceSpec,
@@ -212,7 +214,7 @@ def engine(folder: Path) -> None:
             at = [{"position": (-5.0 + i, 0.0, 2.5)}]
             settings = FixtureSettings(shape="disc", places=at)  # type: ignore[arg-type]
             sources.append(SourceSpec(id=f"f{i}", name=f"f{i}", settings=settings))
-        model = ModelSpec(path=str(folder / "saltmarsh.glb"))
+        model = stored.model(folder / "saltmarsh.glb")
         return PictureSpec(model=model, sources=sources, moving=moving)
 
     def until(condition: Callable[[dict[str, Any]], bool]) -> None:

@@ -14,11 +14,13 @@ from typing import Any
 
 from distributed import Client, LocalCluster
 
+sys.path.insert(0, str(Path(__file__).parents[2]))
+from tests import stored
+
 
 def spec_of(folder: Path) -> Any:
     """The demo's interior under sun and sky."""
     from westlight.engine.spec import (
-        ModelSpec,
         PictureSpec,
         SkySettings,
         SourceSpec,
@@ -27,7 +29,7 @@ def spec_of(folder: Path) -> Any:
     )
 
     return PictureSpec(
-        model=ModelSpec(path=str(folder / "saltmarsh.glb")), width_px=640,
+        model=stored.model(folder / "saltmarsh.glb"), width_px=640,
         view=ViewSettings(position=(5.55, -2.45, 1.55), target=(-4.6, 1.3, 1.42),
                           focal_length_mm=21, upright=True),
         sources=[

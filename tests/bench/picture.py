@@ -57,9 +57,7 @@ def reference(name: str, made: Room, width: int, passes: int) -> Reference:
     KEPT.mkdir(parents=True, exist_ok=True)
     spec = spec_of(made, KEPT, name, width_px=width, bounced="traced", bounces=16)
     depends = hashlib.sha256((KEPT / f"{name}.glb").read_bytes())
-    depends.update(
-        f"{spec.model_dump_json(exclude={'model'})}{spec.model and spec.model.edits}{passes}".encode()
-    )
+    depends.update(f"{spec.model_dump_json()}{passes}".encode())
     file = KEPT / f"{name}-{width}-{depends.hexdigest()[:16]}.npz"
     if not file.exists():
         np.savez(file, light=_traced(spec, passes))

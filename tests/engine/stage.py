@@ -16,6 +16,7 @@ from westlight.engine.live import Film, Session, Shared
 from westlight.engine.questions import QUESTIONS, Asked
 from westlight.engine.spec import PictureSpec, SourceSpec
 
+from .. import stored
 from ..core.shapes import BOX_FACES
 
 
@@ -38,7 +39,7 @@ def spec(room: Path, **changes: Any) -> PictureSpec:
         "places": [{"position": [2.0, changes.get("lamp_y", 3.0), 2.5]}],
     }  # fmt: skip
     return PictureSpec.model_validate({
-        "model": {"path": str(room)},
+        "model": stored.model(room),
         "view": {"position": [0.4, 0.4, 1.6], "target": [3.0, 3.0, 1.0], "focal_length_mm": 20},
         "width_px": changes.get("width_px", 160),
         "exposure": {"f_number": 8, "shutter_s": changes.get("shutter", 1 / 60), "iso": 100},

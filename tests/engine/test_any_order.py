@@ -24,8 +24,9 @@ from westlight.engine.live.prepared import Skies
 from westlight.engine.live.tracing import Tracer
 from westlight.engine.questions import QUESTIONS
 from westlight.engine.sessions import Engine
-from westlight.engine.spec import PictureSpec
+from westlight.engine.spec import ModelEdits, PictureSpec
 
+from .. import stored
 from ..core.shapes import BOX_FACES
 from .stage import write_room
 
@@ -62,7 +63,7 @@ def _buildings(folder: Path) -> list[Path]:
 
 
 FOLDER = Path(tempfile.mkdtemp(prefix="wl-any-"))
-BUILDINGS = _buildings(FOLDER)
+BUILDINGS = [stored.model(file) for file in _buildings(FOLDER)]
 NAMES = st.sampled_from(["a", "b"])
 #: What can be changed of a state, with the values it may have.
 CHANGES: dict[str, list[Any]] = {
@@ -100,7 +101,7 @@ def spec_of(state: dict[str, Any]) -> PictureSpec:
         additions = [{"id": "b", "name": "Block", "kind": "block", "position": [state["block"], 2.0, 0.0],
                       "size_m": [0.5, 0.5, 1.0]}]  # fmt: skip
     return PictureSpec.model_validate({
-        "model": {"path": str(BUILDINGS[state["building"]]), "edits": {"additions": additions}},
+        "model": BUILDINGS[state["building"]].model_copy(update={"edits": ModelEdits.model_validate({"additions": additions})}),
         "view": {"position": state["position"], "target": [2.0, 3.0, 1.0], "focal_length_mm": 20},
         "exposure": {"f_number": 8, "shutter_s": state["shutter"], "iso": 100},
         "sources": sources, "width_px": state["width"], "bounces": 2, "max_samples": PASSES, "calm_at": 1e-3,

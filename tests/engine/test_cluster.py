@@ -22,6 +22,7 @@ from westlight.core.files import read_layers
 from westlight.core.transport.render import Window
 from westlight.engine import cluster as cluster_module
 from westlight.engine import units
+from westlight.engine.files import file_of, place
 from westlight.engine.gathered import read_unit, write_unit
 from westlight.engine.package import Package
 from westlight.engine.still import StillRun
@@ -232,14 +233,15 @@ def test_no_scheduler_is_said_in_words(tmp_path: Path, monkeypatch: pytest.Monke
     assert time.monotonic() - begun < 60
 
 
-def test_a_package_is_the_scene_wherever_it_is(tmp_path: Path) -> None:
+def test_a_package_is_the_scene_wherever_it_is(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """Equal content has an equal key; exposure and finish do not matter; files travel along."""
     (tmp_path / "a").mkdir()
     (tmp_path / "b").mkdir()
     one, two = order(tmp_path / "a").spec, order(tmp_path / "b").spec
     assert one.model is not None
     assert two.model is not None
-    assert one.model.path != two.model.path
     made = Package.of(one)
     brighter = two.model_copy(
         update={"exposure": two.exposure.model_copy(update={"shutter_s": 9.0})}
@@ -249,8 +251,9 @@ def test_a_package_is_the_scene_wherever_it_is(tmp_path: Path) -> None:
     assert made.key != Package.of(moved).key
     there = made.unpacked(tmp_path / "there")
     assert there.model is not None
-    assert Path(there.model.path).read_bytes() == Path(one.model.path).read_bytes()
-    Path(one.model.path).unlink()
+    lost = file_of(one.model.asset, ".glb")
+    assert (place(tmp_path / "there", one.model.asset, ".glb")).read_bytes() == lost.read_bytes()
+    monkeypatch.setenv("WESTLIGHT_FILES", str(tmp_path / "elsewhere"))
     with pytest.raises(WestlightError, match="cannot be read"):
         Package.of(one)
 

@@ -14,6 +14,7 @@ from westlight.engine.scenery import gains_of
 from westlight.engine.spec import FixtureSettings, PictureSpec, SkySettings
 from westlight.engine.still import FIRST_PASSES, MixOrder, StillRun, mix
 
+from .. import stored
 from .test_still import order, quiet
 
 
@@ -71,7 +72,7 @@ def test_files_are_finished_anew_without_rendering(
     means = []
     for i, iso in enumerate((100.0, 400.0)):
         exposure = spec.exposure.model_copy(update={"iso": iso})
-        wanted = MixOrder(spec=spec.model_copy(update={"exposure": exposure}), light=str(light),
+        wanted = MixOrder(spec=spec.model_copy(update={"exposure": exposure}), light=stored.asset(light),
                           folder=str(tmp_path / str(i)), files=["png", "exr"])  # fmt: skip
         files, remarks = mix(wanted, quiet)
         assert remarks == []

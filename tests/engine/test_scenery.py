@@ -28,6 +28,7 @@ from westlight.engine.spec import (
 )
 from westlight.engine.translate import colour_of
 
+from .. import stored
 from ..core.shapes import BOX_FACES
 from .stage import Bench, spec
 
@@ -43,7 +44,7 @@ def test_openings_as_the_artist_left_them(room: Path) -> None:
         added_openings=[AddedOpening(name="door", position=(0, 0, 1), inward=(0, 1, 0),
                                      width=1, height=2, gain=-1)],
     )  # fmt: skip
-    model = ModelSpec(path=str(room), edits=edits)
+    model = stored.model(room, edits=edits)
     scenery = Scenery.of(model)
     scenery.found = [Portal((0, 0, 1), (1, 0, 0), 1, 1, name=n) for n in ("a", "b", "c")]
     made = scenery.openings(model)
@@ -58,7 +59,7 @@ def test_additions_join_the_parts_unless_switched_off(room: Path) -> None:
     tree = Addition(
         id="y", name="Tree", kind="tree", position=(9, 9, 0), size_m=(3, 3, 5), on=False
     )
-    scenery = Scenery.of(ModelSpec(path=str(room), edits=ModelEdits(additions=[card, tree])))
+    scenery = Scenery.of(stored.model(room, edits=ModelEdits(additions=[card, tree])))
     names = {p.name: p for p in scenery.parts}
     assert names["Card"].blocker
     assert "Tree" not in names
@@ -169,7 +170,7 @@ def test_a_backdrop_and_a_graded_part_change_the_picture_without_new_light(
     bench.show(up)
     before = bench.pixels()
     hung = up.finish.model_copy(
-        update={"backdrop": BackdropSettings(path=str(tmp_path / "red.exr"))}
+        update={"backdrop": BackdropSettings(asset=stored.asset(tmp_path / "red.exr"))}
     )
     bench.show(up.model_copy(update={"finish": hung}))
     after = bench.pixels()
@@ -206,7 +207,7 @@ def test_a_moved_addition_needs_no_new_geometry_but_another_size_does(room: Path
         card = Addition(id="x", name="Card", kind="blocker", position=(x, 1, 0),
                         size_m=(2, 0.1, 1), turn_deg=turn)  # fmt: skip
         tree = Addition(id="y", name="Tree", kind="tree", position=(9, x, 0), size_m=(3, 3, height))
-        return ModelSpec(path=str(room), edits=ModelEdits(additions=[card, tree]))
+        return stored.model(room, edits=ModelEdits(additions=[card, tree]))
 
     scenery = Scenery.of(model(1.0))
     moved = scenery.adapted(model(2.0, turn=30.0))
@@ -229,7 +230,7 @@ def test_an_addition_that_grows_is_built_alone_and_the_picture_is_that_of_a_fres
         card = Addition(
             id="x", name="Card", kind="block", position=(1, 1, 0), size_m=(2, 0.4, height)
         )
-        return ModelSpec(path=str(room), edits=ModelEdits(additions=[card], hidden=list(hidden)))
+        return stored.model(room, edits=ModelEdits(additions=[card], hidden=list(hidden)))
 
     small = Scenery.of(model(0.5))
     tall, fresh = Scenery.of(model(2.0), small), Scenery.of(model(2.0))
@@ -289,7 +290,7 @@ def test_openings_stay_when_the_roof_is_hidden_or_something_stands_before_them(
             id="x", name="B", kind="block", position=(2, -0.4, 0), size_m=(2, 0.2, 2.5)
         )
         edits = ModelEdits(hidden=list(hidden), additions=[stands] if block else [])
-        return Scenery.of(ModelSpec(path=str(cell), edits=edits)).found
+        return Scenery.of(stored.model(cell, edits=edits)).found
 
     (door,) = whole = found()
     assert door.name == "Doorway 1"
@@ -308,7 +309,7 @@ def test_a_closed_room_without_its_roof_is_as_dark_as_if_it_were_whole(cell: Pat
     def on_the_floor(hidden: list[str], closed: bool) -> np.ndarray:
         lit = spec(cell, calm_at=100)
         sky = [s for s in lit.sources if s.id == "sky"]
-        model = ModelSpec(path=str(cell), edits=ModelEdits(hidden=hidden))
+        model = stored.model(cell, edits=ModelEdits(hidden=hidden))
         of = lit.model_copy(update={"sources": sky, "model": model, "closed": closed})
         places = [[x, y, 0.0] for x in (1.0, 2.0, 3.0) for y in (0.7, 1.6, 2.8)]
         found = irradiance_at(Scenery.of(model).lit(of).assembled, places, [[0, 0, 1]] * 9,

@@ -13,11 +13,15 @@ from westlight.core.sources import HdriSource
 from westlight.engine.spec import OFF_STOPS, GradedSky, PictureSky, SkySettings, SourceSpec
 from westlight.engine.translate import sky_of, source_of, traced_settings
 
+from .. import stored
+
 
 def _sky(folder: Path, **hdri: object) -> SourceSpec:
     for name, value in (("sky", 100.0), ("other", 7.0)):
         write_exr(folder / f"{name}.exr", np.full((32, 64, 3), value, np.float32), {})
-    p = PictureSky(path=str(folder / "sky.exr"), lux=500.0, **hdri)  # type: ignore[arg-type]
+    if hdri.get("other") == "other":
+        hdri["other"] = stored.asset(folder / "other.exr")
+    p = PictureSky(asset=stored.asset(folder / "sky.exr"), lux=500.0, **hdri)  # type: ignore[arg-type]
     return SourceSpec(id="sky", name="Sky", settings=SkySettings(model="hdri", hdri=p))
 
 
@@ -34,7 +38,7 @@ def test_parts_are_stops_and_off_at_the_lowest(tmp_path: Path) -> None:
 
 
 def test_another_picture_is_mirrored_in_its_own_light(tmp_path: Path) -> None:
-    made = _made(_sky(tmp_path, other="x", other_path=str(tmp_path / "other.exr")))
+    made = _made(_sky(tmp_path, other="other"))
     assert made.other is not None
     assert made.other[..., 1] == pytest.approx(7.0, rel=1e-3)
 
@@ -49,7 +53,7 @@ def test_parts_are_traced_anew(tmp_path: Path) -> None:
     """What changes the light itself, not only its level, is part of the key of a film."""
     plain = traced_settings(_sky(tmp_path))
     assert traced_settings(_sky(tmp_path, mirrored=1.0)) != plain
-    assert traced_settings(_sky(tmp_path, other="x")) != plain
+    assert traced_settings(_sky(tmp_path, other="other")) != plain
 
 
 def test_a_coloured_ground_keeps_its_amount() -> None:

@@ -20,7 +20,6 @@ from westlight.core.files import read_layers
 from westlight.engine.spec import (
     FinishSettings,
     FixtureSettings,
-    ModelSpec,
     OcclusionSettings,
     PictureSpec,
     Place,
@@ -30,6 +29,7 @@ from westlight.engine.spec import (
 )
 from westlight.engine.still import FIRST_PASSES, USUAL_FALL, StillOrder, StillRun, falling
 
+from .. import stored
 from ..core.test_models import glb
 
 
@@ -37,7 +37,7 @@ def order(folder: Path, **changes: Any) -> StillOrder:
     """A small still of two triangles under a sky and a lamp."""
     model = glb(folder / "scene.glb")
     spec = PictureSpec(
-        model=ModelSpec(path=str(model), up="y"), width_px=64, denoise=False, bounces=2,
+        model=stored.model(model, up="y"), width_px=64, denoise=False, bounces=2,
         view=ViewSettings(position=(16.0, -1.0, 2.0), target=(10.5, 1.0, 1.2), aspect=1.0),
         sources=[
             SourceSpec(id="sky", name="Sky", settings=SkySettings(elevation_deg=40)),

@@ -26,7 +26,7 @@ def block(name: str, size: float, material: Material, at: float = 0.0) -> Part:
     return Part(name, Mesh.single(name, points, BOX_FACES, material))
 
 
-STATE = ModelState(asset="x", suffix=".glb")
+STATE = ModelState(asset="0" * 64, suffix=".glb")
 
 
 def test_units_are_guessed_from_the_height() -> None:

@@ -43,7 +43,7 @@ def settings(shape: str, **more: Any) -> dict[str, Any]:
 def test_units_by_hand(
     studio: Studio, shape: str, more: dict[str, float], candela: float, luminance: float
 ) -> None:
-    found = per_lumen(settings(shape, **more), studio.assets)
+    found = per_lumen(settings(shape, **more))
     assert found["cd"] == pytest.approx(candela, rel=1e-6)
     assert found["cd/m²"] == pytest.approx(luminance, rel=1e-6)
     assert found["lx at 1 m"] == found["cd"]
@@ -52,8 +52,7 @@ def test_units_by_hand(
 
 def test_a_narrow_spot_has_more_candela_than_a_wide_one(studio: Studio) -> None:
     narrow, wide = (
-        per_lumen(settings("spot", beam_deg=b, field_deg=2 * b, radius=0.03), studio.assets)
-        for b in (12.0, 40.0)
+        per_lumen(settings("spot", beam_deg=b, field_deg=2 * b, radius=0.03)) for b in (12.0, 40.0)
     )
     assert narrow["cd"] > 5 * wide["cd"]
     point = core.sources.Spot("s", (0, 0, 0), (0, 0, -1), 24, 48, luminous_flux_lm=1.0)

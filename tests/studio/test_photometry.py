@@ -56,10 +56,7 @@ def test_photometric_fixture_takes_flux_and_name(studio: Studio) -> None:
     row = studio.place_fixture(pid, "photometric", (0, 0, 3), (0, 0, -1), card["asset"])
     source = next(s for s in studio.overview(pid)["sources"] if s["id"] == row)
     assert source["settings"]["lumen"] == card["flux_lm"]
-    path = studio.assets.path(card["asset"], ".ies")
-    spec = SourceSpec(
-        id="a", name="a", settings={**source["settings"], "photometry_path": str(path)}
-    )
+    spec = SourceSpec(id="a", name="a", settings=source["settings"])
     made = source_of(spec, 0.0, [])
     assert made.emitters[0].distribution.flux_lm == pytest.approx(card["flux_lm"], rel=1e-3)
     assert gain_of(spec, made).max() > 0

@@ -101,8 +101,7 @@ def test_a_swapped_sun_brings_its_light(
         """Lux of sun and sky on open ground."""
         row = studio.overview(pid)["looks"][0]["settings"]
         sun, p = row["sun"], row["sky"]["hdri"]
-        path = str(studio.assets.path(card["asset"], ".exr"))
-        sky = sky_picture(path, p["without_sun"])
+        sky = sky_picture(card["asset"], p["without_sun"])
         source = HdriSource("s", sky, mirror=p["mirror"], horizontal_illuminance_lx=p["lux"])
         from_sun = (sun["lux"] or 0.0) * np.sin(np.radians(sun["elevation_deg"]))
         return from_sun, Hdri(source.pixels()).horizontal_illuminance()

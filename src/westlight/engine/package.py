@@ -10,68 +10,64 @@ from typing import Any
 
 from westlight.core.errors import WestlightError
 
-from .spec import ExposureSettings, FinishSettings, PictureSpec
+from .files import file_of, look_in, place
+from .spec import BackdropSettings, ExposureSettings, FinishSettings, PictureSpec
 
-#: Settings that name a file.
-_PATHS = ("path", "photometry_path", "picture_path", "other_path")
+#: Settings that name a file, and its suffix where none stands beside.
+_FILES = {"asset": ".exr", "other": ".exr", "picture": ".exr", "photometry": ".ies"}
+#: Stands for any backdrop: it hides the sky from the camera, so that much of the finish is traced.
+_BEHIND = "0" * 64
 
 
 @dataclass(frozen=True)
 class Package:
-    """A picture's scene: its spec with the names of its files in place of paths, and the files.
+    """A picture's scene: its spec, and the files it names, by id and suffix.
 
     ``key`` is a hash of all of it: equal packages are equal scenes, wherever they were made.
     """
 
     key: str
     spec: str
-    files: dict[str, bytes]
+    files: dict[tuple[str, str], bytes]
 
     @staticmethod
     def of(spec: PictureSpec) -> Package:
         """The package of a spec, without exposure and finish; raises `WestlightError` for a lost file."""
-        # A backdrop hides the sky from the camera, so that much of the finish is traced.
-        hides = spec.finish.backdrop.path is not None
         bare = spec.model_copy(update={"exposure": ExposureSettings(), "finish": FinishSettings()})
-        plain = bare.model_dump(mode="json")
-        files: dict[str, bytes] = {}
-        for holder, name in _named(plain):
-            path = Path(holder[name])
+        files: dict[tuple[str, str], bytes] = {}
+        for asset, suffix in _named(bare.model_dump(mode="json")):
+            path = file_of(asset, suffix)
             try:
-                content = path.read_bytes()
+                files[asset, suffix] = path.read_bytes()
             except OSError as error:
                 raise WestlightError(
                     f"The file {path.name} of this scene cannot be read."
                 ) from error
-            holder[name] = hashlib.sha256(content).hexdigest()[:24] + path.suffix
-            files[holder[name]] = content
-        if hides:
-            plain["finish"]["backdrop"]["path"] = "behind"
-        text = PictureSpec.model_validate(plain).model_dump_json()
+        if spec.finish.backdrop.asset is not None:
+            bare.finish.backdrop = BackdropSettings(asset=_BEHIND)
+        text = bare.model_dump_json()
         key = hashlib.blake2b(text.encode(), digest_size=12).hexdigest()
         return Package(key, text, files)
 
     def unpacked(self, folder: Path) -> PictureSpec:
-        """Write the files into a folder and return the spec that names them there."""
-        folder.mkdir(parents=True, exist_ok=True)
-        for name, content in self.files.items():
-            if not (folder / name).exists():
-                part = folder / f"{name}.part"
+        """Write the files into a folder, have them found there, and return the spec."""
+        for (asset, suffix), content in self.files.items():
+            file = place(folder, asset, suffix)
+            if not file.exists():
+                file.parent.mkdir(parents=True, exist_ok=True)
+                part = file.with_suffix(".part")
                 part.write_bytes(content)
-                part.replace(folder / name)
-        plain = PictureSpec.model_validate_json(self.spec).model_dump(mode="json")
-        for holder, name in _named(plain):
-            if holder[name] in self.files:
-                holder[name] = str(folder / holder[name])
-        return PictureSpec.model_validate(plain)
+                part.replace(file)
+        look_in(folder)
+        return PictureSpec.model_validate_json(self.spec)
 
 
-def _named(node: Any) -> Iterator[tuple[dict[str, Any], str]]:
-    """Every place in nested settings that names a file."""
+def _named(node: Any) -> Iterator[tuple[str, str]]:
+    """Id and suffix of every file that nested settings name."""
     if isinstance(node, dict):
         for key, value in node.items():
-            if key in _PATHS and isinstance(value, str):
-                yield node, key
+            if key in _FILES and isinstance(value, str):
+                yield value, node.get("suffix", _FILES[key])
             else:
                 yield from _named(value)
     elif isinstance(node, list):

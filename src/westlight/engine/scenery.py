@@ -7,7 +7,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from pathlib import Path
 
 import numpy as np
 
@@ -51,7 +50,7 @@ _AROUND = {"not_clay", "openings", "added_openings", "names", "tags"}
 
 def geometry_key(model: ModelSpec) -> str:
     """Key of everything the geometry of a model depends on."""
-    return f"{model.path}|{model.up}|{model.scale}|{model.edits.model_dump_json(exclude=_AROUND)}"
+    return f"{model.asset}|{model.up}|{model.scale}|{model.edits.model_dump_json(exclude=_AROUND)}"
 
 
 def part_of(a: Addition) -> Part:
@@ -72,7 +71,7 @@ def part_of(a: Addition) -> Part:
             0.0,
             emission_cd_m2=(r * a.emission_cd_m2, g * a.emission_cd_m2, b * a.emission_cd_m2),
             name=a.name,
-            emission_texture=shining_picture(a.picture_path),
+            emission_texture=shining_picture(a.picture),
         )
         mesh = additions.card(a.name, width, height, light)
     else:
@@ -132,8 +131,7 @@ def _openings_of(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) 
     """
     e = model.edits
     whole = model.model_copy(update={"edits": e.model_copy(update={"hidden": [], "additions": []})})
-    file = Path(model.path)
-    key = f"{file.stat().st_mtime if file.is_file() else 0}|{geometry_key(whole)}"
+    key = geometry_key(whole)
     if key not in _found:
         its, bare = parts, build
         if e.hidden or e.additions:
@@ -214,7 +212,7 @@ class Scenery:
 
     def is_of(self, model: ModelSpec) -> bool:
         """Whether this is the same building file, whatever was edited in it."""
-        return self.key.startswith(f"{model.path}|")
+        return self.key.startswith(f"{model.asset}|")
 
     def adapted(self, model: ModelSpec) -> Scenery | None:
         """The scenery of a model that differs in paint, or in where additions stand, made at once; None if
@@ -284,7 +282,7 @@ def _sources_of(
     """Sources of a spec that count, the core's own, and their gains."""
     assert spec.model is not None
     chosen = [s for s in spec.sources if s.counts]
-    behind = spec.finish.backdrop.path is not None
+    behind = spec.finish.backdrop.asset is not None
     sources = [source_of(s, spec.model.north_deg, materials, behind) for s in chosen]
     return chosen, sources, [gain_of(s, c) for s, c in zip(chosen, sources, strict=True)]
 

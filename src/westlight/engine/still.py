@@ -18,11 +18,11 @@ import sys
 import time
 from collections.abc import Sequence
 from dataclasses import replace
-from pathlib import Path
+from pathlib import Path, PurePath
 from typing import Annotated, Any
 
 import numpy as np
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
@@ -36,11 +36,13 @@ from westlight.core.transport.render import Window
 from westlight.core.transport.survey import APART, SURVEYED, survey
 
 from .cluster import Workers
+from .files import file_of
 from .gathered import keep, read_unit, restore, write_unit
 from .grain import Guides, Halves, grain_of, shower
 from .kept_light import add_passes, keep_again, keep_light, mix_again, read_light
 from .package import Package
 from .scenery import Scenery, gains_of, scenery_of
+from .spec import FileId
 from .still_files import MATTES, Recipe, sums_differ, write_files
 from .translate import ev_of, exposed, finish_of, matte_of, seen_softly, view_of
 from .units import Stage, Traced, Tracing, add, keep_stage, units_of
@@ -62,6 +64,10 @@ FULL = "The disk is full. Free some space (Handover › Storage), then resume: w
 Share = Annotated[float, Field(ge=0, le=1)]
 
 
+#: A file of kept light; orders of earlier versions named it by its path, which ended in its id.
+KeptFile = Annotated[FileId, BeforeValidator(lambda told: PurePath(told).stem if told else None)]
+
+
 class StillOrder(Recipe):
     """What to render and when to stop: at the noise, the time or the samples, whichever first."""
 
@@ -74,7 +80,7 @@ class StillOrder(Recipe):
     keep: bool = True
     #: Kept light of an earlier still that this adds to: in a region (left, top, right, bottom, 0…1), and
     #: of some sources, by id; all of it without them.
-    onto: str | None = None
+    onto: KeptFile | None = None
     region: tuple[Share, Share, Share, Share] | None = None
     only: list[str] = Field(default_factory=list)
 
@@ -95,7 +101,7 @@ def window_of(region: tuple[float, float, float, float] | None, height: int, wid
 class MixOrder(Recipe):
     """A finished still mixed and finished again; ``light`` is the file it kept."""
 
-    light: str
+    light: KeptFile
 
 
 class StillRun:
@@ -118,7 +124,7 @@ class StillRun:
             if not order.only or lit.chosen[i].id in order.only
         ]
         names = [names[k] for k in self.traced]
-        self.base = read_light(Path(order.onto)) if order.onto else None
+        self.base = read_light(file_of(order.onto, ".exr")) if order.onto else None
         self.window = window_of(order.region, spec.height_px, spec.width_px)
         w = self.window
         size = (w.row1 - w.row0, w.column1 - w.column0)
@@ -371,7 +377,7 @@ def mattes_of(scenery: Scenery, extra: dict[str, F4]) -> list[IdMatte]:
 def mix(order: MixOrder, report: Any) -> tuple[dict[str, str], list[str]]:
     """Mix and finish the light a still kept, as a spec says now; returns files and remarks."""
     report({"kind": "progress", "share": 0.1, "text": "Reading the light"})
-    light = read_light(Path(order.light))
+    light = read_light(file_of(order.light, ".exr"))
     remarks = mix_again(light, order.spec, gains_of(order.spec))
     finish, before = order.spec.finish, light.recipe.spec.finish
     needed = {matte_of(p) for p in finish.parts} | set(order.passes) & SURVEYED

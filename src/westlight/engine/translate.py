@@ -48,6 +48,7 @@ from westlight.core.sources import (
 )
 from westlight.core.transport.film import F4
 
+from .files import file_of
 from .spec import (
     OFF_STOPS,
     ExposureSettings,
@@ -124,37 +125,36 @@ def colour_of(text: str) -> tuple[float, float, float]:
 
 
 @lru_cache(maxsize=2)
-def _model(path: str, up: str, scale: float, changed_at: float) -> Model:
-    return scaled(core.read_model(path, up), scale)
+def _model(file: Path, up: str, scale: float) -> Model:
+    return scaled(core.read_model(file, up), scale)
 
 
 def model_of(spec: ModelSpec) -> Model:
     """The model of a spec as its file has it, kept between edits."""
-    file = Path(spec.path)
-    return _model(spec.path, spec.up, spec.scale, file.stat().st_mtime if file.is_file() else 0.0)
+    return _model(file_of(spec.asset, spec.suffix), spec.up, spec.scale)
 
 
 def change_of(edit: MaterialEdit) -> MaterialChange:
     """The core's change of a material."""
-    plain = edit.model_dump(exclude={"picture", "picture_name", "picture_path"})
-    return MaterialChange(**plain, picture=shining_picture(edit.picture_path))
+    plain = edit.model_dump(exclude={"picture", "picture_name"})
+    return MaterialChange(**plain, picture=shining_picture(edit.picture))
 
 
 @lru_cache(maxsize=16)
-def _shining(path: str) -> Texture:
-    picture = np.clip(read_linear(Path(path)) @ AP1_TO_SRGB.T, 0, 1)
+def _shining(asset: str) -> Texture:
+    picture = np.clip(read_linear(file_of(asset, ".exr")) @ AP1_TO_SRGB.T, 0, 1)
     pixels = np.full((*picture.shape[:2], 4), 255, np.uint8)
     pixels[..., :3] = np.round(np.asarray(srgb_encode(picture)) * 255)
-    return Texture(Path(path).stem, pixels, srgb=True)
+    return Texture(asset, pixels, srgb=True)
 
 
 #: Reflectance of the bodies of lamps: opal glass or white enamel.
 BODY = 0.6
 
 
-def shining_picture(path: str | None) -> Texture | None:
+def shining_picture(asset: str | None) -> Texture | None:
     """A picture of the shelf as a texture of emitted light: what it burns out at is its white."""
-    return None if path is None else _shining(path)
+    return None if asset is None else _shining(asset)
 
 
 def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:
@@ -192,16 +192,16 @@ def _emitter(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]
     if s.shape == "spot":
         field = max(s.field_deg, s.beam_deg * 1.05)
         return Spot(name, at, to, s.beam_deg, field, s.radius, **common)
-    if s.photometry_path is None:
+    if s.photometry is None:
         raise WestlightError(f"“{name}” has lost its photometric file; choose one again.")
-    distribution = _distribution(s.photometry_path)
+    distribution = _distribution(s.photometry)
     return Photometric(name, at, to, distribution, place.roll_deg, shape="sphere",
                        radius=s.radius, **common)  # fmt: skip
 
 
 @lru_cache(maxsize=128)
-def _distribution(path: str) -> core.luminaires.IntensityDistribution:
-    return core.luminaires.read_photometric(path)
+def _distribution(asset: str) -> core.luminaires.IntensityDistribution:
+    return core.luminaires.read_photometric(file_of(asset, ".ies"))
 
 
 def source_of(
@@ -237,18 +237,18 @@ def source_of(
 
 def _picture_sky(name: str, s: SkySettings, north_deg: float) -> SkySource:
     p = s.hdri
-    if p.path is None:
+    if p.asset is None:
         raise WestlightError("Choose a sky picture from the shelf on the Daylight stage.")
     placed = {"rotation_deg": p.rotation_deg - north_deg, "tilt_deg": p.tilt_deg,
               "mirror": p.mirror, "horizon_deg": s.horizon_deg,
               "horizon_blur_deg": s.horizon_blur_deg}  # fmt: skip
     made = HdriSource(
-        name, sky_picture(p.path, p.without_sun), seen=_part(p.seen), lighting=_part(p.lighting),
+        name, sky_picture(p.asset, p.without_sun), seen=_part(p.seen), lighting=_part(p.lighting),
         mirrored=_part(p.mirrored), contrast=p.contrast, saturation=p.saturation,
         tint=_tint(p.tint), horizontal_illuminance_lx=p.lux, **placed,
     )  # fmt: skip
-    if p.other_path is not None:
-        made.other = _mirrored_picture(p.other_path, json.dumps(placed))
+    if p.other is not None:
+        made.other = _mirrored_picture(p.other, json.dumps(placed))
     return made
 
 
@@ -265,17 +265,17 @@ def _tint(colour: str) -> tuple[float, float, float]:
 
 
 @lru_cache(maxsize=2)
-def _mirrored_picture(path: str, placed: str) -> F4:
+def _mirrored_picture(asset: str, placed: str) -> F4:
     """A picture that is mirrored in place of a sky's own, in its own cd/m²; kept while it is the same."""
-    return sky_picture(path).adjusted(**json.loads(placed))
+    return sky_picture(asset).adjusted(**json.loads(placed))
 
 
 @lru_cache(maxsize=3)
-def sky_picture(path: str, without_sun: bool = False) -> Hdri:
+def sky_picture(asset: str, without_sun: bool = False) -> Hdri:
     """A sky picture from the shelf, with or without its sun."""
     if not without_sun:
-        return Hdri.of(path)
-    whole = sky_picture(path)
+        return Hdri.of(file_of(asset, ".exr"))
+    whole = sky_picture(asset)
     lobe = whole.brightest()
     return whole if lobe is None else whole.without(lobe)
 
@@ -314,9 +314,7 @@ def scene_key(spec: PictureSpec) -> str:
     """Key of the geometry and the way it is traced."""
     if spec.model is None:
         return "nothing"
-    file = Path(spec.model.path)
-    return _digest(str(file), file.stat().st_mtime_ns if file.exists() else 0,
-                   # What parts are called does not change their light.
+    return _digest(# What parts are called does not change their light.
                    spec.model.model_dump(exclude={"edits": {"names", "tags"}}), spec.clay, spec.portals, spec.closed,
                    [h.model_dump() for h in spec.air])  # fmt: skip
 
@@ -324,7 +322,7 @@ def scene_key(spec: PictureSpec) -> str:
 def own_keys(spec: PictureSpec) -> dict[str, str]:
     """Key of what tracing a source by itself depends on, by id: no level, amount or colour."""
     # A sky behind a backdrop is traced without its view.
-    hidden = spec.finish.backdrop.path is not None
+    hidden = spec.finish.backdrop.asset is not None
     return {
         s.id: _digest(traced_settings(s), hidden and isinstance(s.settings, SkySettings))
         for s in spec.sources
@@ -372,19 +370,19 @@ def finish_of(settings: FinishSettings, tone: str, horizon: float = 0.5) -> Fini
     """The core's finish of settings; ``horizon`` is that of the view (see `View.horizon`)."""
     g = settings.grade
     numbers: dict[str, Any] = g.model_dump(
-        exclude={"curve", "red", "green", "blue", "table", "table_name", "table_path",
-                 "table_opacity"}
+        exclude={"curve", "red", "green", "blue", "table", "table_name", "table_opacity"}
     )  # fmt: skip
     grade = Grade(
         **numbers, curve=Curve(tuple(g.curve)), red=Curve(tuple(g.red)),
         green=Curve(tuple(g.green)), blue=Curve(tuple(g.blue)),
-        cube=g.table_path, cube_opacity=g.table_opacity,
+        cube=_path_of(g.table, ".cube"), cube_opacity=g.table_opacity,
     )  # fmt: skip
     return Finish(
         tone, grade, Glare(**settings.glare.model_dump()),
         Occlusion(**settings.occlusion.model_dump()), DepthHaze(**settings.haze.model_dump()),
         Lens(**settings.lens.model_dump()),
-        Backdrop(at=horizon, **settings.backdrop.model_dump(exclude={"asset", "name"})),
+        Backdrop(at=horizon, path=_path_of(settings.backdrop.asset, ".exr"),
+                 **settings.backdrop.model_dump(exclude={"asset", "name"})),
         tuple(PartGrade(matte_of(p), **p.model_dump(exclude={"of", "what", "name"}))
               for p in settings.parts),
     )  # fmt: skip
@@ -398,6 +396,10 @@ def seen_softly(spec: PictureSpec) -> bool:
     """Whether edges of what is seen itself are soft, and so as noisy as the rest: out of focus, or those of a large sun."""
     suns = (s.settings for s in spec.sources if isinstance(s.settings, SunSettings))
     return spec.view.depth_of_field or any(sun.size > SOFT_SUN for sun in suns)
+
+
+def _path_of(asset: str | None, suffix: str) -> str | None:
+    return None if asset is None else str(file_of(asset, suffix))
 
 
 def matte_of(part: PartGradeSettings) -> str:

@@ -14,7 +14,6 @@ from westlight.core.errors import WestlightError
 from westlight.core.sources import PerLumen, axes_towards, unit_factors
 from westlight.engine.spec import FixtureSettings, Place
 from westlight.engine.translate import emitters_of
-from westlight.store import AssetStore
 
 from .errors import BadEdit
 from .settings import LookState
@@ -23,11 +22,9 @@ from .settings import LookState
 MOST_COPIES = 2000
 
 
-def per_lumen(settings: dict[str, Any], assets: AssetStore) -> dict[str, float | None]:
+def per_lumen(settings: dict[str, Any]) -> dict[str, float | None]:
     """What one lumen of a fixture is in every unit its amount is read in, straight ahead."""
     fixture = FixtureSettings.model_validate(settings)
-    if fixture.photometry is not None:
-        fixture.photometry_path = str(assets.path(fixture.photometry, ".ies"))
     # Where it hangs and how much it gives do not matter here.
     fixture.places = [Place(position=(0.0, 0.0, 0.0))]
     fixture.lumen = 1.0

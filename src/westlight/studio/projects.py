@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from westlight.core.analysis import USUAL_RATIOS, Cutter
 from westlight.core.luminaires import read_photometric
 from westlight.core.model import Model as Building
+from westlight.engine.files import look_in
 from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSettings
 from westlight.store import (
     Asset,
@@ -47,6 +48,7 @@ class Projects:
     def __init__(self, store: Store, folder: Path) -> None:
         self.store, self._folder = store, folder
         self.assets = AssetStore(folder / "assets")
+        look_in(self.assets.folder)
         self.skies = Skies(store, self.assets, folder / "skies")
         self.backdrops = Backdrops(store, self.assets, folder / "backdrops")
         self.finishes = Finishes(store, self.assets)
@@ -102,7 +104,7 @@ class Projects:
             lamps = [r for r in out["sources"] if r["settings"]["kind"] == "fixture"]
             for row in out["sources"]:
                 row["per_lumen"] = (
-                    fixtures.per_lumen(row["settings"], self.assets)
+                    fixtures.per_lumen(row["settings"])
                     if row["settings"]["kind"] == "fixture" else None
                 )  # fmt: skip
                 row["doubts"] = []

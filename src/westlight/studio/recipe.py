@@ -8,11 +8,6 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from westlight.engine.spec import (
-    Addition,
-    FinishSettings,
-    FixtureSettings,
-    MaterialEdit,
-    ModelEdits,
     ModelSpec,
     MoonSettings,
     PictureSpec,
@@ -22,7 +17,7 @@ from westlight.engine.spec import (
     SunSettings,
     ViewSettings,
 )
-from westlight.store import AssetStore, Look, Model, Project, Source, View
+from westlight.store import Look, Model, Project, Source, View
 
 from .daylight import moon_of, sun_of
 from .settings import LookState, ModelState
@@ -78,54 +73,27 @@ def sky_name(look: LookState) -> str:
 
 def picture_of(
     project: Project, look: LookState, view: ViewSettings, model: Model | None,
-    sources: Sequence[Source], assets: AssetStore, width_px: int = 1280,
+    sources: Sequence[Source], width_px: int = 1280,
 ) -> PictureSpec:  # fmt: skip
     """Spec of the picture of a look from a view."""
     building = None
     if model is not None:
         state = ModelState.model_validate(model.settings)
-        path = assets.path(state.asset, state.suffix)
-        building = ModelSpec(path=str(path), up=state.up, scale=state.scale, north_deg=project.north_deg,
-                             edits=_with_pictures(state.edits, assets))  # fmt: skip
+        building = ModelSpec(asset=state.asset, suffix=state.suffix, up=state.up, scale=state.scale,
+                             north_deg=project.north_deg, edits=state.edits)  # fmt: skip
     return PictureSpec(
         model=building,
         view=_camera(view, look),
         width_px=width_px,
         exposure=look.exposure,
-        finish=_with_table(look.finish, assets),
-        sources=_with_files(sources_of(project, look, sources), assets) if building else [],
+        finish=look.finish,
+        sources=sources_of(project, look, sources) if building else [],
         clay=look.clay.reflectance if look.clay.on else None,
         portals=look.sky.portals,
         closed=look.sky.closed,
         air=look.air,
         bounced=look.bounced,
     )
-
-
-def _with_pictures(edits: ModelEdits, assets: AssetStore) -> ModelEdits:
-    """Edits of a building with the paths of the pictures that materials and cards shine with."""
-
-    def found(edit: MaterialEdit | Addition) -> Any:
-        path = None if edit.picture is None else str(assets.path(edit.picture, ".exr"))
-        return edit if path is None else edit.model_copy(update={"picture_path": path})
-
-    return edits.model_copy(update={
-        "materials": {n: found(m) for n, m in edits.materials.items()},
-        "own_materials": {n: found(m) for n, m in edits.own_materials.items()},
-        "additions": [found(a) for a in edits.additions],
-    })  # fmt: skip
-
-
-def _with_files(sources: list[SourceSpec], assets: AssetStore) -> list[SourceSpec]:
-    """Sources with the paths of the photometric files they name."""
-    for s in sources:
-        if isinstance(s.settings, SkySettings) and s.settings.hdri.asset is not None:
-            s.settings.hdri.path = str(assets.path(s.settings.hdri.asset, ".exr"))
-            if s.settings.hdri.other is not None:
-                s.settings.hdri.other_path = str(assets.path(s.settings.hdri.other, ".exr"))
-        if isinstance(s.settings, FixtureSettings) and s.settings.photometry is not None:
-            s.settings.photometry_path = str(assets.path(s.settings.photometry, ".ies"))
-    return sources
 
 
 def _camera(view: ViewSettings, look: LookState) -> ViewSettings:
@@ -135,19 +103,6 @@ def _camera(view: ViewSettings, look: LookState) -> ViewSettings:
     return view.model_copy(
         update={"f_number": open_at, "guides": "none", "guides_turn": 0, **focus}
     )
-
-
-def _with_table(finish: FinishSettings, assets: AssetStore) -> FinishSettings:
-    """A finish with the paths of the film table and the backdrop it names."""
-    if finish.backdrop.asset is not None:
-        path = str(assets.path(finish.backdrop.asset, ".exr"))
-        backdrop = finish.backdrop.model_copy(update={"path": path})
-        finish = finish.model_copy(update={"backdrop": backdrop})
-    if finish.grade.table is None:
-        return finish
-    path = str(assets.path(finish.grade.table, ".cube"))
-    grade = finish.grade.model_copy(update={"table_path": path})
-    return finish.model_copy(update={"grade": grade})
 
 
 def look_state(row: Look) -> LookState:

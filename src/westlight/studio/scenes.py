@@ -64,7 +64,7 @@ class Scenes(Projects):
             moved = edits.validated("model", edits.merged(model.settings, held["model"]))
             model = Model(id=model.id, name=model.name, settings=moved)
         return recipe.picture_of(
-            project, state, ViewSettings.model_validate(frame), model, sources, self.assets, width_px,
+            project, state, ViewSettings.model_validate(frame), model, sources, width_px,
         )  # fmt: skip
 
     def facts(
@@ -106,7 +106,7 @@ class Scenes(Projects):
         p, look = self._look(project_id, look_id, None)
         if look.sky.model != "hdri" or look.sky.hdri.asset is None:
             raise BadEdit("Choose a sky picture from the shelf first.")
-        whole = sky_picture(str(self.assets.path(look.sky.hdri.asset, ".exr")))
+        whole = sky_picture(look.sky.hdri.asset)
         sun = daylight.sun_of(look, p.latitude_deg, p.longitude_deg, p.time_zone)
         settings, label = picture_sun.patch_of(act, look, whole, sun)
         self.change(project_id, "look", look_id, {"settings": settings}, label)

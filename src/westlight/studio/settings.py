@@ -11,11 +11,13 @@ from westlight.engine.spec import (
     MOST_STOPS,
     Bounced,
     ExposureSettings,
+    FileId,
     FinishSettings,
     HazeSettings,
     Kelvin,
     Level,
     ModelEdits,
+    ModelSuffix,
     Settings,
     SkyKind,
     UpAxis,
@@ -113,8 +115,8 @@ class LookState(Settings):
 class ModelState(Settings):
     """The building's file, how it stands, and what the import found."""
 
-    asset: str
-    suffix: str
+    asset: FileId
+    suffix: ModelSuffix
     up: UpAxis = "y"
     scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     triangles: int = 0

@@ -216,8 +216,8 @@ class Stills:
                 raise BadEdit("This still is no longer there.")
             return still.name.removesuffix(", refined")
 
-    def light_of(self, still_id: str) -> tuple[StillOrder, Path]:
-        """The order of a still and the file of its kept light; raises `BadEdit` without one."""
+    def light_of(self, still_id: str) -> tuple[StillOrder, str]:
+        """The order of a still and the asset of its kept light; raises `BadEdit` without one."""
         with self.store.session() as session:
             still = session.get(Still, still_id)
             files = still.settings.get("files", []) if still is not None else []
@@ -225,7 +225,7 @@ class Stills:
             if still is None or kept is None:
                 raise BadEdit("The light of this still was not kept. Save a new still instead.")
             order = StillOrder.model_validate(still.settings["order"])
-            return order, self.assets.path(kept["asset"], ".exr")
+            return order, kept["asset"]
 
     def cancel(self, still_id: str) -> None:
         """Take a still out of the queue or stop it; what it has gathered is thrown away."""

@@ -313,7 +313,7 @@ class Studio(Lamps):
         if not set(only) <= known:
             raise BadEdit("This source gives no light in that still.")
         order = StillOrder.model_validate(before.model_dump() | {
-            "onto": str(light), "region": region, "only": list(only), "noise": noise,
+            "onto": light, "region": region, "only": list(only), "noise": noise,
             "seconds": seconds, "seed": seed, "keep": True,
         })  # fmt: skip
         window_of(order.region, order.spec.height_px, order.spec.width_px)
@@ -332,5 +332,5 @@ class Studio(Lamps):
         # The place and lens of the camera are those the light was rendered from.
         spec = spec.model_copy(update={"view": order.spec.view, "bounces": order.spec.bounces})
         wanted = order.model_dump(include=set(MixOrder.model_fields) - {"spec", "light"})
-        mixed = MixOrder(spec=spec, light=str(light), **wanted)
+        mixed = MixOrder(spec=spec, light=light, **wanted)
         return self.stills.order(project_id, f"{name}, mixed again", mixed)

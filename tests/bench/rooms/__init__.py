@@ -9,6 +9,8 @@ from importlib import import_module
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from tests import stored
+
 from westlight.core.model import Model
 from westlight.core.model.write import write_glb
 from westlight.engine.spec import PictureSpec
@@ -43,7 +45,7 @@ def spec_of(made: Room, folder: Path, name: str, **changes: Any) -> PictureSpec:
     file = folder / f"{name}.glb"
     if not file.exists():
         write_glb(made.model, file)
-    model = {"path": str(file), **made.look.get("model", {})}
+    model = stored.model(file, **made.look.get("model", {}))
     return PictureSpec.model_validate({**made.look, "model": model, **changes})
 
 

@@ -216,7 +216,7 @@ class Preparer:
         """The core's sources of a spec, and what is known of them for the next one."""
         assert spec.model is not None
         sources, made = [], {}
-        behind = spec.finish.backdrop.path is not None
+        behind = spec.finish.backdrop.asset is not None
         for s in spec.sources:
             # A sky by hand or picture stays when the sun moves: its settings without the sun's place.
             sky = isinstance(s.settings, SkySettings)

@@ -2,7 +2,7 @@
 
 from westlight.core.model.tags import Tag
 
-from .base import MOST_STOPS, Hex, Kelvin, Level, Point, Settings, Share, Signed
+from .base import MOST_STOPS, FileId, Hex, Kelvin, Level, Point, Settings, Share, Signed
 from .building import (
     AddedOpening,
     Addition,
@@ -10,6 +10,7 @@ from .building import (
     MaterialEdit,
     ModelEdits,
     ModelSpec,
+    ModelSuffix,
     OpeningEdit,
     Size,
     UpAxis,
@@ -55,6 +56,7 @@ __all__ = [
     "CurvePoints",
     "DepthHazeSettings",
     "ExposureSettings",
+    "FileId",
     "FinishSettings",
     "FixtureSettings",
     "GlareSettings",
@@ -70,6 +72,7 @@ __all__ = [
     "MaterialEdit",
     "ModelEdits",
     "ModelSpec",
+    "ModelSuffix",
     "MoonSettings",
     "OcclusionSettings",
     "OpeningEdit",

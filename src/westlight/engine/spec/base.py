@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Any, ClassVar
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+#: A file, by the SHA-256 of its content; see `engine.files`.
+FileId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
 Point = tuple[float, float, float]
 #: Stops a source can be moved from its set amount, either way.
 MOST_STOPS = 20.0
@@ -15,9 +17,21 @@ Kelvin = Annotated[float, Field(ge=1000, le=25000)]
 
 
 class Settings(BaseModel):
-    """Base of all settings: unknown fields are an error, so a typing slip is noticed."""
+    """Base of all settings: unknown fields are an error, so a typing slip is noticed.
+
+    Fields that earlier versions had are dropped where they stand in what was kept.
+    """
 
     model_config = ConfigDict(extra="forbid", json_schema_serialization_defaults_required=True)
+    #: Fields of earlier versions.
+    gone: ClassVar[frozenset[str]] = frozenset()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _without_gone(cls, told: Any) -> Any:
+        if isinstance(told, dict) and not cls.gone.isdisjoint(told):
+            return {name: value for name, value in told.items() if name not in cls.gone}
+        return told
 
 
 Share = Annotated[float, Field(ge=0, le=1)]

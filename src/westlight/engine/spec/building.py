@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from pathlib import PurePath
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from westlight.core.model.tags import Tag
 
-from .base import Hex, Point, Settings, Share
+from .base import FileId, Hex, Point, Settings, Share
 
+#: Formats of a building's file.
+ModelSuffix = Literal[".glb", ".gltf", ".obj", ".ifc"]
 #: Axis of a model file that points up.
 UpAxis = Literal["x", "y", "z", "-x", "-y", "-z"]
 
@@ -27,10 +30,10 @@ class MaterialEdit(Settings):
     coat: Annotated[float, Field(ge=0, le=1)] | None = None
     coat_roughness: Annotated[float, Field(ge=0, le=1)] | None = None
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
-    #: A picture its own light shows: its asset, what it is called, where it lies (filled in).
-    picture: str | None = None
+    #: A picture its own light shows: its asset, and what it is called.
+    picture: FileId | None = None
     picture_name: str = ""
-    picture_path: str | None = None
+    gone = frozenset({"picture_path"})
 
 
 Size = Annotated[float, Field(gt=0, le=2000)]
@@ -52,11 +55,11 @@ class Addition(Settings):
     tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     colour: Hex = "#8c8c8c"
     on: bool = True
-    #: Luminance of a light card, and the picture it shows: asset, name, path (filled in).
+    #: Luminance of a light card, and the picture it shows: its asset, and what it is called.
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] = 0.0
-    picture: str | None = None
+    picture: FileId | None = None
     picture_name: str = ""
-    picture_path: str | None = None
+    gone = frozenset({"picture_path"})
 
 
 class OpeningEdit(Settings):
@@ -127,9 +130,20 @@ class HazeSettings(Settings):
 class ModelSpec(Settings):
     """The building file, how it stands, and what was changed of it."""
 
-    path: str
+    asset: FileId
+    suffix: ModelSuffix = ".glb"
     up: UpAxis = "y"
     #: Metres of one unit of the file.
     scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     north_deg: float = 0.0
     edits: ModelEdits = Field(default_factory=ModelEdits)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_earlier_versions(cls, told: Any) -> Any:
+        """Recipes of earlier versions named the building by its path, which ended in its id."""
+        if isinstance(told, dict) and "path" in told and "asset" not in told:
+            file = PurePath(told["path"])
+            others = {name: value for name, value in told.items() if name != "path"}
+            return {**others, "asset": file.stem, "suffix": file.suffix}
+        return told

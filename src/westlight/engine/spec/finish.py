@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Kelvin, Settings, Share, Signed
+from .base import FileId, Kelvin, Settings, Share, Signed
 
 Channel = Annotated[float, Field(ge=-1, le=4)]
 CurvePoints = Annotated[list[tuple[Share, Share]], Field(max_length=16)]
@@ -36,11 +36,11 @@ class GradeSettings(Settings):
     red: CurvePoints = Field(default_factory=list)
     green: CurvePoints = Field(default_factory=list)
     blue: CurvePoints = Field(default_factory=list)
-    #: Film table: its asset, what it is called, and where it lies (filled in on the way).
-    table: str | None = None
+    #: Film table: its asset, and what it is called.
+    table: FileId | None = None
     table_name: str = ""
-    table_path: str | None = None
     table_opacity: Share = 1.0
+    gone = frozenset({"table_path"})
 
 
 class GlareSettings(Settings):
@@ -80,10 +80,9 @@ class LensSettings(Settings):
 class BackdropSettings(Settings):
     """A picture behind everything, seen by the camera only; see `core.finish.Backdrop`."""
 
-    asset: str | None = None
+    asset: FileId | None = None
     name: str = ""
-    #: Where the file lies (filled in on the way).
-    path: str | None = None
+    gone = frozenset({"path"})
     stops: Annotated[float, Field(ge=-10, le=10)] = 0.0
     zoom: Annotated[float, Field(ge=0.2, le=10)] = 1.0
     across: Signed = 0.0

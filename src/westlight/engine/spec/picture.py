@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field
 
 from .base import Settings, Share
 from .building import HazeSettings, ModelSpec
@@ -56,13 +56,8 @@ class PictureSpec(Settings):
     max_samples: Annotated[int, Field(ge=1, le=65536)] = 512
     max_seconds: Annotated[float, Field(gt=0)] = 300.0
 
-    @model_validator(mode="before")
-    @classmethod
-    def _of_earlier_versions(cls, told: Any) -> Any:
-        """Recipes of earlier versions named a noise in per cent of the mean, which the eye does not see."""
-        if isinstance(told, dict):
-            return {name: value for name, value in told.items() if name != "target_noise"}
-        return told
+    #: A noise in per cent of the mean, which the eye does not see.
+    gone = frozenset({"target_noise"})
 
     @property
     def height_px(self) -> int:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Hex, Kelvin, Level, Point, Settings
+from .base import FileId, Hex, Kelvin, Level, Point, Settings
 
 
 class SunSettings(Settings):
@@ -43,10 +43,8 @@ PartStops = Annotated[float, Field(ge=OFF_STOPS, le=10)]
 class PictureSky(Settings):
     """An HDRI as the sky; see `core.sources.HdriSource`. ``lux`` calibrates it on open ground."""
 
-    asset: str | None = None
+    asset: FileId | None = None
     name: str = ""
-    #: Where the file lies (filled in on the way).
-    path: str | None = None
     rotation_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
     mirror: bool = False
@@ -62,10 +60,10 @@ class PictureSky(Settings):
     seen: PartStops = 0.0
     lighting: PartStops = 0.0
     mirrored: PartStops = 0.0
-    #: Another picture of the shelf that is mirrored in its place, and where it lies.
-    other: str | None = None
+    #: Another picture of the shelf that is mirrored in its place.
+    other: FileId | None = None
     other_name: str = ""
-    other_path: str | None = None
+    gone = frozenset({"path", "other_path"})
 
 
 class SkyKind(Settings):
@@ -155,10 +153,10 @@ class FixtureSettings(Settings):
     beam_deg: Annotated[float, Field(gt=0.5, lt=170)] = 24.0
     field_deg: Annotated[float, Field(gt=1, le=180)] = 48.0
     narrowing: Annotated[float, Field(ge=0, le=0.95)] = 0.0
-    #: Photometric file: its asset, what it is called, and where it lies (filled in on the way).
-    photometry: str | None = None
+    #: Photometric file: its asset, and what it is called.
+    photometry: FileId | None = None
     photometry_name: str = ""
-    photometry_path: str | None = None
+    gone = frozenset({"photometry_path"})
     places: list[Place] = Field(default_factory=list)
 
 
