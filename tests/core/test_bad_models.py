@@ -21,7 +21,7 @@ from westlight.core.model import Material, Mesh, Model, Part, up_towards
 from westlight.core.model.gltf import MAX_TEXTURE_PX
 from westlight.core.model.parts import UPRIGHT
 from westlight.core.model.write import write_glb
-from westlight.studio.importing import unpacked
+from westlight.engine.readers import unpacked
 
 from .test_models import OBJ, glb
 

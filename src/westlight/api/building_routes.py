@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import threading
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 from fastapi import FastAPI, Request, UploadFile
@@ -20,7 +19,7 @@ from .bodies import (
     Direction,
     Grid,
 )
-from .uploads import on_disk
+from .uploads import name_of, on_disk
 
 #: Seconds between two looks at whether the browser still waits.
 LOOK_S = 0.3
@@ -47,7 +46,7 @@ def _building(app: FastAPI, studio: Studio) -> None:
     async def import_model(
         project: str, file: UploadFile, request: Request, up: str = "y"
     ) -> dict[str, Any]:
-        name = Path(file.filename or "model").name
+        name = name_of(file, "model")
         async with on_disk(file) as kept:
             report = await _while_wanted(
                 request, lambda gone: studio.import_model(project, kept, name, up, gone)
@@ -107,7 +106,7 @@ def _fixtures(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/projects/{project}/lights", response_model=A.Brought)
     async def bring(project: str, file: UploadFile) -> dict[str, Any]:
-        name = Path(file.filename or "lights").name
+        name = name_of(file, "lights")
         async with on_disk(file) as kept:
             count = await run_in_threadpool(studio.bring_lights, project, kept, name)
         return {"count": count, "project": studio.overview(project)}

@@ -10,7 +10,6 @@ from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
 from westlight.studio.studio import Studio
-from westlight.studio.tables import LARGEST_BYTES
 
 from . import answers as A
 from .bodies import (
@@ -18,7 +17,7 @@ from .bodies import (
     NewWhite,
     PhotometricCopy,
 )
-from .uploads import on_disk
+from .uploads import name_of, on_disk
 
 
 def add_shelf_routes(app: FastAPI, studio: Studio) -> None:
@@ -29,6 +28,12 @@ def add_shelf_routes(app: FastAPI, studio: Studio) -> None:
     _whites(app, studio)
     _skies(app, studio)
     _backdrops(app, studio)
+
+
+async def _brought(studio: Studio, kind: str, file: UploadFile) -> dict[str, Any]:
+    """An upload on its shelf."""
+    async with on_disk(file) as kept:
+        return await run_in_threadpool(studio.bring, kind, kept, name_of(file, kind))
 
 
 def _shelf(app: FastAPI, studio: Studio) -> None:
@@ -51,10 +56,7 @@ def _shelf(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/photometry", response_model=A.Luminaire)
     async def add(file: UploadFile) -> dict[str, Any]:
-        content = await file.read(9_000_000)
-        return await run_in_threadpool(
-            studio.add_photometry, content, Path(file.filename or "luminaire").name
-        )
+        return await _brought(studio, "photometry", file)
 
 
 def _tables(app: FastAPI, studio: Studio) -> None:
@@ -64,9 +66,7 @@ def _tables(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/tables", response_model=A.Named)
     async def add(file: UploadFile) -> dict[str, Any]:
-        content = await file.read(LARGEST_BYTES + 1)
-        name = Path(file.filename or "table.cube").name
-        return await run_in_threadpool(studio.add_table, content, name)
+        return await _brought(studio, "table", file)
 
 
 def _finishes(app: FastAPI, studio: Studio) -> None:
@@ -108,10 +108,7 @@ def _skies(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/skies", response_model=A.SkyCard)
     async def add(file: UploadFile) -> dict[str, Any]:
-        async with on_disk(file) as kept:
-            return await run_in_threadpool(
-                studio.skies.add, kept, Path(file.filename or "sky.exr").name
-            )
+        return await _brought(studio, "sky", file)
 
     @app.get("/api/skies/{sky}/thumbnail", response_class=FileResponse)
     def thumbnail(sky: str) -> FileResponse:
@@ -125,10 +122,7 @@ def _backdrops(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/backdrops", response_model=A.Named)
     async def add(file: UploadFile) -> dict[str, Any]:
-        async with on_disk(file) as kept:
-            return await run_in_threadpool(
-                studio.backdrops.add, kept, Path(file.filename or "backdrop.jpg").name
-            )
+        return await _brought(studio, "backdrop", file)
 
     @app.get("/api/backdrops/{backdrop}/thumbnail", response_class=FileResponse)
     def thumbnail(backdrop: str) -> FileResponse:

@@ -10,6 +10,13 @@ from pathlib import Path
 from fastapi import UploadFile
 
 
+def name_of(file: UploadFile, otherwise: str) -> str:
+    """What a browser calls an upload: one line without folders, of a length that a file can have."""
+    told = Path((file.filename or "").replace("\\", "/")).name
+    plain = "".join(c for c in told if c.isprintable())[-120:].strip()
+    return plain if plain.strip(".") else otherwise
+
+
 @asynccontextmanager
 async def on_disk(file: UploadFile) -> AsyncIterator[Path]:
     """An upload as a file of its kind, gone afterwards."""

@@ -1,93 +1,137 @@
-"""Reading an unknown model file in a process with limits: `python -m westlight.engine.reading`.
+"""Reading files from outside in a process with limits: `python -m westlight.engine.reading KIND FILE NAME FOLDER [UP]`.
 
-Prints one JSON object: what was found, or what is wrong in words.
+The child may take only so much memory, time and disk, has no network where the kernel allows that, and dies with its
+parent. It prints one JSON object: the report of its reader, or what is wrong in words.
 """
 
 from __future__ import annotations
 
+import ctypes
+import itertools
 import json
+import os
 import resource
+import signal
 import subprocess
 import sys
 import time
 from collections.abc import Callable
-from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from westlight import core
-from westlight.core.errors import Cancelled, ModelError
+import structlog
 
-MEMORY_BYTES = 12 * 2**30
-SECONDS = 180
+from westlight.core.errors import (
+    Cancelled,
+    ModelError,
+    PhotometricError,
+    PictureFileError,
+    WestlightError,
+)
+
+log = structlog.get_logger()
 #: Seconds between two looks at whether it was stopped.
 LOOK_S = 0.2
-#: Lights of a file beyond this number are left out.
-MOST_LIGHTS = 500
+#: What an error of each kind of file is, and what to do with one that cannot be read at all.
+ERRORS: dict[str, tuple[type[WestlightError], str]] = {
+    "model": (ModelError, "Export it again, in smaller pieces if it is large."),
+    "lights": (ModelError, "Export it again."),
+    "sky": (
+        PictureFileError,
+        "Save it again as EXR or Radiance HDR, not larger than 16384 × 8192.",
+    ),
+    "backdrop": (PictureFileError, "Save it again as EXR, PNG or JPEG."),
+    "photometry": (PhotometricError, "Fetch it again from the maker of the luminaire."),
+    "table": (WestlightError, "Export it again as .cube."),
+}
+_PR_SET_PDEATHSIG, _CLONE_NEWUSER, _CLONE_NEWNET = 1, 0x10000000, 0x40000000
+_faults = itertools.count(1)
 
 
-def report_of(path: Path, up: str) -> dict[str, Any]:
-    """What a model file holds; raises `ModelError`."""
-    model = core.read_model(path, up)
-    low, high = model.bounds()
-    return {
-        "triangles": model.triangle_count,
-        "parts": len(model.parts),
-        "materials": len(model.materials),
-        "size_m": [round(float(v), 2) for v in high - low],
-        "low": [round(float(v), 3) for v in low],
-        "high": [round(float(v), 3) for v in high],
-        "remarks": model.remarks[:30],
-        "glows": [m.name for m in model.materials if m.emits],
-        "cameras": [
-            {"name": c.name, "position": c.position, "target": c.target,
-             "vertical_fov_deg": c.vertical_fov_deg}
-            for c in model.cameras
-        ],
-        "lights": [asdict(light) for light in model.lights[:MOST_LIGHTS]],
-    }  # fmt: skip
+def read_in_child(
+    kind: str, file: Path, name: str, folder: Path, up: str = "y",
+    stopped: Callable[[], bool] = lambda: False,
+) -> dict[str, Any]:  # fmt: skip
+    """What a reader of `READERS` says of a file, read in a child; what is kept of it lies in ``folder``.
 
-
-def read_safely(
-    path: Path, up: str = "y", stopped: Callable[[], bool] = lambda: False
-) -> dict[str, Any]:
-    """As `report_of`, in a child process that cannot take the server down with it.
-
-    Raises `Cancelled` soon after ``stopped`` turns true, and ends the child.
+    Raises the kind's error in the artist's words, and `Cancelled` soon after ``stopped`` turns true.
     """
-    command = [sys.executable, "-m", "westlight.engine.reading", str(path), up]
+    from .readers import READERS
+
+    wrong, remedy = ERRORS[kind]
+    seconds = READERS[kind].seconds
+    command = [sys.executable, "-m", "westlight.engine.reading", kind, str(file.absolute()), name,
+               str(folder.absolute()), up]  # fmt: skip
+    # Each thread of a linear algebra library would take address space.
+    plain = {
+        **os.environ,
+        "OPENBLAS_NUM_THREADS": "1",
+        "OMP_NUM_THREADS": "1",
+        "TMPDIR": str(folder),
+    }
     begun = time.monotonic()
-    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as child:
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, cwd=folder,
+                          env=plain) as child:  # fmt: skip
         while True:
             try:
-                told, _ = child.communicate(timeout=LOOK_S)
+                told, said = child.communicate(timeout=LOOK_S)
                 break
             except subprocess.TimeoutExpired:
                 if stopped():
                     child.kill()
                     raise Cancelled("The import was stopped; the project is as it was.") from None
-                if time.monotonic() - begun > SECONDS:
+                if time.monotonic() - begun > seconds:
                     child.kill()
-                    raise ModelError(
-                        f"“{path.name}” took longer than {SECONDS} s to read; "
-                        "export it in smaller pieces."
+                    raise wrong(
+                        f"“{name}” took longer than {seconds:.0f} s to read. {remedy}"
                     ) from None
     try:
         answer: dict[str, Any] = json.loads(told.decode().splitlines()[-1])
-    except (ValueError, IndexError) as error:
-        raise ModelError(
-            f"“{path.name}” cannot be read here; it may be too large. Export it in smaller pieces."
-        ) from error
+    except (ValueError, IndexError):
+        number = f"file {next(_faults)}"
+        log.error("file not read", fault=number, kind=kind, code=child.returncode,
+                  said=said.decode(errors="replace")[-4000:])  # fmt: skip
+        raise wrong(
+            f"“{name}” is damaged or too large to be read here (fault {number}). {remedy}"
+        ) from None
     if "problem" in answer:
-        raise ModelError(answer["problem"])
+        raise wrong(answer["problem"])
     return answer
 
 
-if __name__ == "__main__":
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY_BYTES, MEMORY_BYTES))
+def _confine(kind: str) -> None:
+    """Take from this process what it does not need."""
+    from .readers import READERS
+
+    libc = ctypes.CDLL(None, use_errno=True)
+    libc.prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+    # Not everywhere allowed; the reader itself asks for no network.
+    libc.unshare(_CLONE_NEWUSER | _CLONE_NEWNET)
+    reader = READERS[kind]
+    for what, most in (
+        (resource.RLIMIT_AS, reader.memory_gb * 2**30), (resource.RLIMIT_CPU, 2 * reader.seconds),
+        (resource.RLIMIT_FSIZE, reader.file_gb * 2**30), (resource.RLIMIT_CORE, 0),
+    ):  # fmt: skip
+        resource.setrlimit(what, (int(most), int(most)))
+
+
+def main(kind: str, file: str, name: str, folder: str, up: str = "y") -> None:
+    """Read one file and print the report."""
+    from .readers import READERS
+
+    _confine(kind)
+    more = {"up": up} if kind == "model" else {}
     try:
-        print(json.dumps(report_of(Path(sys.argv[1]), sys.argv[2])))
-    except ModelError as problem:
+        print(json.dumps(READERS[kind].read(Path(file), name, Path(folder), **more)))
+    except WestlightError as problem:
         print(json.dumps({"problem": str(problem)}))
     except MemoryError:
-        print(json.dumps({"problem": "The model is too large for this machine's memory."}))
+        print(
+            json.dumps(
+                {"problem": f"“{name}” is too large for this machine's memory. {ERRORS[kind][1]}"}
+            )
+        )
+
+
+if __name__ == "__main__":
+    main(*sys.argv[1:])

@@ -2,23 +2,20 @@
 
 from __future__ import annotations
 
+import shutil
 import tempfile
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from PIL import Image
 from sqlalchemy import select
 
-from westlight.core.colour import AP1_TO_SRGB, srgb_encode
-from westlight.core.files import write_exr
-from westlight.core.finish import backdrop_of
+from westlight.engine import readers
 from westlight.store import Asset, AssetStore, Store
 
 from .errors import NotFound
+from .shelving import keep_asset
 
 MEDIA_TYPE = "image/x-exr-backdrop"
-THUMB_PX = 256
 
 
 class Backdrops:
@@ -30,20 +27,14 @@ class Backdrops:
 
     def add(self, file: Path, name: str) -> dict[str, Any]:
         """Check a picture and keep it; returns its asset and name. Raises `PictureFileError`."""
-        picture = backdrop_of(file)
-        title = Path(name).stem
-        with tempfile.TemporaryDirectory() as scratch:
-            kept = Path(scratch) / f"{title}.exr"
-            write_exr(kept, picture, {}, half=True, dated=False)
-            size, asset = kept.stat().st_size, self.assets.put(kept)
-        with self.store.session() as session:
-            if session.get(Asset, asset) is None:
-                session.add(Asset(id=asset, name=f"{title}.exr", media_type=MEDIA_TYPE,
-                                  size_bytes=size))  # fmt: skip
-        step = max(1, picture.shape[1] // THUMB_PX)
-        shown = srgb_encode(np.clip(picture[::step, ::step] @ AP1_TO_SRGB.T, 0, 1))
-        pixels = (np.asarray(shown) * 255).round().astype(np.uint8)
-        Image.fromarray(pixels).save(self.folder / f"{asset}.jpg", quality=88)
+        with tempfile.TemporaryDirectory() as folder:
+            return self.keep(readers.backdrop(file, name, Path(folder)), Path(folder))
+
+    def keep(self, report: dict[str, Any], folder: Path) -> dict[str, Any]:
+        """Keep what the reader of backdrops made; returns its asset and name."""
+        title = report["title"]
+        asset = keep_asset(self.store, self.assets, folder / report["file"], title, MEDIA_TYPE)
+        shutil.copyfile(folder / "thumbnail.jpg", self.folder / f"{asset}.jpg")
         return {"id": asset, "name": title}
 
     def shelf(self) -> list[dict[str, Any]]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
@@ -14,14 +13,15 @@ from westlight.core.errors import Cancelled
 from westlight.core.model import Model as Building
 from westlight.core.model import scaled, up_towards
 from westlight.core.model.edit import own_name
-from westlight.engine.reading import read_safely
-from westlight.store import Asset, Model, Source, View
+from westlight.engine.reading import read_in_child
+from westlight.store import Model, Source, View
 from westlight.store.rows import new_id
 
 from . import checks, edits, exchange, importing, inventory
 from .errors import NotFound
 from .scenes import Scenes
 from .settings import ModelState
+from .shelving import keep_asset
 
 
 class Buildings(Scenes):
@@ -38,13 +38,8 @@ class Buildings(Scenes):
         ``stopped`` turns true before it is in.
         """
         with tempfile.TemporaryDirectory() as folder:
-            if name.lower().endswith(".zip"):
-                file = importing.unpacked(file, Path(folder))
-            else:
-                target = Path(folder) / Path(name).name
-                shutil.copyfile(file, target)
-                file = target
-            settings, report = self._model_state(file, up, stopped)
+            report = read_in_child("model", file, name, Path(folder), up, stopped)
+            settings = self._model_state(Path(folder), report)
         if stopped():
             raise Cancelled("The import was stopped; the project is as it was.")
         with self.store.editing(project_id) as session:
@@ -125,24 +120,14 @@ class Buildings(Scenes):
         self.change(project_id, "model", row_id,
                     {"settings": {"up": up_towards(up, direction)}}, "Turn the building up")  # fmt: skip
 
-    def _model_state(
-        self, file: Path, up: str, stopped: Callable[[], bool] = lambda: False
-    ) -> tuple[dict[str, Any], dict[str, Any]]:
-        report = read_safely(file, up, stopped)
-        if file.suffix.lower() != ".glb":
-            file = importing.packed(file, up)
-            up = "y"
-        asset_id = self.assets.put(file)
-        with self.store.session() as session:
-            if session.get(Asset, asset_id) is None:
-                size = file.stat().st_size
-                session.add(Asset(id=asset_id, name=file.name, media_type="model/gltf-binary",
-                                  size_bytes=size))  # fmt: skip
-        fields = ("triangles", "parts", "materials", "size_m", "remarks", "glows")
-        state = ModelState(asset=asset_id, suffix=file.suffix.lower(), up=up,
-                           cameras=len(report["cameras"]), lamps=len(report["lights"]),
-                           **{f: report[f] for f in fields})  # fmt: skip
-        return state.model_dump(mode="json"), report
+    def _model_state(self, folder: Path, report: dict[str, Any]) -> dict[str, Any]:
+        """Keep what the reader of buildings made of a file; returns the settings of its row."""
+        kept = folder / report["file"]
+        asset = keep_asset(self.store, self.assets, kept, "building", "model/gltf-binary")
+        fields = ("up", "triangles", "parts", "materials", "size_m", "remarks", "glows")
+        state = ModelState(asset=asset, suffix=kept.suffix, cameras=len(report["cameras"]),
+                           lamps=len(report["lights"]), **{f: report[f] for f in fields})  # fmt: skip
+        return state.model_dump(mode="json")
 
     def _building(self, state: ModelState) -> Building:
         with self._lock:

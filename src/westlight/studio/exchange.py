@@ -16,10 +16,9 @@ import numpy as np
 
 from westlight import core
 from westlight.core.colour import AP1_TO_SRGB, srgb_encode
-from westlight.core.errors import ModelError
 from westlight.core.luminaires.lm63 import write_lm63
 from westlight.core.model import ModelCamera, ModelLight, write_lights
-from westlight.core.model.usd import read_usd, write_usd
+from westlight.core.model.usd import write_usd
 from westlight.core.sources import Emitter
 from westlight.engine.spec import (
     FixtureSettings,
@@ -140,23 +139,13 @@ def photometric_file(f: FixtureSettings, name: str) -> str:
     ))  # fmt: skip
 
 
-def read_lights(file: Path) -> tuple[list[ModelLight], list[ModelCamera]]:
-    """Lights and cameras of a glTF or OpenUSD file; raises `ModelError`."""
-    if file.suffix.lower() in (".usd", ".usda", ".usdc"):
-        return read_usd(file)
-    if file.suffix.lower() in (".gltf", ".glb"):
-        model = core.read_model(file)
-        return list(model.lights), list(model.cameras)
-    raise ModelError("Lights come in from .usda, .usdc, .usd, .gltf or .glb files.")
-
-
-def views_of(cameras: Sequence[ModelCamera]) -> list[tuple[str, dict[str, Any]]]:
-    """Names and settings of views for open cameras."""
+def views_of(cameras: Sequence[dict[str, Any]]) -> list[tuple[str, dict[str, Any]]]:
+    """Names and settings of views for cameras a file brings along."""
     out = []
     for c in cameras:
         aspect = ViewSettings().aspect
-        lens = _FILM_MM / aspect / 2 / math.tan(math.radians(c.vertical_fov_deg) / 2)
-        out.append((c.name, {"position": c.position, "target": c.target,
+        lens = _FILM_MM / aspect / 2 / math.tan(math.radians(c["vertical_fov_deg"]) / 2)
+        out.append((c["name"], {"position": c["position"], "target": c["target"],
                              "focal_length_mm": min(max(lens, 8.0), 400.0), "upright": False}))  # fmt: skip
     return out
 

@@ -3,15 +3,9 @@
 from __future__ import annotations
 
 import math
-import zipfile
-import zlib
-from pathlib import Path
 from typing import Any
 
-from westlight import core
-from westlight.core.errors import ModelError
 from westlight.core.model import Model
-from westlight.core.model.write import write_glb
 from westlight.core.view import FILM_WIDTH_MM
 from westlight.engine.spec import ViewSettings
 
@@ -19,34 +13,6 @@ from .settings import ModelState
 
 #: Cameras of a file that become views.
 MOST_VIEWS = 12
-
-
-def unpacked(file: Path, folder: Path) -> Path:
-    """The model inside a zip, unpacked with what belongs to it; raises `ModelError`."""
-    try:
-        with zipfile.ZipFile(file) as opened:
-            entries = [e for e in opened.infolist() if not e.is_dir()]
-            if sum(e.file_size for e in entries) > 4_000_000_000 or len(entries) > 20_000:
-                raise ModelError("The zip unpacks to more than 4 GB; leave the surroundings out.")
-            for entry in entries:
-                # extract() keeps names inside the folder, whatever they say.
-                opened.extract(entry, folder)
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError) as error:
-        raise ModelError(
-            f"“{file.name}” is not a zip file or is damaged; pack it again."
-        ) from error
-    for suffix in ("*.glb", "*.gltf", "*.obj", "*.ifc"):
-        found = sorted(p for p in folder.rglob(suffix) if not p.name.startswith("."))
-        if found:
-            return found[0]
-    raise ModelError("The zip holds no GLB, glTF, OBJ or IFC file.")
-
-
-def packed(file: Path, up: str) -> Path:
-    """A model of several files as one GLB, so that it is one asset."""
-    target = file.with_suffix(".glb")
-    write_glb(core.read_model(file, up), target)
-    return target
 
 
 def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import tempfile
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
@@ -18,28 +17,20 @@ from westlight.core.luminaires import IntensityDistribution, read_photometric, w
 from westlight.store import Asset, AssetStore, Store
 
 from .errors import BadEdit
+from .shelving import keep_asset
 
 MEDIA_TYPE = "text/x-photometry"
 #: Steps of the polar curve that is drawn, in degrees.
 _STEP_DEG = 2.5
 
 
-def put_on_shelf(store: Store, assets: AssetStore, content: bytes, name: str) -> dict[str, Any]:
-    """Check a photometric file and keep it, as LM-63 whatever it was; returns its card.
-
-    Raises `PhotometricError` in the artist's words.
-    """
-    d = read_photometric(content)
-    title = d.name or Path(name).stem
-    with tempfile.TemporaryDirectory() as folder:
-        file = Path(folder) / f"{Path(name).stem}.ies"
-        file.write_text(write_lm63(d))
-        asset = assets.put(file)
-        with store.session() as session:
-            if session.get(Asset, asset) is None:
-                session.add(Asset(id=asset, name=f"{title}.ies", media_type=MEDIA_TYPE,
-                                  size_bytes=file.stat().st_size))  # fmt: skip
-    return card(asset, title, d)
+def keep(store: Store, assets: AssetStore, report: dict[str, Any], folder: Path) -> dict[str, Any]:
+    """Keep what the reader of photometric files made; returns its card."""
+    title = report["title"]
+    asset = keep_asset(store, assets, folder / report["file"], title, MEDIA_TYPE)
+    made = card(asset, title, read_photometric(assets.path(asset, ".ies")))
+    # The canonical file has no faults of its own; what the reader noticed is told once.
+    return made | {"remarks": report["remarks"]}
 
 
 def shelf(store: Store, assets: AssetStore) -> list[dict[str, Any]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 import threading
 from collections import OrderedDict
 from pathlib import Path
@@ -14,6 +15,8 @@ from westlight.core.analysis import USUAL_RATIOS, Cutter
 from westlight.core.luminaires import read_photometric
 from westlight.core.model import Model as Building
 from westlight.engine.files import look_in
+from westlight.engine.readers import READERS
+from westlight.engine.reading import read_in_child
 from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSettings
 from westlight.store import (
     Asset,
@@ -230,9 +233,29 @@ class Projects:
         """Cards of the photometric files on the shelf."""
         return photometry.shelf(self.store, self.assets)
 
+    def bring(self, kind: str, file: Path, name: str) -> dict[str, Any]:
+        """Put a file from outside on its shelf (`engine.readers`): it is read in a child with limits."""
+        with tempfile.TemporaryDirectory() as folder:
+            return self._keep(kind, read_in_child(kind, file, name, Path(folder)), Path(folder))
+
+    def put(self, kind: str, content: bytes, name: str) -> dict[str, Any]:
+        """Put a file of our own making on its shelf; raises what its reader raises."""
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder) / "given"
+            file.write_bytes(content)
+            return self._keep(kind, READERS[kind].read(file, name, Path(folder)), Path(folder))
+
+    def _keep(self, kind: str, report: dict[str, Any], folder: Path) -> dict[str, Any]:
+        if kind == "sky":
+            return self.skies.keep(report, folder)
+        if kind == "backdrop":
+            return self.backdrops.keep(report, folder)
+        shelf = photometry if kind == "photometry" else tables
+        return shelf.keep(self.store, self.assets, report, folder)
+
     def add_photometry(self, content: bytes, name: str) -> dict[str, Any]:
         """Put a photometric file on the shelf; raises `PhotometricError`."""
-        return photometry.put_on_shelf(self.store, self.assets, content, name)
+        return self.put("photometry", content, name)
 
     def _photometric_file(self, asset: str) -> Path:
         with self.store.session() as session:
@@ -301,7 +324,7 @@ class Projects:
 
     def add_table(self, content: bytes, name: str) -> dict[str, Any]:
         """Put a film table on the shelf; raises `CubeError`."""
-        return tables.put_on_shelf(self.store, self.assets, content, name)
+        return self.put("table", content, name)
 
     def asset_file(self, asset_id: str) -> tuple[Path, str, str]:
         """Path, name and media type of a stored file."""

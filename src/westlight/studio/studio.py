@@ -10,7 +10,6 @@ import os
 import tempfile
 import zipfile
 from collections.abc import Sequence
-from dataclasses import asdict
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -19,6 +18,8 @@ import numpy as np
 
 from westlight.core.errors import ModelError
 from westlight.engine.contact import ContactOrder
+from westlight.engine.readers import READERS
+from westlight.engine.reading import read_in_child
 from westlight.engine.spec import Bounced, Speckles, ViewSettings
 from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Project, Source, View
@@ -40,7 +41,9 @@ class Studio(Lamps):
         for known in self.projects():
             if known["name"] == demo.NAME:
                 return str(known["id"])
-        building = self._model_state(folder / "saltmarsh.glb", "y")
+        with tempfile.TemporaryDirectory() as scratch:
+            report = READERS["model"].read(folder / "saltmarsh.glb", "saltmarsh.glb", Path(scratch))
+            building = self._model_state(Path(scratch), report)
         files = sorted((folder / "photometry").glob("*.*"))
         cards = [self.add_photometry(file.read_bytes(), file.name) for file in files]
         shelf = {c["name"]: c["asset"] for c in cards}
@@ -57,7 +60,7 @@ class Studio(Lamps):
             session.add(project)
             session.flush()
             pid = project.id
-            session.add(Model(project_id=pid, name="saltmarsh.glb", settings=building[0]))
+            session.add(Model(project_id=pid, name="saltmarsh.glb", settings=building))
             ids = {}
             for n, (name, settings) in enumerate(demo.fixtures(folder / "saltmarsh.json", shelf)):
                 ids[name] = new_id()
@@ -93,8 +96,10 @@ class Studio(Lamps):
 
         Raises `ModelError` for a file that has none.
         """
-        lights, cameras = exchange.read_lights(file)
-        made = exchange.sources_of_lights([asdict(x) for x in lights])
+        with tempfile.TemporaryDirectory() as folder:
+            found = read_in_child("lights", file, name, Path(folder))
+        cameras = found["cameras"]
+        made = exchange.sources_of_lights(found["lights"])
         if not made and not cameras:
             raise ModelError(f"“{name}” holds no lamps or cameras that can be brought in.")
         with self.store.editing(project_id) as session:

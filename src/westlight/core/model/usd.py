@@ -97,17 +97,26 @@ def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelC
         raise ModelError(f"“{path.name}” cannot be written.")
 
 
-def read_usd(path: Path) -> tuple[list[ModelLight], list[ModelCamera]]:
+def read_usd(path: Path, name: str = "") -> tuple[list[ModelLight], list[ModelCamera]]:
     """Distant, sphere and disc lights and cameras of a stage, in metres and z up.
 
-    Raises `ModelError` for a file that is no stage. Lights without `normalize` are taken by their size.
+    Raises `ModelError` for a file that is no stage, or that pulls in others: they would be read from wherever it
+    says. Lights without `normalize` are taken by their size.
     """
-    from pxr import Tf, Usd, UsdGeom, UsdLux
+    from pxr import Sdf, Tf, Usd, UsdGeom, UsdLux
 
+    name = name or path.name
     try:
-        stage = Usd.Stage.Open(str(path))
+        layer = Sdf.Layer.OpenAsAnonymous(str(path))
+        if layer is None:
+            raise ModelError(f"“{name}” cannot be read as OpenUSD; export it again.")
+        if layer.GetCompositionAssetDependencies():
+            raise ModelError(
+                f"“{name}” pulls in other files; flatten it into one and bring that in."
+            )
+        stage = Usd.Stage.Open(layer)
     except Tf.ErrorException as error:
-        raise ModelError(f"“{path.name}” cannot be read as OpenUSD; export it again.") from error
+        raise ModelError(f"“{name}” cannot be read as OpenUSD; export it again.") from error
     scale = UsdGeom.GetStageMetersPerUnit(stage)
     turn = np.eye(3)
     if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.y:

@@ -1,0 +1,204 @@
+"""What is made of files from outside: each reader checks one and writes what is kept of it into a folder.
+
+Readers of a stranger's files run in a child with limits (`engine.reading`); those of our own are called directly.
+A reader gets the file, what the artist calls it, and the folder; it returns a report that JSON can hold.
+"""
+
+from __future__ import annotations
+
+import math
+import shutil
+import zipfile
+import zlib
+from collections.abc import Callable
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import numpy as np
+from PIL import Image
+
+from westlight import core
+from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, nearest_kelvin, srgb_encode
+from westlight.core.errors import ModelError, PhotometricError
+from westlight.core.files import write_exr
+from westlight.core.finish import CubeError, backdrop_of, metered_ev, parse_cube, show
+from westlight.core.luminaires import read_photometric, write_lm63
+from westlight.core.model.usd import read_usd
+from westlight.core.model.write import write_glb
+from westlight.core.sky import Hdri
+from westlight.core.sky.hdri import reduced, row_solid_angles
+
+Report = dict[str, Any]
+#: Lights of a file beyond this number are left out.
+MOST_LIGHTS = 500
+THUMB_PX = 256
+#: A table of 129 steps as text is about this large; photometric files are far smaller.
+LARGEST_TABLE, LARGEST_PHOTOMETRY = 80_000_000, 8_000_000
+#: Bytes and entries of what a zip unpacks to.
+MOST_UNPACKED, MOST_ENTRIES = 4_000_000_000, 20_000
+
+
+def unpacked(file: Path, folder: Path) -> Path:
+    """The model inside a zip, unpacked with what belongs to it; raises `ModelError`."""
+    try:
+        with zipfile.ZipFile(file) as opened:
+            entries = [e for e in opened.infolist() if not e.is_dir()]
+            if sum(e.file_size for e in entries) > MOST_UNPACKED or len(entries) > MOST_ENTRIES:
+                raise ModelError("The zip unpacks to more than 4 GB; leave the surroundings out.")
+            for entry in entries:
+                # extract() keeps names inside the folder, whatever they say.
+                opened.extract(entry, folder)
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError,
+            ValueError) as error:  # fmt: skip
+        raise ModelError(
+            f"“{file.name}” is not a zip file or is damaged; pack it again."
+        ) from error
+    for suffix in ("*.glb", "*.gltf", "*.obj", "*.ifc"):
+        found = sorted(p for p in folder.rglob(suffix) if not p.name.startswith("."))
+        if found:
+            return found[0]
+    raise ModelError("The zip holds no GLB, glTF, OBJ or IFC file.")
+
+
+def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
+    """A building: one GLB with all it needs, and what was found in it. Raises `ModelError`."""
+    here = out / "read"
+    here.mkdir()
+    if name.lower().endswith(".zip"):
+        file = unpacked(file, here)
+    else:
+        file = Path(shutil.copyfile(file, here / (Path(name).name or "model")))
+    made = core.read_model(file, up)
+    low, high = made.bounds()
+    if file.suffix.lower() == ".glb":
+        kept = Path(shutil.move(file, out / "model.glb"))
+    else:
+        kept, up = out / "model.glb", "y"
+        write_glb(made, kept)
+    shutil.rmtree(here)
+    return {
+        "file": kept.name,
+        "up": up,
+        "triangles": made.triangle_count,
+        "parts": len(made.parts),
+        "materials": len(made.materials),
+        "size_m": [round(float(v), 2) for v in high - low],
+        "low": [round(float(v), 3) for v in low],
+        "high": [round(float(v), 3) for v in high],
+        "remarks": made.remarks[:30],
+        "glows": [m.name for m in made.materials if m.emits],
+        "cameras": [
+            {"name": c.name, "position": c.position, "target": c.target,
+             "vertical_fov_deg": c.vertical_fov_deg}
+            for c in made.cameras
+        ],
+        "lights": [asdict(light) for light in made.lights[:MOST_LIGHTS]],
+    }  # fmt: skip
+
+
+def lights(file: Path, name: str, out: Path) -> Report:
+    """Lights and cameras of a glTF or OpenUSD file; raises `ModelError`."""
+    suffix = Path(name).suffix.lower()
+    if suffix in (".usd", ".usda", ".usdc"):
+        named = shutil.copyfile(file, out / f"lights{suffix}")
+        found, cameras = read_usd(Path(named), name)
+    elif suffix in (".gltf", ".glb"):
+        made = core.read_model(shutil.copyfile(file, out / f"lights{suffix}"))
+        found, cameras = list(made.lights), list(made.cameras)
+    else:
+        raise ModelError("Lights come in from .usda, .usdc, .usd, .gltf or .glb files.")
+    return {
+        "lights": [asdict(light) for light in found[:MOST_LIGHTS]],
+        "cameras": [asdict(camera) for camera in cameras[:MOST_LIGHTS]],
+    }
+
+
+def sky(file: Path, name: str, out: Path) -> Report:
+    """A picture (EXR or Radiance HDR) as a sky: EXR, thumbnail, card. Raises `PictureFileError`."""
+    made = Hdri.of(file)
+    # Kept as read: calibrated pixels, mended, middle column north again.
+    turned = np.roll(made.pixels, made.pixels.shape[1] // 2, axis=1)
+    write_exr(out / "sky.exr", turned, {}, half=float(turned.max()) < 65_000, dated=False)
+    small = reduced(made.pixels, THUMB_PX, THUMB_PX // 2)
+    small = np.roll(small, small.shape[1] // 2, axis=1)
+    shown = show(small, metered_ev(small) or 10.0)
+    Image.fromarray(shown.pixels).save(out / "thumbnail.jpg", quality=88)
+    return {"file": "sky.exr", "card": sky_card(made), "title": Path(name).stem}
+
+
+def sky_card(sky: Hdri) -> dict[str, Any]:
+    """What a picture gives: lux on the ground, its sun if it has one, contrast and colour."""
+    lobe = sky.brightest()
+    luminance = sky.pixels @ AP1_LUMINANCE.astype(np.float32)
+    upper = luminance[: max(len(luminance) // 2, 1)]
+    weight = row_solid_angles(*luminance.shape)[: len(upper), None] * np.ones_like(upper)
+    order = np.argsort(upper, axis=None)
+    filled = np.cumsum(weight.ravel()[order])
+    dark, bright = (
+        float(upper.ravel()[order][np.searchsorted(filled, q * filled[-1])]) for q in (0.1, 0.99)
+    )
+    return {
+        "width_px": int(sky.pixels.shape[1]), "remarks": list(sky.remarks),
+        "lux": round(sky.horizontal_illuminance(), 2),
+        "kelvin": round(nearest_kelvin(sky.horizontal_rgb()), -2),
+        "stops": round(math.log2(max(bright, 1e-9) / max(dark, 1e-9)), 1),
+        "sun": None if lobe is None else {
+            "azimuth_deg": round(lobe.azimuth_deg, 2), "elevation_deg": round(lobe.elevation_deg, 2),
+            "lux": round(lobe.normal_illuminance_lx, 1)},
+    }  # fmt: skip
+
+
+def backdrop(file: Path, name: str, out: Path) -> Report:
+    """A picture that hangs behind a view: EXR and thumbnail. Raises `PictureFileError`."""
+    picture = backdrop_of(file)
+    write_exr(out / "backdrop.exr", picture, {}, half=True, dated=False)
+    step = max(1, picture.shape[1] // THUMB_PX)
+    shown = srgb_encode(np.clip(picture[::step, ::step] @ AP1_TO_SRGB.T, 0, 1))
+    pixels = (np.asarray(shown) * 255).round().astype(np.uint8)
+    Image.fromarray(pixels).save(out / "thumbnail.jpg", quality=88)
+    return {"file": "backdrop.exr", "title": Path(name).stem}
+
+
+def photometry(file: Path, name: str, out: Path) -> Report:
+    """A photometric file as LM-63, whatever it was. Raises `PhotometricError`."""
+    if file.stat().st_size > LARGEST_PHOTOMETRY:
+        raise PhotometricError(f"“{name}” is too large for a photometric file.")
+    d = read_photometric(file.read_bytes())
+    (out / "photometry.ies").write_text(write_lm63(d))
+    return {
+        "file": "photometry.ies",
+        "title": d.name or Path(name).stem,
+        "remarks": list(d.remarks),
+    }
+
+
+def table(file: Path, name: str, out: Path) -> Report:
+    """A film table (.cube), checked. Raises `CubeError`."""
+    if file.stat().st_size > LARGEST_TABLE:
+        raise CubeError(f"“{name}” is too large for a film table; export it with 33 or 65 steps.")
+    try:
+        parse_cube(file.read_bytes().decode("utf-8"), name)
+    except UnicodeDecodeError as error:
+        raise CubeError(f"“{name}” is not a .cube text file; export the table again.") from error
+    shutil.copyfile(file, out / "table.cube")
+    return {"file": "table.cube", "title": Path(name).stem}
+
+
+class Reader(NamedTuple):
+    """A reader and what it may take: address space in GB, seconds, gigabytes of a file it writes."""
+
+    read: Callable[..., Report]
+    memory_gb: float
+    seconds: float
+    file_gb: float
+
+
+READERS = {
+    "model": Reader(model, 12.0, 180.0, 4.0),
+    "lights": Reader(lights, 4.0, 60.0, 0.5),
+    "sky": Reader(sky, 6.0, 120.0, 2.0),
+    "backdrop": Reader(backdrop, 4.0, 60.0, 1.0),
+    "photometry": Reader(photometry, 2.0, 30.0, 0.1),
+    "table": Reader(table, 3.0, 60.0, 0.1),
+}
