@@ -7,22 +7,23 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
 
-from fastapi import FastAPI, Request, WebSocket
+from fastapi import FastAPI, WebSocket
 from fastapi.responses import JSONResponse
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
 from westlight.store import AUTHOR, Store
 from westlight.studio.daylight import warm_up
-from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
 
 from .building_routes import add_building_routes
 from .doors import LOOPBACK, Doors
+from .faults import add_faults
 from .handover_routes import add_handover_routes
+from .limits import Limits
 from .picture import PictureSocket
 from .project_routes import add_project_routes
 from .settings import ServerSettings
@@ -52,17 +53,23 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
 
     app = FastAPI(title="Westlight", lifespan=lifespan)
     app.state.studio, app.state.engine = studio, engine
-    _errors(app)
+    add_faults(app)
     app.add_middleware(Authored)
-    app.add_middleware(Doors, names=(*LOOPBACK, *chosen.names))
+    app.add_middleware(Limits)
+    app.add_middleware(Doors, names=(*LOOPBACK, *chosen.names), key=chosen.key)
     add_project_routes(app, studio)
     add_building_routes(app, studio)
     add_shelf_routes(app, studio)
     add_handover_routes(app, studio, engine)
 
     @app.get("/api/health")
-    def health() -> dict[str, Any]:
-        return {"ok": True, "engine_pid": engine.pid}
+    def health() -> JSONResponse:
+        told: dict[str, Any] = {"ok": True, "database": True, "engine_pid": engine.pid}
+        try:
+            store.ping()
+        except SQLAlchemyError:
+            told |= {"ok": False, "database": False}
+        return JSONResponse(told, 200 if told["ok"] else 503)
 
     @app.websocket("/api/picture")
     async def picture(socket: WebSocket) -> None:
@@ -84,10 +91,3 @@ class Authored:
         if scope["type"] == "http":
             AUTHOR.set(Headers(scope=scope).get("x-page", "")[:40])
         await self._app(scope, receive, send)
-
-
-def _errors(app: FastAPI) -> None:
-    @app.exception_handler(WestlightError)
-    async def in_words(_: Request, error: WestlightError) -> JSONResponse:
-        status = 404 if isinstance(error, NotFound) else 422
-        return JSONResponse({"detail": str(error)}, status_code=status)

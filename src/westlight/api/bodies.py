@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from westlight.engine.spec import Bounced, Hex, Kelvin, Speckles
 from westlight.engine.still import Share
@@ -17,10 +17,22 @@ Kind = Literal["view", "look", "source"]
 EditKind = Literal["project", "model", "view", "look", "source"]
 
 
+def _writable(text: str) -> str:
+    """Text that a row can hold: no NUL, no halves of letters."""
+    if "\x00" in text or any("\ud800" <= c <= "\udfff" for c in text):
+        raise ValueError("this holds signs that no text has")
+    return text
+
+
+#: Text of any length, a line, an id.
+Text = Annotated[str, AfterValidator(_writable)]
+Line = Annotated[Text, Field(max_length=200)]
+
+
 class Body(BaseModel):
     """Base of request bodies."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 class Direction(Body):
@@ -32,27 +44,27 @@ class Direction(Body):
 class NewProject(Body):
     """A project to create."""
 
-    name: Annotated[str, Field(max_length=200)]
+    name: Annotated[Text, Field(max_length=200)]
 
 
 class NewName(Body):
     """A name to keep something under."""
 
-    name: Annotated[str, Field(max_length=200)]
+    name: Annotated[Text, Field(max_length=200)]
 
 
 class Edit(Body):
     """Columns and settings to lay over a row; edits of one gesture are one step of undo."""
 
     patch: dict[str, Any]
-    label: str = ""
-    gesture: str | None = None
+    label: Line = ""
+    gesture: Line | None = None
 
 
 class NewRow(Body):
     """A view, look or source to add."""
 
-    name: Annotated[str, Field(min_length=1, max_length=200)]
+    name: Annotated[Text, Field(min_length=1, max_length=200)]
     settings: dict[str, Any]
 
 
@@ -63,7 +75,7 @@ class NewFixture(Body):
     shape: Literal["rectangle", "disc", "sphere", "tube", "spot", "photometric"]
     position: tuple[float, float, float]
     normal: tuple[float, float, float]
-    photometry: str | None = None
+    photometry: Text | None = None
     free: bool = False
     roll_deg: float = 0.0
     sizes: (
@@ -84,25 +96,25 @@ class Grid(Body):
 class NewSheet(Body):
     """A contact sheet to make: over the day, the year, kept suns, all looks and views, all views."""
 
-    look: str
-    view: str
+    look: Text
+    view: Text
     kind: Literal["day", "year", "kept", "looks", "views"]
 
 
 class NewProof(Body):
     """The present picture of a look and view, as a page sees it, to be kept."""
 
-    look: str
-    view: str
+    look: Text
+    view: Text
     #: How the page's picture is called; see the first message of its socket.
-    session: str
+    session: Text
 
 
 class NewFinish(Body):
     """The finish of a look, to be kept under a name."""
 
-    look: str
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    look: Text
+    name: Annotated[Text, Field(min_length=1, max_length=60)]
 
 
 class LampStep(Body):
@@ -114,14 +126,14 @@ class LampStep(Body):
 class LevelsOf(Body):
     """The look whose levels are taken over; of one source, or of all."""
 
-    look: str
-    source: str | None = None
+    look: Text
+    source: Text | None = None
 
 
 class OtherLook(Body):
     """The look to take everything from."""
 
-    other: str
+    other: Text
 
 
 class PictureSun(Body):
@@ -133,7 +145,7 @@ class PictureSun(Body):
 class PhotometricCopy(Body):
     """An edited copy of a photometric file: intensities times a factor, turned, or made even."""
 
-    name: Annotated[str, Field(min_length=1, max_length=80)]
+    name: Annotated[Text, Field(min_length=1, max_length=80)]
     scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     symmetrise: bool = False
@@ -142,7 +154,7 @@ class PhotometricCopy(Body):
 class NewWhite(Body):
     """A white of lamps in kelvin, or a hue instead of it, to be kept under a name."""
 
-    name: Annotated[str, Field(min_length=1, max_length=60)]
+    name: Annotated[Text, Field(min_length=1, max_length=60)]
     kelvin: Kelvin
     colour: Hex | None = None
 
@@ -150,7 +162,7 @@ class NewWhite(Body):
 class Note(Body):
     """A note on something kept."""
 
-    note: Annotated[str, Field(max_length=2000)]
+    note: Annotated[Text, Field(max_length=2000)]
 
 
 StillAct = Literal[
@@ -161,8 +173,8 @@ StillAct = Literal[
 class NewStill(Body):
     """A still to render: stops at noise, time or samples, whichever first."""
 
-    look: str
-    view: str
+    look: Text
+    view: Text
     width_px: Annotated[int, Field(ge=64, le=8192)] = 1920
     #: Share of the light to stop at; without one it stops when no noise is seen.
     noise: Annotated[float, Field(gt=0, le=1)] | None = None
@@ -177,7 +189,7 @@ class NewStill(Body):
     bounced: Bounced = "traced"
     speckles: Speckles = "left"
     #: Template of file names: words in braces.
-    names: Annotated[str, Field(min_length=1, max_length=200)] = NAMES
+    names: Annotated[Text, Field(min_length=1, max_length=200)] = NAMES
     dpi: Annotated[float, Field(ge=30, le=2400)] | None = None
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"
 
@@ -186,6 +198,6 @@ class Again(Body):
     """More passes for a finished still: in a region (left, top, right, bottom, 0…1), of some sources."""
 
     region: tuple[Share, Share, Share, Share] | None = None
-    only: list[str] = []
+    only: list[Text] = []
     noise: Annotated[float, Field(gt=0, le=1)] = 0.02
     seconds: Annotated[float, Field(gt=0, le=86_400)] = 120

@@ -6,15 +6,18 @@ answered only under the names the server was started for; whatever changes somet
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Iterable
-from urllib.parse import urlsplit
+from urllib.parse import parse_qs, urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.responses import PlainTextResponse
+from starlette.responses import PlainTextResponse, RedirectResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 #: Names of this machine itself.
 LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
+#: Name of the cookie that holds the key.
+COOKIE = "westlight-key"
 _SAFE = ("GET", "HEAD", "OPTIONS")
 _POLICY = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' blob: data:; "
@@ -32,9 +35,10 @@ HEADERS = {
 class Doors:
     """Lets in requests under known names, and changes and sockets from pages of ours."""
 
-    def __init__(self, app: ASGIApp, names: Iterable[str] = LOOPBACK) -> None:
+    def __init__(self, app: ASGIApp, names: Iterable[str] = LOOPBACK, key: str = "") -> None:
         self._app = app
         self._names = frozenset(names)
+        self._key = key
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass a request on, or refuse it."""
@@ -47,6 +51,13 @@ class Doors:
                 await send({"type": "websocket.close", "code": 1008, "reason": refusal})
                 return
             await PlainTextResponse(refusal, 403)(scope, receive, send)
+            return
+
+        if self._brings_key(scope):
+            # From now on the cookie stands for the key, which leaves the address.
+            cookie = f"{COOKIE}={self._key}; Path=/; HttpOnly; SameSite=Strict; Max-Age=31536000"
+            letter = RedirectResponse(scope["path"], 303, {"set-cookie": cookie, **HEADERS})
+            await letter(scope, receive, send)
             return
 
         async def with_headers(message: Message) -> None:
@@ -64,6 +75,8 @@ class Doors:
         host = headers.get("host", "")
         if _name_of(host) not in self._names:
             return "This server is not known by that name; open the address it printed."
+        if self._key and not (_same(_cookie(headers), self._key) or self._brings_key(scope)):
+            return "Open the address that the server printed when it was started: it holds the key."
         changes = scope["type"] == "websocket" or scope["method"] not in _SAFE
         if not changes:
             return None
@@ -73,6 +86,26 @@ class Doors:
         if foreign or headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
             return "Only pages of this server may do that."
         return None
+
+    def _brings_key(self, scope: Scope) -> bool:
+        """Whether the address of a page holds the key."""
+        if not self._key or scope["type"] != "http" or scope["method"] != "GET":
+            return False
+        told = parse_qs(scope.get("query_string", b"").decode("latin-1")).get("key", [""])
+        return _same(told[0], self._key)
+
+
+def _cookie(headers: Headers) -> str:
+    """The key a browser keeps."""
+    for part in headers.get("cookie", "").split(";"):
+        name, _, value = part.strip().partition("=")
+        if name == COOKIE:
+            return value
+    return ""
+
+
+def _same(told: str, key: str) -> bool:
+    return secrets.compare_digest(told.encode(), key.encode())
 
 
 def _name_of(host: str) -> str:

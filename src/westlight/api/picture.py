@@ -8,7 +8,6 @@ Whatever goes wrong is logged with a number, said in words, and never ends the t
 from __future__ import annotations
 
 import asyncio
-import itertools
 import json
 import struct
 from collections import OrderedDict
@@ -26,6 +25,7 @@ from westlight.engine.spec import FinishSettings, PictureSpec
 from westlight.studio.studio import Studio
 
 from .answers import Facts
+from .faults import fault, said
 from .messages import MESSAGES, Again, Ask, Drawn, Show
 
 log = structlog.get_logger()
@@ -33,7 +33,6 @@ log = structlog.get_logger()
 IN_FLIGHT = 2
 FACTS_EVERY_S = 0.5
 BUSY = "The picture is busy; ask again in a moment."
-_faults = itertools.count(1)
 
 
 class PictureSocket:
@@ -151,12 +150,11 @@ class PictureSocket:
             log.info("question not understood", what=ask.what)
             text = "The page asked something that is not understood; reload it."
             told |= {"kind": "unanswered", "text": text}
-        except Exception:
-            fault = self._fault("fault in a question", what=ask.what)
-            told |= {
-                "kind": "unanswered",
-                "text": f"This could not be worked out ({fault}). Try again.",
-            }
+        except Exception as error:
+            known = said(error)
+            number = None if known else self._fault("fault in a question", what=ask.what)
+            text = known[1] if known else f"This could not be worked out ({number}). Try again."
+            told |= {"kind": "unanswered", "text": text}
         self._put(told, b"")
 
     def _with_site(self, answer: Answer) -> Answer:
@@ -186,11 +184,12 @@ class PictureSocket:
             self._changed.clear()
             try:
                 await self._refresh(self._showing)
-            except WestlightError as error:
-                self._put({"kind": "problem", "text": str(error)}, b"")
-            except Exception:
-                fault = self._fault("fault in telling the picture")
-                text = f"The picture could not be told what to show ({fault})."
+            except Exception as error:
+                known = said(error)
+                number = None if known else self._fault("fault in telling the picture")
+                text = (
+                    known[1] if known else f"The picture could not be told what to show ({number})."
+                )
                 self._put({"kind": "problem", "text": text}, b"")
 
     async def _refresh(self, m: Show) -> None:
@@ -208,9 +207,7 @@ class PictureSocket:
 
     def _fault(self, event: str, **more: object) -> str:
         """Log the exception at hand; returns how it is called to the artist."""
-        number = next(_faults)
-        log.exception(event, fault=f"page {number}", session=self._session.name, **more)
-        return f"fault page {number}"
+        return fault(event, session=self._session.name, **more)
 
 
 def _told(spec: PictureSpec, m: Show) -> PictureSpec:

@@ -18,3 +18,5 @@ class ServerSettings(BaseSettings):
     demo: Path | None = None
     #: Names it is asked under beside those of this machine itself.
     names: tuple[str, ...] = ()
+    #: What a browser must know to be let in; nothing on loopback, where only this machine asks.
+    key: str = ""

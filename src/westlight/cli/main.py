@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
+import secrets
 import shutil
-import signal
 import socket
 import subprocess
 import sys
@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 from rich.console import Console
 
+from .owner import end_cleanly, is_owned, kept_up, owning
 from .postgres import Cluster, GroundError, binaries
 
 if TYPE_CHECKING:
@@ -105,15 +106,19 @@ def start(
             ) from error
     console.print("[bold]Westlight[/bold]")
     cluster = Cluster(DATA)
-    with step("Starting PostgreSQL"):
-        cluster.start()
-    try:
-        web, demo = ensure_front_end(), ensure_demo()
-        ensure_kernels()
-        _serve(cluster, host, port, web, demo)
-    finally:
-        with step("Stopping PostgreSQL"):
-            cluster.stop()
+    cluster.prepare()
+    end_cleanly()
+    with owning(cluster.folder, f"http://{host}:{port}"):
+        try:
+            with step("Starting PostgreSQL"):
+                cluster.start()
+            web, demo = ensure_front_end(), ensure_demo()
+            ensure_kernels()
+            with kept_up(cluster):
+                _serve(cluster, host, port, web, demo)
+        finally:
+            with step("Stopping PostgreSQL"):
+                cluster.stop()
 
 
 def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> None:
@@ -123,8 +128,13 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
     from westlight.api.doors import LOOPBACK
     from westlight.api.settings import ServerSettings
 
-    names = () if host in LOOPBACK else _names_of(host)
-    settings = ServerSettings(database_url=cluster.url, data=DATA, web=web, demo=demo, names=names)
+    here = host in LOOPBACK
+    names = () if here else _names_of(host)
+    key = "" if here else os.environ.get("WESTLIGHT_KEY") or secrets.token_urlsafe(24)
+    settings = ServerSettings(
+        database_url=cluster.url, data=DATA, web=web, demo=demo, names=names, key=key
+    )
+    address = f"http://{host}:{port}" + ("" if here else f"/?key={key}")
 
     background: list[subprocess.Popen[bytes]] = []
 
@@ -133,17 +143,24 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
             await super().startup(sockets)
             if self.started:
                 background.extend(_prepare_haze())
-                console.print(f"\n  Open [bold]http://{host}:{port}[/bold]   (Ctrl-C ends)\n")
+                if not here:
+                    console.print(f"\n[yellow]{PLAIN}[/yellow]")
+                console.print(f"\n  Open [bold]{address}[/bold]   (Ctrl-C ends)\n", soft_wrap=True)
 
     server = Announced(uvicorn.Config(create_app(settings), host=host, port=port,
-                                      log_level="warning", ws_max_size=2**20))  # fmt: skip
-    # A terminal that closes, or a supervisor that says goodbye, ends things as cleanly as Ctrl-C.
-    signal.signal(signal.SIGHUP, signal.SIG_DFL)
+                                      log_level="warning", ws_max_size=2**20, timeout_graceful_shutdown=5))  # fmt: skip
     try:
         server.run()
     finally:
         for process in background:
             process.kill()
+
+
+#: Said where others can listen in.
+PLAIN = (
+    "  Others on this network can read what goes to and from this server, the key in the address below too.\n"
+    "  docs/deploy.md tells how to put it behind TLS."
+)
 
 
 def _names_of(host: str) -> tuple[str, ...]:
@@ -252,10 +269,26 @@ def scheduler(
     port: Annotated[int, typer.Option(help="Port to listen at")] = 8786,
 ) -> None:
     """Run a scheduler that stills are traced through; workers join it from any machine."""
+    from westlight.engine.secrecy import scheme, security_for
+
     from .farm import run_scheduler
 
-    console.print(f"  Scheduler at tcp://{host}:{port}   (Ctrl-C ends)")
+    kind = scheme(security_for(f"tcp://{host}:{port}"))
+    console.print(f"  Scheduler at {kind}://{host}:{port}   (Ctrl-C ends)")
     run_scheduler(host, port)
+
+
+@app.command()
+def certificate(
+    folder: Annotated[Path, typer.Argument(help="Folder to write it into")],
+) -> None:
+    """Make a certificate by which scheduler and workers on several machines know each other."""
+    from westlight.engine.secrecy import VARIABLE, make
+
+    make(folder)
+    console.print(
+        f"  Copy {folder} to every machine and set {VARIABLE} to it there, for ./westlight start too."
+    )
 
 
 @app.command()
@@ -309,7 +342,7 @@ def _studio() -> Iterator[Studio]:
         yield studio
         store.close()
     finally:
-        if not was_running:
+        if not was_running and not is_owned(DATA):
             cluster.stop()
 
 

@@ -13,6 +13,11 @@ import time
 from pathlib import Path
 
 ROLE = "westlight"
+#: Bytes that must be free to start.
+LEAST_FREE = 300_000_000
+_SOCKETS = "wl-pg-"
+#: Seconds a folder of sockets may be without its lock: a cluster is being started.
+_FRESH_S = 120.0
 
 
 class GroundError(Exception):
@@ -79,14 +84,23 @@ class Cluster:
             self._as_owner(str(self.bin / "pg_ctl"), "-D", str(self.data), "status").returncode == 0
         )
 
+    def answers(self) -> bool:
+        """Whether something listens at its port."""
+        try:
+            with socket.create_connection(("127.0.0.1", int(self.port_file.read_text())), 2.0):
+                return True
+        except (OSError, ValueError):
+            return False
+
     def start(self) -> None:
         """Create the cluster if it is new, start it if it is down, make the database."""
-        self._prepare()
+        self.prepare()
+        _sweep()
         if not self.running():
             port = free_port(int(self.port_file.read_text()) if self.port_file.exists() else 54329)
             self.port_file.write_text(str(port))
             # The path of a socket must stay short; it is not used, TCP on loopback is.
-            sockets = Path(tempfile.mkdtemp(prefix="wl-pg-"))
+            sockets = Path(tempfile.mkdtemp(prefix=_SOCKETS))
             sockets.chmod(0o777)
             options = f"-c listen_addresses=127.0.0.1 -p {port} -k {sockets}"
             done = self._as_owner(
@@ -94,11 +108,13 @@ class Cluster:
                 "-o", options, "start",
             )  # fmt: skip
             if done.returncode != 0:
+                shutil.rmtree(sockets, ignore_errors=True)
                 tail = self.log.read_text()[-600:] if self.log.exists() else done.stderr
                 raise GroundError(f"PostgreSQL did not start. Its log ends with:\n{tail}")
         self._create_database()
 
-    def _prepare(self) -> None:
+    def prepare(self) -> None:
+        """Make the data folder and an empty cluster in it; raises `GroundError` where that cannot be."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
             probe = self.folder / ".writable"
@@ -109,6 +125,12 @@ class Cluster:
                 f"The data folder {self.folder} cannot be written; "
                 "give another one: WESTLIGHT_DATA=/some/folder ./westlight start"
             ) from error
+        free = shutil.disk_usage(self.folder).free
+        if free < LEAST_FREE:
+            raise GroundError(
+                f"Only {free / 1e6:.0f} MB are free at {self.folder}; Westlight needs {LEAST_FREE / 1e6:.0f} MB. Free "
+                "some space, or give another folder: WESTLIGHT_DATA=/some/folder ./westlight start"
+            )
         if (self.data / "PG_VERSION").exists():
             return
         self.data.mkdir(exist_ok=True)
@@ -156,3 +178,21 @@ class Cluster:
             self._as_owner(
                 str(self.bin / "pg_ctl"), "-D", str(self.data), "-m", "fast", "-w", "stop"
             )
+            _sweep()
+
+
+def _sweep() -> None:
+    """Remove folders of sockets whose cluster is no longer there."""
+    for folder in Path(tempfile.gettempdir()).glob(f"{_SOCKETS}*"):
+        locks = list(folder.glob(".s.PGSQL.*.lock"))
+        fresh = time.time() - folder.stat().st_mtime < _FRESH_S
+        if not any(_alive(lock) for lock in locks) and (locks or not fresh):
+            shutil.rmtree(folder, ignore_errors=True)
+
+
+def _alive(lock: Path) -> bool:
+    """Whether the process that holds a lock file lives."""
+    try:
+        return Path("/proc", lock.read_text().split()[0]).exists()
+    except (OSError, IndexError):
+        return False

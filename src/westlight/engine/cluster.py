@@ -24,6 +24,7 @@ from distributed import Future as Promise
 from westlight.core.errors import WestlightError
 
 from .package import Package
+from .secrecy import security_for
 from .units import Traced, Tracing, Unit, engine_version, introduce, keep_package, trace_unit
 
 log = structlog.get_logger()
@@ -84,7 +85,8 @@ class Workers:
             self._client = Client(self._cluster)
             return self
         try:
-            self._client = Client(self.address, timeout=ANSWER_S)
+            security = security_for(self.address)
+            self._client = Client(self.address, timeout=ANSWER_S, security=security)
         except (OSError, TimeoutError, ValueError) as error:
             raise WestlightError(
                 f"No scheduler answers at {self.address}. Start one with “westlight scheduler”, or clear "

@@ -22,6 +22,7 @@ from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import Accumulator, Film, GuideFilm
 from westlight.core.transport.render import PassRun
 
+from .orphans import die_with_parent
 from .scenery import scenery_of
 from .spec import PictureSpec, Settings
 from .translate import CALM, ev_of, exposed, finish_of, seen_softly, view_of
@@ -74,6 +75,7 @@ def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> N
 def main(path: str) -> int:
     """Render the order in a JSON file; returns the exit code."""
     os.nice(5)
+    die_with_parent()
 
     def say(message: dict[str, Any]) -> None:
         print(json.dumps(message), flush=True)

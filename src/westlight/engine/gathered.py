@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zipfile
+import zlib
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -62,16 +63,21 @@ def restore(file: Path, film: Film, plan: list[int], of: str) -> float:
     """Take up what an earlier run gathered for the same film; returns its seconds, 0 without.
 
     ``plan`` becomes what it was working on: to go on to the same bits that must be ended first.
-    What another picture (``of``) left behind is not taken.
+    What another picture (``of``) left behind is not taken, nor is a file that is damaged: it starts afresh.
     """
     if not file.is_file():
         return 0.0
-    with np.load(file) as kept:
-        if "of" not in kept or str(kept["of"]) != of:
-            return 0.0
-        for i, acc in enumerate(film.accumulators.values()):
-            for name in FILM_ARRAYS:
-                getattr(acc, name)[...] = kept[f"{i}.{name}"]
-        film.guide.sums[...], film.guide.counts[...] = kept["guide.sums"], kept["guide.counts"]
-        plan[:] = kept["plan"].tolist()
-        return float(kept["seconds"])
+    try:
+        with np.load(file) as opened:
+            kept = dict(opened)
+    except (OSError, ValueError, EOFError, KeyError, zipfile.BadZipFile, zlib.error):
+        file.unlink(missing_ok=True)
+        return 0.0
+    if "of" not in kept or str(kept["of"]) != of:
+        return 0.0
+    for i, acc in enumerate(film.accumulators.values()):
+        for name in FILM_ARRAYS:
+            getattr(acc, name)[...] = kept[f"{i}.{name}"]
+    film.guide.sums[...], film.guide.counts[...] = kept["guide.sums"], kept["guide.counts"]
+    plan[:] = kept["plan"].tolist()
+    return float(kept["seconds"])

@@ -10,6 +10,7 @@ import time
 from multiprocessing.connection import Connection
 from typing import Any
 
+from .orphans import die_with_parent
 from .sessions import Engine
 
 #: Seconds between two signs of life.
@@ -48,6 +49,7 @@ def run(connection: Connection) -> None:
     """Serve until the pipe closes. Every message is a dict with a ``kind``."""
     # Ctrl-C goes to the whole foreground group; the server decides when the engine ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    die_with_parent()
     line = Line(connection)
     engine = Engine(line.post, lambda: connection.poll(0))
     line.post("", {"kind": "ready", "pid": os.getpid()}, b"")

@@ -40,6 +40,7 @@ from .files import file_of
 from .gathered import keep, read_unit, restore, write_unit
 from .grain import Guides, Halves, grain_of, shower
 from .kept_light import add_passes, keep_again, keep_light, mix_again, read_light
+from .orphans import die_with_parent
 from .package import Package
 from .scenery import Scenery, gains_of, scenery_of
 from .spec import FileId
@@ -442,6 +443,7 @@ def main(path: str) -> int:
     """Render the order in a JSON file; returns the exit code."""
     # The live picture goes first when both want the processor.
     os.nice(5)
+    die_with_parent()
 
     def report(message: dict[str, Any]) -> None:
         print(json.dumps(message), flush=True)

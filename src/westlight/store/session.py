@@ -10,7 +10,7 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine, event, select
+from sqlalchemy import create_engine, event, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
 from .rows import History, LookVersion, Project, Proof
@@ -29,7 +29,9 @@ class Store:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine = create_engine(url, pool_pre_ping=True)
+        self.engine = create_engine(
+            url, pool_pre_ping=True, pool_timeout=10, connect_args={"connect_timeout": 5}
+        )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         #: Counts transactions that wrote something, so that readers know what they kept is stale.
         self.version = 0
@@ -85,6 +87,11 @@ class Store:
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         config.set_main_option("sqlalchemy.url", self.url.replace("%", "%%"))
         command.upgrade(config, "head")
+
+    def ping(self) -> None:
+        """Ask the database for nothing; raises ``SQLAlchemyError`` if it does not answer."""
+        with self.engine.connect() as connection:
+            connection.execute(text("select 1"))
 
     def close(self) -> None:
         """Give the connections back."""

@@ -26,8 +26,8 @@ def zone(name: str) -> ZoneInfo:
     """A time zone by its IANA name; raises `BadEdit` for an unknown one."""
     try:
         return ZoneInfo(name)
-    except (KeyError, ValueError) as error:
-        raise BadEdit(f"There is no time zone called “{name}”.") from error
+    except (KeyError, ValueError, OSError) as error:
+        raise BadEdit(f"There is no time zone called “{name[:64]}”.") from error
 
 
 def moment(day: date, minutes: float, time_zone: str) -> datetime:

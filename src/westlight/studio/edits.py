@@ -18,15 +18,18 @@ from westlight.store import History, Look, Model, Project, Source, View, require
 from westlight.store.rows import new_id
 
 from .errors import BadEdit, NotFound
-from .settings import LookState, ModelState
+from .settings import LookState, ModelState, ProjectState
 
 State = dict[str, Any]
 #: Letters of a name at most.
 MOST_LETTERS = 200
+#: Last place of a row in its list that a column holds.
+_LAST_PLACE = 2**31 - 1
 KINDS: dict[str, Any] = {
     "project": Project, "model": Model, "view": View, "look": Look, "source": Source,
 }  # fmt: skip
 _ADAPTERS: dict[str, TypeAdapter[Any]] = {
+    "project": TypeAdapter(ProjectState),
     "model": TypeAdapter(ModelState),
     "view": TypeAdapter(ViewSettings),
     "look": TypeAdapter(LookState),
@@ -140,8 +143,12 @@ def change(
         raise BadEdit(f"A {kind} has no {', '.join(sorted(unknown)) or 'such owner'}.")
     after = merged(before, patch)
     named(after["name"])
-    if "settings" in after:
+    if kind == "project":
+        after = validated(kind, after)
+    else:
         after["settings"] = validated(kind, after["settings"])
+        if type(after["position"]) is not int or abs(after["position"]) > _LAST_PLACE:
+            raise BadEdit("A place in the list is a whole number. Nothing was changed.")
     if after != before:
         unlocked(kind, before, after)
         step = {"kind": kind, "id": row_id, "before": before, "after": after}

@@ -24,6 +24,16 @@ from westlight.engine.spec import (
 )
 
 
+class ProjectState(Settings):
+    """Columns of a project: its name and where the building stands."""
+
+    name: str
+    latitude_deg: Annotated[float, Field(ge=-90, le=90)]
+    longitude_deg: Annotated[float, Field(ge=-180, le=180)]
+    time_zone: Annotated[str, Field(max_length=64)]
+    north_deg: Annotated[float, Field(ge=-3600, le=3600)]
+
+
 class SunState(Settings):
     """Where the sun of a look stands: by place, date and clock time, or free."""
 

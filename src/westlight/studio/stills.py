@@ -7,6 +7,7 @@ finished one is kept: mixed and finished again it is a new still in seconds.
 
 from __future__ import annotations
 
+import errno
 import json
 import re
 import shutil
@@ -19,9 +20,10 @@ from typing import Any
 
 import structlog
 from sqlalchemy import func, select, update
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from westlight.engine.still import PREVIEW, MixOrder, StillOrder
+from westlight.engine.still import FULL, PREVIEW, MixOrder, StillOrder
 from westlight.store import Asset, AssetStore, Still, Store
 
 from .errors import BadEdit, NotFound
@@ -29,6 +31,9 @@ from .errors import BadEdit, NotFound
 log = structlog.get_logger()
 #: Seconds a render process gets to keep what it has gathered.
 STOP_S = 20.0
+#: Seconds until the queue looks again when something holds it up; bytes that must be free to begin a still.
+HELD_UP_S, LEAST_FREE = 5.0, 200_000_000
+NO_SPACE = "Waiting for space on the disk: free some (Storage), and the queue goes on."
 #: How files of stills are called unless the artist says otherwise.
 NAMES = "{project}-{view}-{look}-{date}-v{version}"
 _MEDIA = {"exr": "image/x-exr", "light": "image/x-exr", "tiff": "image/tiff", "jpeg": "image/jpeg"}
@@ -260,18 +265,59 @@ class Stills:
 
     def _work(self) -> None:
         while not self._closing:
-            with self.store.session() as session:
-                query = select(Still.id).where(Still.status == "waiting")
-                still_id = session.scalar(query.order_by(Still.position, Still.created_at).limit(1))
-            if still_id is None:
-                self._wake.wait()
-                self._wake.clear()
-                continue
             try:
-                self._render(still_id)
-            except Exception as error:
-                log.error("still failed", still=still_id, error=repr(error))
-                self._finish(still_id, "failed", problem=f"The still stopped: {error}")
+                self._next()
+            except Exception:
+                # The database is gone for a while, or the disk is full: the queue goes on when it is back.
+                log.exception("queue of stills held up")
+                self._wake.wait(HELD_UP_S)
+
+    def _next(self) -> None:
+        """Render the next still, or wait until there is one."""
+        with self.store.session() as session:
+            # A database that went away in the middle left one that nobody renders.
+            session.execute(
+                update(Still).where(Still.status == "rendering").values(status="waiting")
+            )
+            query = select(Still.id).where(Still.status == "waiting")
+            still_id = session.scalar(query.order_by(Still.position, Still.created_at).limit(1))
+        if still_id is None:
+            self._wake.wait()
+            self._wake.clear()
+            return
+        if shutil.disk_usage(self.folder).free < LEAST_FREE:
+            self.progress[still_id] = {"kind": "progress", "share": 0.0, "text": NO_SPACE}
+            self._wake.wait(HELD_UP_S)
+            return
+        try:
+            self._render(still_id)
+        except (SQLAlchemyError, OSError) as error:
+            if isinstance(error, OSError) and error.errno not in (errno.ENOSPC, errno.EDQUOT):
+                self._fail(still_id)
+            else:
+                raise
+        except Exception:
+            self._fail(still_id)
+        finally:
+            self._running = None
+            self.progress.pop(still_id, None)
+
+    def _wait_again(self, still_id: str) -> None:
+        """Put a still that was being rendered back into the queue."""
+        with self.store.session() as session:
+            still = session.get(Still, still_id)
+            if still is not None and still.status == "rendering":
+                still.status = "waiting"
+
+    def _fail(self, still_id: str) -> None:
+        """Note that a still failed by a fault of ours, which is logged under its number."""
+        log.exception("still failed", still=still_id)
+        number = still_id[:6]
+        self._finish(
+            still_id,
+            "failed",
+            problem=f"The still stopped by a fault ({number}). Resume it to try again.",
+        )
 
     def _render(self, still_id: str) -> None:
         with self.store.session() as session:
@@ -311,6 +357,12 @@ class Stills:
             self._asked_to_stop = None
         elif last.get("kind") != "stopped" and not self._closing:
             problem = last.get("text") if last.get("kind") == "failed" else None
+            if problem == FULL and shutil.disk_usage(self.folder).free < LEAST_FREE:
+                # What was gathered is kept; it goes on when there is space.
+                self._wait_again(still_id)
+                return
+            if problem is None:
+                log.error("render process ended", still=still_id, code=process.returncode)
             self._finish(still_id, "failed", problem=problem or "The render process was ended.")
 
     def _keep(self, files: dict[str, str]) -> list[dict[str, Any]]:

@@ -8,7 +8,9 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 #: A file, by the SHA-256 of its content; see `engine.files`.
 FileId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
-Point = tuple[float, float, float]
+#: Metres from the origin: what single precision still tells apart.
+Metres = Annotated[float, Field(ge=-1e7, le=1e7)]
+Point = tuple[Metres, Metres, Metres]
 #: Stops a source can be moved from its set amount, either way.
 MOST_STOPS = 20.0
 Level = Annotated[float, Field(ge=-MOST_STOPS, le=MOST_STOPS)]
@@ -22,7 +24,9 @@ class Settings(BaseModel):
     Fields that earlier versions had are dropped where they stand in what was kept.
     """
 
-    model_config = ConfigDict(extra="forbid", json_schema_serialization_defaults_required=True)
+    model_config = ConfigDict(
+        extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True
+    )
     #: Fields of earlier versions.
     gone: ClassVar[frozenset[str]] = frozenset()
 
