@@ -51,7 +51,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
         studio.sheets.close()
         store.close()
 
-    app = FastAPI(title="Westlight", lifespan=lifespan)
+    app = FastAPI(title="Westlight", lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.studio, app.state.engine = studio, engine
     add_faults(app)
     app.add_middleware(Authored)

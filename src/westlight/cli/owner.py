@@ -7,16 +7,20 @@ import json
 import os
 import signal
 import threading
-import time
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from pathlib import Path
 from typing import IO
+
+import structlog
 
 from .postgres import Cluster, GroundError
 
 #: Seconds between two looks at the database.
 _LOOK_S = 1.0
+#: Seconds until it is tried again when it does not start.
+_PAUSE_S = 3.0
+log = structlog.get_logger()
 
 
 @contextmanager
@@ -88,10 +92,12 @@ def kept_up(cluster: Cluster) -> Iterator[None]:
         while not done.wait(_LOOK_S):
             if not cluster.answers() and not done.is_set():
                 # What it lacks, such as space on the disk, may come; until then pages say so and wait.
-                with suppress(GroundError, OSError):
+                try:
                     cluster.start()
-                    continue
-                time.sleep(_LOOK_S)
+                    log.warning("database started again")
+                except Exception:
+                    log.exception("database not started")
+                    done.wait(_PAUSE_S)
 
     thread = threading.Thread(target=watch, name="database", daemon=True)
     thread.start()

@@ -80,9 +80,23 @@ class Cluster:
         """Whether the cluster is up."""
         if not (self.data / "PG_VERSION").exists():
             return False
+        if self._is_dead():
+            return False
         return (
             self._as_owner(str(self.bin / "pg_ctl"), "-D", str(self.data), "status").returncode == 0
         )
+
+    def _is_dead(self) -> bool:
+        """Whether the process that the cluster names has ended but is not yet taken away by its parent.
+
+        PostgreSQL's own tools take such a one for alive, for ever where nobody takes it away.
+        """
+        try:
+            pid = (self.data / "postmaster.pid").read_text().split()[0]
+            state = Path("/proc", pid, "stat").read_text().rpartition(")")[2].split()[0]
+        except (OSError, IndexError):
+            return False
+        return state == "Z"
 
     def answers(self) -> bool:
         """Whether something listens at its port."""
@@ -97,6 +111,8 @@ class Cluster:
         self.prepare()
         _sweep()
         if not self.running():
+            if self._is_dead():
+                (self.data / "postmaster.pid").unlink(missing_ok=True)
             port = free_port(int(self.port_file.read_text()) if self.port_file.exists() else 54329)
             self.port_file.write_text(str(port))
             # The path of a socket must stay short; it is not used, TCP on loopback is.

@@ -99,8 +99,8 @@ def read_in_child(
     return answer
 
 
-def _confine(kind: str) -> None:
-    """Take from this process what it does not need."""
+def confine(kind: str, for_one: bool = True) -> None:
+    """Take from this process what a reader does not need; its time only where it reads one file."""
     from .readers import READERS
 
     libc = ctypes.CDLL(None, use_errno=True)
@@ -109,7 +109,8 @@ def _confine(kind: str) -> None:
     libc.unshare(_CLONE_NEWUSER | _CLONE_NEWNET)
     reader = READERS[kind]
     for what, most in (
-        (resource.RLIMIT_AS, reader.memory_gb * 2**30), (resource.RLIMIT_CPU, 2 * reader.seconds),
+        (resource.RLIMIT_AS, reader.memory_gb * 2**30),
+        (resource.RLIMIT_CPU, 2 * reader.seconds if for_one else resource.RLIM_INFINITY),
         (resource.RLIMIT_FSIZE, reader.file_gb * 2**30), (resource.RLIMIT_CORE, 0),
     ):  # fmt: skip
         resource.setrlimit(what, (int(most), int(most)))
@@ -119,7 +120,7 @@ def main(kind: str, file: str, name: str, folder: str, up: str = "y") -> None:
     """Read one file and print the report."""
     from .readers import READERS
 
-    _confine(kind)
+    confine(kind)
     more = {"up": up} if kind == "model" else {}
     try:
         print(json.dumps(READERS[kind].read(Path(file), name, Path(folder), **more)))

@@ -209,18 +209,58 @@ def read_linear(path: Path, max_width: int | None = None) -> F4:
     if spec.width * spec.height > 16384 * 8192 or spec.nchannels < 1:
         opened.close()
         raise PictureFileError(f"“{path.name}” is larger than 16384 × 8192; reduce it first.")
-    raw = opened.read_image(oiio.FLOAT)
-    reason = opened.geterror()
+    step = -(-spec.width // max_width) if max_width else 1
+    pixels = _read_blocks(opened, spec, step)
+    reason = _reason(opened)
     opened.close()
-    if raw is None or reason:
-        raise PictureFileError(f"“{path.name}” is cut short or damaged: {reason}")
-    pixels = np.asarray(raw, np.float32).reshape(spec.height, spec.width, -1)
-    pixels = pixels[..., :3] if pixels.shape[2] >= 3 else np.repeat(pixels[..., :1], 3, axis=2)
-    if max_width and spec.width > max_width:
-        step = -(-spec.width // max_width)
-        h, w = spec.height // step * step, spec.width // step * step
-        pixels = pixels[:h, :w].reshape(h // step, step, w // step, step, 3).mean(axis=(1, 3))
+    if pixels is None or reason:
+        raise PictureFileError(
+            f"“{path.name}” is cut short or damaged; save or copy it again. {reason}".strip()
+        )
     return _to_working(pixels, spec)
+
+
+def _reason(opened: oiio.ImageInput) -> str:
+    """What the reader says is wrong; nothing where it quotes bytes of the file that are no text."""
+    try:
+        return str(opened.geterror())
+    except UnicodeDecodeError:
+        return "Its header is damaged."
+
+
+def _read_blocks(opened: oiio.ImageInput, spec: oiio.ImageSpec, step: int) -> F4 | None:
+    """Colour of a picture, ``step`` × ``step`` pixels as one; None where it cannot be read.
+
+    Rows come in blocks and other channels not at all, so that memory goes with what is kept.
+    """
+    colours = 3 if spec.nchannels >= 3 else 1
+    height, width = spec.height // step, spec.width // step
+    # Whole tiles at a time: smaller pieces would unpack each of them again.
+    block = spec.tile_height or 64
+    block = -(-block // step) * step
+    rows = []
+    for y in range(0, height * step, block):
+        end = min(y + block, height * step)
+        if spec.tile_width:
+            end = min(-(-end // spec.tile_height) * spec.tile_height, spec.height)
+            raw = opened.read_tiles(
+                spec.x, spec.x + spec.width, spec.y + y // spec.tile_height * spec.tile_height, spec.y + end,
+                0, 1, 0, colours, oiio.FLOAT,
+            )  # fmt: skip
+        else:
+            raw = opened.read_scanlines(spec.y + y, spec.y + end, 0, 0, colours, oiio.FLOAT)
+        if raw is None:
+            return None
+        read = np.asarray(raw, np.float32).reshape(-1, spec.width, colours)
+        if step > 1:
+            h = len(read) // step * step
+            read = (
+                read[:h, : width * step]
+                .reshape(h // step, step, width, step, colours)
+                .mean(axis=(1, 3))
+            )
+        rows.append(read if colours == 3 else np.repeat(read, 3, axis=2))
+    return np.concatenate(rows)
 
 
 def _to_working(pixels: F4, spec: oiio.ImageSpec) -> F4:

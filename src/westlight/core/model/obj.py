@@ -72,6 +72,10 @@ def read_obj(file: Path, up: str = "y") -> Model:
         # OBJ counts v upwards, glTF and the tracer downwards.
         uvs = None if uv is None else np.stack([uv[:, 0], 1.0 - uv[:, 1]], axis=1)
         points = np.asarray(mesh.vertices, float)
+        if points.ndim != 2 or points.shape[1] != 3:
+            raise ModelError(
+                f"“{file.name}” is damaged: points without three numbers; export it again."
+            )
         normals = np.asarray(mesh.vertex_normals, float) if "vn " in _head(file) else None
         if up == "y":
             points = points[:, [0, 2, 1]] * [1, -1, 1]
