@@ -5,7 +5,7 @@ import type { paths } from "./schema";
 
 export class Refusal extends Error {}
 
-/** The server did not answer at all: what was asked may be asked again. */
+/** The server, or its database, did not answer: what was asked may be asked again. */
 export class Unreachable extends Refusal {}
 
 export const api = createClient<paths>({ baseUrl: "/" });
@@ -29,9 +29,10 @@ api.use({
     if (response.ok) return;
     const said: unknown = await response.json().catch(() => null);
     const detail = (said as { detail?: unknown } | null)?.detail;
-    throw new Refusal(
-      typeof detail === "string" ? detail : `The server refused this (${response.status}).`,
-    );
+    const words =
+      typeof detail === "string" ? detail : `The server refused this (${response.status}).`;
+    // Its database is away for a moment: what was asked may be asked again.
+    throw response.status === 503 ? new Unreachable(words) : new Refusal(words);
   },
 });
 

@@ -1293,8 +1293,6 @@ export interface components {
              * @default
              */
             picture_name: string;
-            /** Picture Path */
-            picture_path: string | null;
             /** Position */
             position: [
                 number,
@@ -1490,8 +1488,6 @@ export interface components {
              * @default
              */
             name: string;
-            /** Path */
-            path: string | null;
             /**
              * Stops
              * @default 0
@@ -2054,8 +2050,6 @@ export interface components {
              * @default
              */
             photometry_name: string;
-            /** Photometry Path */
-            photometry_path: string | null;
             /** Places */
             places: components["schemas"]["Place"][];
             /**
@@ -2343,8 +2337,6 @@ export interface components {
              * @default 1
              */
             table_opacity: number;
-            /** Table Path */
-            table_path: string | null;
             /**
              * Toe
              * @default 0.4
@@ -2924,8 +2916,6 @@ export interface components {
              * @default
              */
             picture_name: string;
-            /** Picture Path */
-            picture_path: string | null;
             /** Reflectance */
             reflectance: number | null;
             /** Roughness */
@@ -3092,8 +3082,11 @@ export interface components {
                 number,
                 number
             ];
-            /** Suffix */
-            suffix: string;
+            /**
+             * Suffix
+             * @enum {string}
+             */
+            suffix: ".glb" | ".gltf" | ".obj" | ".ifc";
             /**
              * Triangles
              * @default 0
@@ -3754,10 +3747,6 @@ export interface components {
              * @default
              */
             other_name: string;
-            /** Other Path */
-            other_path: string | null;
-            /** Path */
-            path: string | null;
             /**
              * Rotation Deg
              * @default 0
@@ -5061,9 +5050,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": unknown;
                 };
             };
         };

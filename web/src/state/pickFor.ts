@@ -175,7 +175,6 @@ async function addAt(kind: Addition["kind"], x: number, y: number) {
     emission_cd_m2: kind === "light card" ? 500 : 0,
     picture: null,
     picture_name: "",
-    picture_path: null,
     ...USUAL[kind],
   };
   set({ picking: null });
