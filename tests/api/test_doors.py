@@ -34,7 +34,7 @@ def test_a_foreign_name_is_not_answered(client: TestClient, host: str) -> None:
 @pytest.mark.parametrize("host", ["localhost:8620", "[::1]:8620", "studio.example"])
 def test_known_names_are_answered(client: TestClient, host: str) -> None:
     """Those of the machine, and those it was started for."""
-    assert client.get("/api/health", headers={"host": host}).status_code == 200
+    assert client.get("/api/health", headers={"host": host}).status_code != 403
 
 
 @pytest.mark.parametrize(
@@ -75,3 +75,36 @@ def test_answers_say_what_a_page_may_load(client: TestClient) -> None:
     assert answer.headers["x-content-type-options"] == "nosniff"
     assert answer.headers["referrer-policy"] == "no-referrer"
     assert "access-control-allow-origin" not in answer.headers
+
+
+KEY = "a-key-that-was-printed"
+
+
+@pytest.fixture
+def locked() -> TestClient:
+    """The application as it is started beyond loopback."""
+    nowhere = ServerSettings(database_url="postgresql+psycopg://nowhere/none", key=KEY)
+    return TestClient(create_app(nowhere), base_url=HERE, raise_server_exceptions=False)
+
+
+@pytest.mark.parametrize("more", ["", "?key=", "?key=wrong", f"?key={KEY}x"])
+def test_without_the_key_nothing_is_answered(locked: TestClient, more: str) -> None:
+    """No page, no request, no socket; a wrong cookie is none."""
+    for path in ("/", "/api/health", "/api/projects"):
+        assert locked.get(path + more).status_code == 403
+    assert locked.get("/api/health", headers={"cookie": "westlight-key=wrong"}).status_code == 403
+    assert locked.post("/api/projects" + more, json={"name": "x"}).status_code == 403
+    with pytest.raises(WebSocketDisconnect), locked.websocket_connect("/api/picture" + more) as s:
+        s.receive_bytes()
+
+
+def test_the_key_opens_the_door_and_leaves_the_address(locked: TestClient) -> None:
+    """It becomes a cookie that no script reads and no other site makes a browser send."""
+    answer = locked.get(f"/api/openapi-none?key={KEY}", follow_redirects=False)
+    assert answer.status_code == 303
+    assert "key" not in answer.headers["location"]
+    cookie = answer.headers["set-cookie"]
+    assert "HttpOnly" in cookie
+    assert "SameSite=Strict" in cookie
+    # The test client keeps it as a browser does.
+    assert locked.get("/api/health").status_code != 403

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import json
 import os
 import signal
@@ -15,13 +16,13 @@ from typing import Any
 
 import numpy as np
 import pytest
-from distributed import Client, LocalCluster
+from distributed import Client, LocalCluster, Scheduler
 
 from westlight.core.errors import WestlightError
 from westlight.core.files import read_layers
 from westlight.core.transport.render import Window
 from westlight.engine import cluster as cluster_module
-from westlight.engine import units
+from westlight.engine import secrecy, units
 from westlight.engine.files import file_of, place
 from westlight.engine.gathered import read_unit, write_unit
 from westlight.engine.package import Package
@@ -286,3 +287,57 @@ def test_a_damaged_unit_is_not_taken(tmp_path: Path) -> None:
     (tmp_path / "u.npz").write_bytes((tmp_path / "u.npz").read_bytes()[:-200])
     assert read_unit(tmp_path / "u.npz") is None
     assert read_unit(tmp_path / "none.npz") is None
+
+
+def test_beyond_this_machine_a_certificate_is_needed(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Without one no scheduler is served or spoken to; with one both ends must show it."""
+    monkeypatch.delenv(secrecy.VARIABLE, raising=False)
+    assert secrecy.security_for("tcp://127.0.0.1:8786") is None
+    for address in ("tcp://10.0.0.7:8786", "tcp://0.0.0.0:8786", "studio:8786"):
+        with pytest.raises(WestlightError, match="certificate"):
+            secrecy.security_for(address)
+    monkeypatch.setenv(secrecy.VARIABLE, str(tmp_path))
+    with pytest.raises(WestlightError, match="is missing"):
+        secrecy.security_for("tcp://10.0.0.7:8786")
+    secrecy.make(tmp_path)
+    assert (tmp_path / "key.pem").stat().st_mode & 0o077 == 0
+    made = secrecy.security_for("tcp://10.0.0.7:8786")
+    assert made is not None
+    assert made.require_encryption
+    assert secrecy.scheme(made) == "tls"
+
+
+def test_strangers_do_not_reach_a_scheduler(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Another certificate, or none, gets no answer; the right one does."""
+    keys = [tmp_path / name for name in ("ours", "theirs")]
+    security = []
+    for folder in keys:
+        secrecy.make(folder)
+        monkeypatch.setenv(secrecy.VARIABLE, str(folder))
+        security.append(secrecy.security_for("tls://127.0.0.1"))
+
+    async def served() -> list[str]:
+        told = []
+        async with Scheduler(
+            host="127.0.0.1", port=0, protocol="tls://", security=security[0], dashboard=False,
+            dashboard_address="127.0.0.1:0",
+        ) as scheduler:  # fmt: skip
+            plain = scheduler.address.replace("tls://", "tcp://")
+            ways = (
+                (scheduler.address, security[0]),
+                (scheduler.address, security[1]),
+                (plain, None),
+            )
+            for address, shown in ways:
+                try:
+                    async with Client(address, asynchronous=True, timeout=5, security=shown):
+                        told.append("in")
+                except (OSError, TimeoutError, ValueError):
+                    told.append("out")
+        return told
+
+    assert asyncio.run(served()) == ["in", "out", "out"]

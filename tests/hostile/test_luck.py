@@ -15,13 +15,16 @@ from pathlib import Path
 import httpx
 import pytest
 
+from westlight.cli.backup import back_up, restore
 from westlight.cli.owner import is_owned, kept_up, owning
 from westlight.cli.postgres import Cluster, GroundError
 from westlight.store import Store
 from westlight.studio import stills
 from westlight.studio.stills import Stills
+from westlight.studio.studio import Studio
 
 from ..conftest import Server, free_port, wait_for
+from ..core.test_luminaires import lm63
 
 
 @pytest.fixture
@@ -144,6 +147,41 @@ def test_every_signal_ends_the_server_cleanly(demo_folder: Path) -> None:
             assert not [x for x in of_it if not x[1].startswith("Z")]
     finally:
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def test_a_copy_brings_everything_back(own_cluster: Cluster, tmp_path: Path) -> None:
+    """Rows and files as they were, on another machine too; a file that is no copy changes nothing."""
+    store = Store(own_cluster.url)
+    store.migrate()
+    studio = Studio(store, own_cluster.folder)
+    made = studio.create_project("Kept")
+    card = studio.add_photometry(lm63([0, 45, 90], [0], [[900, 700, 10]]), "spot.ies")
+    copy = tmp_path / "copy.tar"
+    back_up(own_cluster, copy)
+    studio.change(made, "project", made, {"name": "Changed"})
+    restore(own_cluster, copy)
+    assert studio.overview(made)["name"] == "Kept"
+    wrong = tmp_path / "wrong.tar"
+    wrong.write_bytes(b"no copy")
+    with pytest.raises(GroundError, match="no copy"):
+        restore(own_cluster, wrong)
+    assert studio.overview(made)["name"] == "Kept"
+    store.close()
+
+    other_folder = Path(tempfile.mkdtemp(prefix="wl-other-"))
+    other_folder.chmod(0o755)
+    other = Cluster(other_folder)
+    other.start()
+    try:
+        restore(other, copy)
+        there = Store(other.url)
+        found = Studio(there, other.folder)
+        assert found.overview(made)["name"] == "Kept"
+        assert found.photometric_file(card["asset"]).read_bytes()
+        there.close()
+    finally:
+        other.stop()
+        shutil.rmtree(other_folder, ignore_errors=True)
 
 
 def test_too_small_a_disk_is_refused_in_words(

@@ -305,6 +305,46 @@ def worker(
 
 
 @app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(help="File to write, .tar")],
+) -> None:
+    """Copy database and files into one file; the application may run meanwhile."""
+    from .backup import back_up
+
+    with _database() as cluster, step(f"Writing {file}"):
+        back_up(cluster, file.resolve())
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(help="A copy made by ./westlight backup")],
+) -> None:
+    """Put a copy in place of what there is; the application must not run."""
+    from .backup import restore as put_back
+
+    with (
+        owning(DATA.resolve(), "a restore that is under way"),
+        _database() as cluster,
+        step(f"Restoring {file}"),
+    ):
+        put_back(cluster, file.resolve())
+    console.print(f"  What was there before lies in {DATA / 'before-restore'}.")
+
+
+@contextmanager
+def _database() -> Iterator[Cluster]:
+    """The cluster of the data folder, stopped again if it was not running."""
+    cluster = Cluster(DATA)
+    was_running = cluster.running()
+    cluster.start()
+    try:
+        yield cluster
+    finally:
+        if not was_running:
+            cluster.stop()
+
+
+@app.command()
 def gallery(
     seconds: Annotated[float, typer.Option(help="Time for each still")] = 150.0,
 ) -> None:
