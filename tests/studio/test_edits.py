@@ -13,7 +13,7 @@ import pytest
 from westlight.core.errors import Cancelled, ModelError
 from westlight.engine.spec import FixtureSettings, PictureSpec
 from westlight.engine.translate import film_keys, gain_of, source_of
-from westlight.store import Store
+from westlight.store import AUTHOR, Store
 from westlight.studio import edits
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.studio import Studio
@@ -34,7 +34,7 @@ def test_every_edit_can_be_undone_and_redone(studio: Studio) -> None:
     while studio.undo(pid):
         states.append(studio.overview(pid))
     assert len(states) == 5
-    strip = ("undo", "redo")
+    strip = ("undo", "redo", "undo_by", "redo_by")
     assert {k: v for k, v in states[-1].items() if k not in strip} == {
         k: v for k, v in start.items() if k not in strip
     }
@@ -446,3 +446,21 @@ def test_a_step_that_never_was(studio: Studio, step: int) -> None:
     """Whatever number is asked for."""
     with pytest.raises(NotFound):
         studio.go_to(studio.create_project("House"), step)
+
+
+def test_a_step_knows_the_page_it_came_from(studio: Studio) -> None:
+    """Edits of one drag by two pages are two steps, and each is told as whose it is."""
+    pid = studio.create_project("Shared")
+    look = studio.overview(pid)["looks"][0]["id"]
+    for page, size in (("a", 2.0), ("a", 3.0), ("b", 4.0)):
+        known = AUTHOR.set(page)
+        studio.change(
+            pid, "look", look, {"settings": {"sun": {"size": size}}}, "Size", gesture="drag"
+        )
+        AUTHOR.reset(known)
+    assert studio.overview(pid)["undo_by"] == "b"
+    studio.undo(pid)
+    told = studio.overview(pid)
+    assert (told["undo_by"], told["redo_by"]) == ("a", "b")
+    assert told["looks"][0]["settings"]["sun"]["size"] == 3.0
+    assert [step["by"] for step in studio.history(pid)] == ["b", "a"]

@@ -129,10 +129,12 @@ class Step(Answer):
     label: str
     at: str
     undone: bool
+    #: The page it came from; empty if nobody knows.
+    by: str
 
 
 class Project(Named):
-    """A project with everything in it, and the labels of the next undo and redo."""
+    """A project with everything in it, and labels of the next undo and redo with the pages they came from."""
 
     latitude_deg: float
     longitude_deg: float
@@ -148,7 +150,9 @@ class Project(Named):
     sources: list[SourceRow]
     stills: list[StillRow]
     undo: str | None
+    undo_by: str | None
     redo: str | None
+    redo_by: str | None
 
 
 class Kept(Named):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import multiprocessing
+import secrets
 import threading
 import time
 from collections.abc import Callable
@@ -73,6 +74,8 @@ class EngineHost:
         self._answers: dict[int, Future[Answer]] = {}
         self._numbers = itertools.count(1)
         self._names = itertools.count(1)
+        #: Pages of an earlier run have other names: history keeps them.
+        self._run = secrets.token_hex(3)
         self._closing = threading.Event()
         self._failures = 0
         self._process: Any = None
@@ -116,7 +119,7 @@ class EngineHost:
     def open(self, listener: Listener) -> EngineSession:
         """A new session; ``listener`` is called with its messages, on the engine's thread."""
         with self._lock:
-            name = f"tab-{next(self._names)}"
+            name = f"tab-{self._run}-{next(self._names)}"
             self._sessions[name] = _Session(listener)
         return EngineSession(self, name)
 

@@ -125,4 +125,6 @@ class History(Base):
     gesture: Mapped[str | None]
     changes: Mapped[list[Any]]
     undone: Mapped[bool] = mapped_column(default=False)
+    #: The page it came from; empty if nobody knows.
+    by: Mapped[str] = mapped_column(String(40), default="")
     created_at: Mapped[datetime] = mapped_column(default=now)

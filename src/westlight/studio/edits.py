@@ -14,7 +14,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from westlight.engine.spec import GlowSettings, SourceSettings, ViewSettings
-from westlight.store import History, Look, Model, Project, Source, View, require_lock
+from westlight.store import AUTHOR, History, Look, Model, Project, Source, View, require_lock
 from westlight.store.rows import new_id
 
 from .errors import BadEdit, NotFound
@@ -106,14 +106,18 @@ def record(
     last = session.scalars(
         select(History).where(History.project_id == project_id).order_by(History.id.desc()).limit(1)
     ).first()
-    if gesture and last is not None and last.gesture == gesture:
+    if gesture and last is not None and (last.gesture, last.by) == (gesture, AUTHOR.get()):
         known = {(c["kind"], c["id"]): dict(c) for c in last.changes}
         for c in changes:
             found = known.setdefault((c["kind"], c["id"]), dict(c))
             found["after"] = c["after"]
         last.changes = list(known.values())
         return
-    session.add(History(project_id=project_id, label=label, gesture=gesture, changes=changes))
+    session.add(
+        History(
+            project_id=project_id, label=label, gesture=gesture, changes=changes, by=AUTHOR.get()
+        )
+    )
 
 
 def glow_steps(project_id: str, materials: Sequence[str], first: int) -> list[State]:
@@ -209,6 +213,20 @@ def last_done(session: Session, project_id: str) -> History | None:
         select(History).where(History.project_id == project_id, ~History.undone)
         .order_by(History.id.desc()).limit(1)
     ).first()  # fmt: skip
+
+
+def next_steps(session: Session, project_id: str) -> dict[str, str | None]:
+    """Labels of the next undo and redo, and the pages they came from."""
+    told: dict[str, str | None] = {}
+    for name, order in (("undo", History.id.desc()), ("redo", History.id)):
+        wanted = History.undone if name == "redo" else ~History.undone
+        # History holds whole rows: only what is told is read of it.
+        found = session.execute(
+            select(History.label, History.by)
+            .where(History.project_id == project_id, wanted).order_by(order).limit(1)
+        ).first()  # fmt: skip
+        told |= {name: found and found.label, f"{name}_by": found and found.by}
+    return told
 
 
 def undo(session: Session, project_id: str) -> str | None:

@@ -23,7 +23,13 @@ def steps(session: Session, project_id: str) -> list[dict[str, Any]]:
         .order_by(History.id.desc()).limit(LISTED)
     )  # fmt: skip
     return [
-        {"id": h.id, "label": h.label, "at": h.created_at.isoformat(), "undone": h.undone}
+        {
+            "id": h.id,
+            "label": h.label,
+            "at": h.created_at.isoformat(),
+            "undone": h.undone,
+            "by": h.by,
+        }
         for h in rows
     ]
 

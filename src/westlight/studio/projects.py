@@ -21,7 +21,6 @@ from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSetting
 from westlight.store import (
     Asset,
     AssetStore,
-    History,
     Look,
     Model,
     Project,
@@ -120,17 +119,10 @@ class Projects:
             out["stills"] = [self._still(s) for s in session.scalars(
                 select(Still).where(Still.project_id == project_id).order_by(Still.created_at.desc())
             )]  # fmt: skip
-            entries = session.scalars(
-                select(History).where(History.project_id == project_id).order_by(History.id)
-            ).all()
             versions = past.versions(session, project_id)
             for row in out["looks"]:
                 row["versions"] = versions.get(row["id"], [])
-            undoable = [e.label for e in entries if not e.undone]
-            redoable = [e.label for e in entries if e.undone]
-            out["undo"] = undoable[-1] if undoable else None
-            out["redo"] = redoable[0] if redoable else None
-            return out
+            return out | edits.next_steps(session, project_id)
 
     def _still(self, still: Still) -> dict[str, Any]:
         order = still.settings["order"]

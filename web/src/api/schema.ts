@@ -3870,7 +3870,7 @@ export interface components {
         };
         /**
          * Project
-         * @description A project with everything in it, and the labels of the next undo and redo.
+         * @description A project with everything in it, and labels of the next undo and redo with the pages they came from.
          */
         Project: {
             /** Id */
@@ -3889,6 +3889,8 @@ export interface components {
             north_deg: number;
             /** Redo */
             redo: string | null;
+            /** Redo By */
+            redo_by: string | null;
             /** Sources */
             sources: components["schemas"]["SourceRow"][];
             /** Stills */
@@ -3897,6 +3899,8 @@ export interface components {
             time_zone: string;
             /** Undo */
             undo: string | null;
+            /** Undo By */
+            undo_by: string | null;
             /** Units */
             units: {
                 [key: string]: number;
@@ -4390,6 +4394,8 @@ export interface components {
         Step: {
             /** At */
             at: string;
+            /** By */
+            by: string;
             /** Id */
             id: number;
             /** Label */

@@ -4,7 +4,7 @@ import { answer, api } from "../api/client";
 import type { Project } from "../api/types";
 import { accept, get, lookRow, say, set, useStudio } from "../state/studio";
 
-type Step = { id: number; label: string; at: string; undone: boolean };
+type Step = { id: number; label: string; at: string; undone: boolean; by: string };
 
 const when = (at: string) => {
   const then = new Date(at);
@@ -28,9 +28,13 @@ async function ask(what: () => Promise<Project>) {
   }
 }
 
+/** Whether a step came from another page than this one. */
+export const elsewhere = (by: string | null | undefined, session: string) => !!by && by !== session;
+
 /** The last edit, and behind it the list of all edits and the kept versions of the look. */
 export function History() {
   const project = useStudio((s) => s.project);
+  const session = useStudio((s) => s.session);
   const last = project?.undo;
   const [open, setOpen] = useState(false);
   const [steps, setSteps] = useState<Step[]>([]);
@@ -88,7 +92,12 @@ export function History() {
                   aria-current={s.id === now ? "step" : undefined}
                   onClick={() => void goTo(s.id)}
                 >
-                  <span className="truncate">{s.label}</span>
+                  <span className="truncate">
+                    {s.label}
+                    {elsewhere(s.by, session) && (
+                      <span className="text-ink-3"> · another page</span>
+                    )}
+                  </span>
                   <span className="text-[11.5px] text-ink-3">{when(s.at)}</span>
                 </button>
               </li>

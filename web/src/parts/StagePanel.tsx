@@ -5,7 +5,7 @@ import { Finish } from "../stages/Finish";
 import { Handover } from "../stages/Handover";
 import { Site } from "../stages/Site";
 import { Views } from "../stages/Views";
-import { History } from "./History";
+import { elsewhere, History } from "./History";
 import { set, stepBack, useStudio, type Stage } from "../state/studio";
 
 const PANELS: Record<Stage, () => React.ReactNode> = {
@@ -24,6 +24,11 @@ export function StagePanel() {
   const theme = useStudio((s) => s.theme);
   const undo = useStudio((s) => s.project?.undo);
   const redo = useStudio((s) => s.project?.redo);
+  const undoBy = useStudio((s) => s.project?.undo_by);
+  const redoBy = useStudio((s) => s.project?.redo_by);
+  const session = useStudio((s) => s.session);
+  // A step of another page is taken back for everybody: it is said whose it is.
+  const whose = (by?: string | null) => (elsewhere(by, session) ? " (made by another page)" : "");
   const Panel = PANELS[stage];
   return (
     <aside
@@ -37,7 +42,7 @@ export function StagePanel() {
         <button
           className="quiet"
           disabled={!undo}
-          title={undo ? `Undo: ${undo}` : "Nothing to undo"}
+          title={undo ? `Undo: ${undo}${whose(undoBy)}` : "Nothing to undo"}
           onClick={() => void stepBack("undo")}
         >
           Undo
@@ -45,7 +50,7 @@ export function StagePanel() {
         <button
           className="quiet"
           disabled={!redo}
-          title={redo ? `Redo: ${redo}` : "Nothing to redo"}
+          title={redo ? `Redo: ${redo}${whose(redoBy)}` : "Nothing to redo"}
           onClick={() => void stepBack("redo")}
         >
           Redo
