@@ -249,7 +249,8 @@ def test_what_nobody_understands_does_not_deafen_the_socket(
         "not json", "[]", "{}", '{"kind": "dance"}', '{"kind": "show"}', '{"kind": "ask", "id": "x"}',
         '{"kind": "show", "project": null, "look": 3, "view": []}', _show(project, 0, width=-5),
         _show(project, 0, region=[0, 0, "wide", 1]), _show(project, 0, reading="tea leaves"),
-        _show(project, 0, held=[1, 2]),
+        _show(project, 0, held=[1, 2]), _show(project, 0, held={"look": 5}),
+        _show(project, 0, held={"sources": 5}), _show(project, 0, held={"path": "/etc/passwd"}),
     ]  # fmt: skip
 
     async def talk() -> None:

@@ -11,6 +11,15 @@ from westlight.engine.spec import Settings, Share
 Id = Annotated[str, Field(min_length=1, max_length=64)]
 
 
+class Held(Settings):
+    """What the hand moves: patches of settings, which are checked with what they are laid over."""
+
+    look: dict[str, Any] = Field(default_factory=dict)
+    view: dict[str, Any] = Field(default_factory=dict)
+    sources: dict[Id, dict[str, Any]] = Field(default_factory=dict)
+    model: dict[str, Any] = Field(default_factory=dict)
+
+
 class Show(Settings):
     """Which picture, at which width, and what the hand holds."""
 
@@ -18,7 +27,7 @@ class Show(Settings):
     project: Id
     look: Id
     view: Id
-    held: dict[str, Any] | None = None
+    held: Held | None = None
     width: Annotated[int, Field(ge=16, le=8192)] = 1280
     moving: bool = False
     paused: bool = False

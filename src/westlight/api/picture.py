@@ -193,16 +193,17 @@ class PictureSocket:
                 self._put({"kind": "problem", "text": text}, b"")
 
     async def _refresh(self, m: Show) -> None:
+        held = m.held.model_dump(exclude_unset=True) if m.held else {}
         spec = await asyncio.to_thread(
-            self.studio.picture, m.project, m.look, m.view, m.held, m.width
+            self.studio.picture, m.project, m.look, m.view, held, m.width
         )
         self._session.show(_told(spec, m), m.visible)
         # The numbers on the sheet follow twice a second; the picture comes first.
-        if (m.held or {}).get("look"):
+        if held.get("look"):
             if self._loop.time() - self._facts_at < FACTS_EVERY_S:
                 return
             self._facts_at = self._loop.time()
-            facts = await asyncio.to_thread(self.studio.facts, m.project, m.look, m.held)
+            facts = await asyncio.to_thread(self.studio.facts, m.project, m.look, held)
             self._put({"kind": "facts", **Facts.model_validate(facts).model_dump()}, b"")
 
     def _fault(self, event: str, **more: object) -> str:
