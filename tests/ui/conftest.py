@@ -27,13 +27,13 @@ def taken_back(server: Server) -> None:
 def page(server: Server) -> Iterator[Page]:
     """An empty browser at the application's address; errors in the page fail the test."""
     # What the page does when asked is checked, not how fast a shared machine does it.
-    expect.set_options(timeout=60_000)
+    expect.set_options(timeout=180_000)
     taken_back(server)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         # Half as many pixels each way: what a test looks at is as large, and its light there in a quarter of the time.
         page = browser.new_page(viewport={"width": 1280, "height": 800}, device_scale_factor=0.5)
-        page.set_default_timeout(90_000)
+        page.set_default_timeout(180_000)
         problems: list[str] = []
         page.on("pageerror", lambda error: problems.append(str(error)))
         page.goto(server.address)
