@@ -2480,6 +2480,30 @@ export interface components {
             visibility_m: number;
         };
         /**
+         * Held
+         * @description What the hand moves: patches of settings, which are checked with what they are laid over.
+         */
+        Held: {
+            /** Look */
+            look?: {
+                [key: string]: unknown;
+            };
+            /** Model */
+            model?: {
+                [key: string]: unknown;
+            };
+            /** Sources */
+            sources?: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** View */
+            view?: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * ImportReport
          * @description What the import found in a model file.
          */
@@ -4100,13 +4124,8 @@ export interface components {
              * @default null
              */
             find: string | null;
-            /**
-             * Held
-             * @default null
-             */
-            held: {
-                [key: string]: unknown;
-            } | null;
+            /** @default null */
+            held: components["schemas"]["Held"] | null;
             /**
              * Kind
              * @constant
