@@ -11,7 +11,8 @@ from pathlib import Path
 from .postgres import Cluster, GroundError
 
 #: What of a data folder is not copied: it is made anew, or belongs to one machine.
-_LEFT = ("postgres", "demo", "owner.lock")
+_BEFORE = "before-restore"
+_LEFT = ("postgres", "demo", "owner.lock", _BEFORE, "tmp")
 _DUMP = "database.dump"
 
 
@@ -33,9 +34,10 @@ def back_up(cluster: Cluster, file: Path) -> None:
 
 
 def restore(cluster: Cluster, file: Path) -> None:
-    """Put a copy in place of what a data folder holds; what it held lies beside it until it is deleted by hand.
+    """Put a copy in place of what a data folder holds; what it held lies in a folder of its own beside it
+    until that is deleted by hand.
 
-    Raises `GroundError` for a file that is no such copy; nothing is changed then.
+    Raises `GroundError` for a file that is no such copy, or cannot be put back; nothing is changed then.
     """
     with tempfile.TemporaryDirectory(dir=cluster.folder) as scratch:
         here = Path(scratch)
@@ -48,19 +50,13 @@ def restore(cluster: Cluster, file: Path) -> None:
             ) from error
         if not (here / _DUMP).is_file():
             raise GroundError(f"{file} is no copy made by ./westlight backup.")
-        before = cluster.folder / "before-restore"
-        shutil.rmtree(before, ignore_errors=True)
-        before.mkdir()
+        before = Path(tempfile.mkdtemp(prefix=f"{_BEFORE}-", dir=cluster.folder))
         _run(cluster, "pg_dump", "-Fc", "-f", str(before / _DUMP))
-        _run(
-            cluster,
-            "pg_restore",
-            "--clean",
-            "--if-exists",
-            "--single-transaction",
-            "--no-owner",
-            str(here / _DUMP),
-        )
+        try:
+            _replace(cluster, here / _DUMP)
+        except GroundError:
+            _replace(cluster, before / _DUMP)
+            raise
         files = here / "files"
         for given_file in sorted(files.iterdir()) if files.is_dir() else []:
             target = cluster.folder / given_file.name
@@ -69,10 +65,23 @@ def restore(cluster: Cluster, file: Path) -> None:
             shutil.move(given_file, target)
 
 
+def _replace(cluster: Cluster, dump: Path) -> None:
+    """Put a dump in place of all tables, those that a newer version added too."""
+    import psycopg
+
+    with psycopg.connect(_url(cluster), autocommit=True) as connection:
+        connection.execute("drop schema public cascade")
+        connection.execute("create schema public")
+    _run(cluster, "pg_restore", "--single-transaction", "--no-owner", str(dump))
+
+
+def _url(cluster: Cluster) -> str:
+    return cluster.url.replace("postgresql+psycopg", "postgresql")
+
+
 def _run(cluster: Cluster, tool: str, *more: str) -> None:
-    url = cluster.url.replace("postgresql+psycopg", "postgresql")
     done = subprocess.run(
-        [str(cluster.bin / tool), "-d", url, *more], capture_output=True, text=True
+        [str(cluster.bin / tool), "-d", _url(cluster), *more], capture_output=True, text=True
     )
     if done.returncode != 0:
         raise GroundError(f"{tool} failed: {done.stderr.strip()[-600:]}")

@@ -129,7 +129,7 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
     from westlight.api.settings import ServerSettings
 
     here = host in LOOPBACK
-    names = () if here else _names_of(host)
+    names = ServerSettings().names + (() if here else _names_of(host))
     key = "" if here else os.environ.get("WESTLIGHT_KEY") or secrets.token_urlsafe(24)
     settings = ServerSettings(
         database_url=cluster.url, data=DATA, web=web, demo=demo, names=names, key=key
@@ -323,24 +323,24 @@ def restore(
     from .backup import restore as put_back
 
     with (
-        owning(DATA.resolve(), "a restore that is under way"),
         _database() as cluster,
+        owning(DATA.resolve(), "a restore that is under way"),
         step(f"Restoring {file}"),
     ):
         put_back(cluster, file.resolve())
-    console.print(f"  What was there before lies in {DATA / 'before-restore'}.")
+    console.print(f"  What was there before lies in {DATA}, in the newest folder before-restore-….")
 
 
 @contextmanager
 def _database() -> Iterator[Cluster]:
-    """The cluster of the data folder, stopped again if it was not running."""
+    """The cluster of the data folder, stopped again if it was not running and nobody has begun to use it."""
     cluster = Cluster(DATA)
     was_running = cluster.running()
     cluster.start()
     try:
         yield cluster
     finally:
-        if not was_running:
+        if not was_running and not is_owned(DATA):
             cluster.stop()
 
 
@@ -371,19 +371,13 @@ def _studio() -> Iterator[Studio]:
     from westlight.store import Store
     from westlight.studio.studio import Studio
 
-    cluster = Cluster(DATA)
-    was_running = cluster.running()
-    cluster.start()
-    try:
+    with _database() as cluster:
         store = Store(cluster.url)
         store.migrate()
         studio = Studio(store, DATA)
         studio.create_demo(ensure_demo())
         yield studio
         store.close()
-    finally:
-        if not was_running and not is_owned(DATA):
-            cluster.stop()
 
 
 def main() -> None:

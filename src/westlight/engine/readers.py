@@ -49,7 +49,7 @@ def unpacked(file: Path, folder: Path) -> Path:
             for entry in entries:
                 # extract() keeps names inside the folder, whatever they say.
                 opened.extract(entry, folder)
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError,
+    except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, OSError,
             ValueError) as error:  # fmt: skip
         raise ModelError(
             f"“{file.name}” is not a zip file or is damaged; pack it again."
