@@ -24,7 +24,8 @@ def state(page: Page, name: str) -> str:
 def lit(page: Page, passes: int = 1, every: bool = False) -> None:
     """Wait for a picture with bounced light, of every source of the mix if asked."""
     wait_for(lambda: int(state(page, "passes") or 0) >= passes and state(page, "moving") == "false"
-             and (not every or state(page, "waiting") == "0"), 120)  # fmt: skip
+             and (not every or state(page, "waiting") == "0")
+             and page.get_by_test_id("last-picture").count() == 0, 120)  # fmt: skip
 
 
 def drawn_plan(page: Page) -> Locator:
@@ -33,6 +34,17 @@ def drawn_plan(page: Page) -> Locator:
     plan = page.get_by_test_id("plan-sheet")
     expect(plan).to_have_attribute("aria-busy", "false")
     return plan
+
+
+def card(page: Page, name: str) -> Locator:
+    """The card of a source in the strip, out of the group or the fold it lies in."""
+    strip = page.get_by_role("list", name="Sources")
+    found = strip.get_by_role("listitem", name=name, exact=True)
+    expect(strip.get_by_role("listitem").first).to_be_visible()
+    if not found.count():
+        for fold in strip.get_by_role("button", expanded=False).all():
+            fold.click()
+    return found
 
 
 def pixels(page: Page) -> np.ndarray:
@@ -113,9 +125,10 @@ def test_first_light(page: Page, tmp_path: Path) -> None:
     box = page.get_by_test_id("picture").bounding_box()
     assert box is not None
     page.mouse.click(box["x"] + box["width"] * 0.60, box["y"] + box["height"] * 0.36)
-    strip = page.get_by_role("list", name="Sources")
-    lamp = strip.get_by_role("listitem").last
-    expect(lamp).to_contain_text("Disc")
+    lamp = page.get_by_role("list", name="Sources").get_by_role(
+        "listitem", name=re.compile("^Disc")
+    )
+    expect(lamp).to_be_visible()
     amount = page.get_by_label("Amount, value")
     amount.fill("4000")
     amount.press("Enter")
@@ -217,8 +230,10 @@ def test_exposure_traces_nothing(page: Page) -> None:
 
 def test_a_building_of_ones_own(page: Page, tmp_path: Path) -> None:
     """A new project teaches its first step; a broken file is refused in words; a good one is lit."""
-    page.on("dialog", lambda dialog: dialog.accept("My barn"))
-    page.get_by_label("Project", exact=True).select_option("new")
+    page.get_by_role("button", name=re.compile("^All projects")).click()
+    page.get_by_role("button", name="New project …").click()
+    page.get_by_role("dialog").get_by_label("Name").fill("My barn")
+    page.get_by_role("button", name="Make it").click()
     expect(page.get_by_text("Bring in a building")).to_be_visible()
     broken = tmp_path / "broken.glb"
     broken.write_bytes(b"nonsense")
@@ -235,7 +250,8 @@ def test_keyboard_alone(page: Page) -> None:
     """Stages by number, the sun by arrows, the sheet of keys by question mark."""
     lit(page)
     page.keyboard.press("5")
-    expect(page.get_by_role("heading", name="Levels")).to_be_visible()
+    expect(page.get_by_role("heading", name="All levels")).to_be_visible()
+    page.keyboard.press("3")
     time = page.get_by_role("slider", name="Time of day")
     now = time.get_attribute("aria-valuetext")
     time.focus()

@@ -40,7 +40,7 @@ def test_stills_are_saved_checked_refined_and_packed(page: Page, tmp_path: Path)
     number(page, "At most", "0.1")
     page.get_by_label("object mattes").check()
     page.get_by_label("depth", exact=True).check()
-    page.get_by_role("radio", name="Kept, quicker").click()
+    page.get_by_role("radio", name="Light cache, quicker").click()
     names = page.get_by_label("Names of the files")
     names.fill("{author}")
     page.get_by_role("button", name="Save still").click()
@@ -96,7 +96,7 @@ def test_papers_lights_and_storage(page: Page, tmp_path: Path) -> None:
     lit(page)
     page.keyboard.press(" ")
     page.keyboard.press("7")
-    papers = page.get_by_role("region", name="Papers")
+    papers = page.get_by_role("region", name="Documents")
     for link in papers.get_by_role("link", name="PDF").all():
         assert saved(page, link, tmp_path).read_bytes().startswith(b"%PDF")
     tables = [saved(page, x, tmp_path) for x in papers.get_by_role("link", name="CSV").all()]

@@ -62,7 +62,7 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     curve = page.get_by_test_id("tone-curve")
     natural = curve.locator("polyline").get_attribute("points")
     page.get_by_role("radio", name="Linear").click()
-    expect(curve).to_have_attribute("aria-label", re.compile(r"burn \+2\.4 stops"))
+    expect(curve).to_have_attribute("aria-label", re.compile(r"clip at \+2\.4 stops"))
     assert curve.locator("polyline").get_attribute("points") != natural
     page.get_by_role("radio", name="Natural").click()
     wait_for(lambda: curve.locator("polyline").get_attribute("points") == natural, 20)
@@ -92,13 +92,13 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
 
     bad = tmp_path / "bad.cube"
     bad.write_text("LUT_3D_SIZE 4\n0 0 0")
-    page.get_by_label("Film table file").set_input_files(bad)
+    page.get_by_label("LUT file").set_input_files(bad)
     expect(page.get_by_role("alert")).to_contain_text("cut short")
     page.get_by_role("button", name="Close").click()
     good = tmp_path / "Harbour.cube"
     good.write_text(identity_cube().replace("1.0", "0.6"))
-    page.get_by_label("Film table file").set_input_files(good)
-    shelf = page.get_by_role("combobox", name="Film table")
+    page.get_by_label("LUT file").set_input_files(good)
+    shelf = page.get_by_role("combobox", name="LUT")
     expect(shelf).to_have_value(re.compile("[0-9a-f]{64}"))
     wait_for(lambda: pixels(page).max() < before.max() - 20, 20, "the table does nothing")
     shelf.select_option("")

@@ -29,7 +29,7 @@ def test_a_finding_is_framed_and_cured(page: Page) -> None:
     field.fill("96")
     field.press("Enter")
     expect(materials.get_by_role("button", name="Bring it to 80 %")).to_be_visible()
-    page.get_by_role("button", name="Look the building over").click()
+    page.get_by_role("button", name="Check the model").click()
     finding = (
         page.get_by_role("list", name="Findings")
         .get_by_role("listitem")

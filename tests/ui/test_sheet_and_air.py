@@ -63,7 +63,7 @@ def test_a_blocker_darkens_the_room_and_undo_brings_the_light_back(page: Page) -
     rows.get_by_role("button", name="Take away Block 1").click()
     rows.get_by_role("button", name="Remove Block 1").click()
     expect(rows.get_by_text("Block 1")).not_to_be_visible()
-    page.get_by_role("button", name="Look the building over").click()
+    page.get_by_role("button", name="Check the model").click()
     expect(page.get_by_text(re.compile(r"\d+ found|nothing found"))).to_be_visible()
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from ..conftest import wait_for
-from .test_first_light import drawn_plan, lit, pixels, settled
+from .test_first_light import card, drawn_plan, lit, pixels, settled
 from .test_hunting import at
 
 
@@ -53,7 +53,7 @@ def test_the_exposure_follows_until_it_is_taken_over(page: Page) -> None:
     before = settled(page).mean()
     page.keyboard.press("5")
     for name in ("Sun", "Clear sky"):
-        level = page.get_by_label(f"Level of {name} in the balance, value")
+        level = page.get_by_label(f"Level of {name}, value")
         level.fill("-3")
         level.press("Enter")
     wait_for(lambda: shutter.input_value() != by_hand, 30, "the shutter stays")
@@ -82,8 +82,8 @@ def test_a_group_is_muted_and_dimmed_together(page: Page) -> None:
     # Every lamp must have its light before the room can be compared with itself.
     lit(page, 3, every=True)
     page.keyboard.press("5")
-    group = page.get_by_role("region", name="Group Workshop")
-    lamp = page.get_by_role("list", name="Sources").get_by_role("listitem", name="Bench pendants")
+    group = card(page, "Group Workshop")
+    lamp = card(page, "Bench pendants")
     mute = group.get_by_role("button", name="Mute Workshop")
     expect(mute).to_have_attribute("aria-pressed", "false")
     expect(group.get_by_role("button", name="Solo Workshop")).to_have_attribute(
@@ -100,7 +100,7 @@ def test_a_group_is_muted_and_dimmed_together(page: Page) -> None:
     expect(lamp.locator("img")).to_have_class(re.compile("opacity"))
     mute.click()
     wait_for(lambda: np.abs(pixels(page) - before).mean() < 8, 60, "they do not come back")
-    level = group.get_by_label("Level of Workshop in the balance, value")
+    level = group.get_by_label("Level of Workshop, value")
     level.fill("-8")
     level.press("Enter")
     # As good as mute, whatever of the other lamps has come since.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from playwright.sync_api import Page, expect
 
 from ..conftest import Server, wait_for
+from .conftest import SMALL
 from .test_first_light import lit, pixels, state
 
 
@@ -12,9 +13,7 @@ def test_two_tabs_see_their_own_and_each_other_s_edits(page: Page) -> None:
     """Another look in another tab is another picture; an edit of one is seen in the other, and can be undone there."""
     lit(page)
     day = pixels(page).mean()
-    other = page.context.browser.new_page(
-        viewport={"width": 1280, "height": 800}, device_scale_factor=0.5
-    )
+    other = page.context.browser.new_page(**SMALL)
     other.goto(page.url)
     expect(other.get_by_test_id("picture")).to_be_visible()
     other.get_by_role("group", name="Looks").get_by_role("button", name="Kiln night").click()

@@ -22,6 +22,15 @@ class Named(Answer):
     name: str
 
 
+class Card(Named):
+    """A project as the first page shows it."""
+
+    looks: list[str]
+    changed_at: str
+    #: Look and view of its newest picture; null before there is one.
+    picture: tuple[str, str] | None
+
+
 class ModelRow(Named):
     """A building of the project."""
 

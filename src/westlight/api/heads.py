@@ -51,6 +51,8 @@ class FrameHead(Answer):
     """Head of a frame on the picture's socket; the picture file follows it."""
 
     kind: Literal["frame"]
+    #: Project, look and view it is a picture of.
+    of: str
     format: Literal["png", "jpeg"]
     width: int
     height: int
@@ -97,6 +99,10 @@ class ContributionHead(Answer):
     source: str
     burnt: float
     colour: str
+    #: Part of the light of the picture that it makes; 0 for one that does not count, null before its first light.
+    share: float | None
+    #: Stops by which the print is brighter than the picture; null for one exposed like it.
+    lifted_ev: float | None
     headroom: float | None
     #: Stops that bring it just below burning, and whether it burns out more than the lamp itself.
     just_below: float | None

@@ -32,6 +32,8 @@ log = structlog.get_logger()
 #: Frames on their way to the browser before it must say that it has drawn one.
 IN_FLIGHT = 2
 FACTS_EVERY_S = 0.5
+#: How often the picture that a page shows is kept as the last one of its view, in seconds.
+KEEP_EVERY_S = 10.0
 BUSY = "The picture is busy; ask again in a moment."
 
 
@@ -50,6 +52,7 @@ class PictureSocket:
         self._telling = asyncio.Lock()
         self._answering: set[asyncio.Task[None]] = set()
         self._facts_at = 0.0
+        self._kept_at = -KEEP_EVERY_S
 
     async def serve(self) -> None:
         """Talk until the browser goes away."""
@@ -80,6 +83,8 @@ class PictureSocket:
             self._loop.call_soon_threadsafe(self._put, head, b"")
 
     def _put(self, head: dict[str, Any], body: bytes) -> None:
+        if head["kind"] == "frame":
+            self._keep(head, body)
         # What is newer takes the place of what waits; answers belong to their questions.
         name = (
             f"{head['kind']}{head.get('source', '')}{head.get('id', '')}{head.get('project', '')}"
@@ -87,6 +92,28 @@ class PictureSocket:
         self._waiting.pop(name, None)
         self._waiting[name] = (head, body)
         self._wake.set()
+
+    def _keep(self, head: dict[str, Any], body: bytes) -> None:
+        """Keep a good picture as the last one of its view, now and then and when it has settled."""
+        m = self._showing
+        plainly = m and m.reading == "plain" and not (m.held or m.plain or m.find or m.moving)
+        if m is None or not plainly or head["of"] != _of(m) or head["empty"]:
+            return
+        good = head["scale"] == 1 and head["waiting"] == 0 and head["passes"] > 0
+        now = self._loop.time()
+        if good and (head["settled"] or now - self._kept_at > KEEP_EVERY_S):
+            self._kept_at = now
+            kept = asyncio.to_thread(self._keep_quietly, m, body)
+            task = asyncio.create_task(kept)
+            self._answering.add(task)
+            task.add_done_callback(self._answering.discard)
+
+    def _keep_quietly(self, m: Show, body: bytes) -> None:
+        try:
+            self.studio.last_pictures.keep(m.project, m.look, m.view, body)
+        except OSError:
+            # A full disk costs the head start of the next visit, not the picture.
+            log.info("last picture not kept", project=m.project)
 
     async def _send_all(self) -> None:
         while True:
@@ -217,9 +244,15 @@ def _told(spec: PictureSpec, m: Show) -> PictureSpec:
         "moving": m.moving, "paused": m.paused, "reading": m.reading, "find": m.find,
         "prints_by_themselves": m.prints_by_themselves, "region": _region(m.region),
     }  # fmt: skip
+    changes["of"] = _of(m)
     if m.plain:
         changes["finish"] = FinishSettings()
     return spec.model_copy(update=changes)
+
+
+def _of(m: Show) -> str:
+    """What a page shows, as its frames say it."""
+    return f"{m.project} {m.look} {m.view}"
 
 
 def _region(told: tuple[float, float, float, float] | None) -> tuple[float, ...] | None:

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import os
+import tempfile
+from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import FastAPI, Query
-from fastapi.responses import Response
+from fastapi import FastAPI, Query, UploadFile
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse, Response
+from starlette.background import BackgroundTask
 
+from westlight.engine.project_file import SUFFIX
 from westlight.studio import gazetteer
 from westlight.studio.studio import Studio
 
@@ -24,6 +30,7 @@ from .bodies import (
     OtherLook,
     PictureSun,
 )
+from .uploads import name_of, on_disk
 
 
 def add_project_routes(app: FastAPI, studio: Studio) -> None:
@@ -35,7 +42,7 @@ def add_project_routes(app: FastAPI, studio: Studio) -> None:
 
 
 def _projects(app: FastAPI, studio: Studio) -> None:
-    @app.get("/api/projects", response_model=list[A.Named])
+    @app.get("/api/projects", response_model=list[A.Card])
     def projects() -> list[dict[str, Any]]:
         return studio.projects()
 
@@ -43,9 +50,48 @@ def _projects(app: FastAPI, studio: Studio) -> None:
     def create(body: NewProject) -> dict[str, str]:
         return {"id": studio.create_project(body.name), "name": body.name}
 
+    @app.post("/api/projects/file", response_model=A.Named)
+    async def bring(file: UploadFile) -> dict[str, str]:
+        name = name_of(file, f"project{SUFFIX}")
+        async with on_disk(file) as kept:
+            made = await run_in_threadpool(studio.bring_project, kept, name)
+        return {"id": made, "name": name}
+
+    @app.get("/api/projects/{project}/file.zip", response_class=FileResponse)
+    def export(project: str) -> FileResponse:
+        handle, scratch = tempfile.mkstemp(suffix=SUFFIX)
+        os.close(handle)
+        target = Path(scratch)
+        try:
+            name = studio.export_project(project, target)
+        except BaseException:
+            target.unlink()
+            raise
+        return FileResponse(target, media_type="application/zip", filename=f"{name}{SUFFIX}",
+                            background=BackgroundTask(target.unlink))  # fmt: skip
+
+    @app.post("/api/projects/{project}/copy", response_model=A.Named)
+    def duplicate(project: str) -> dict[str, str]:
+        return {"id": studio.duplicate_project(project), "name": ""}
+
+    @app.delete("/api/projects/{project}", response_model=list[A.Card])
+    def remove_project(project: str) -> list[dict[str, Any]]:
+        studio.put_project_aside(project)
+        return studio.projects()
+
+    @app.post("/api/projects/{project}/back", response_model=list[A.Card])
+    def bring_back(project: str) -> list[dict[str, Any]]:
+        studio.put_project_back(project)
+        return studio.projects()
+
     @app.get("/api/projects/{project}", response_model=A.Project)
     def overview(project: str) -> dict[str, Any]:
         return studio.overview(project)
+
+    @app.get("/api/projects/{project}/pictures/{look}/{view}", response_class=FileResponse)
+    def picture(project: str, look: str, view: str) -> FileResponse:
+        file = studio.last_pictures.find(project, look, view)
+        return FileResponse(file, media_type="image/jpeg", headers={"Cache-Control": "no-cache"})
 
     @app.patch("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)
     def change(project: str, kind: EditKind, row: str, body: Edit) -> dict[str, Any]:

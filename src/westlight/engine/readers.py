@@ -28,6 +28,9 @@ from westlight.core.model.usd import read_usd
 from westlight.core.model.write import write_glb
 from westlight.core.sky import Hdri
 from westlight.core.sky.hdri import reduced, row_solid_angles
+from westlight.core.transport.film import F4
+
+from . import project_file
 
 Report = dict[str, Any]
 #: Lights of a file beyond this number are left out.
@@ -151,7 +154,15 @@ def sky_card(sky: Hdri) -> dict[str, Any]:
 
 def backdrop(file: Path, name: str, out: Path) -> Report:
     """A picture that hangs behind a view: EXR and thumbnail. Raises `PictureFileError`."""
-    picture = backdrop_of(file)
+    return _backdrop(backdrop_of(file), name, out)
+
+
+def kept_backdrop(file: Path, name: str, out: Path) -> Report:
+    """A backdrop that was kept before: as it is. Raises `PictureFileError`."""
+    return _backdrop(backdrop_of(file, exposed=True), name, out)
+
+
+def _backdrop(picture: F4, name: str, out: Path) -> Report:
     write_exr(out / "backdrop.exr", picture, {}, half=True, dated=False)
     step = max(1, picture.shape[1] // THUMB_PX)
     shown = srgb_encode(np.clip(picture[::step, ::step] @ AP1_TO_SRGB.T, 0, 1))
@@ -199,6 +210,8 @@ READERS = {
     "lights": Reader(lights, 4.0, 60.0, 0.5),
     "sky": Reader(sky, 6.0, 120.0, 2.0),
     "backdrop": Reader(backdrop, 4.0, 60.0, 1.0),
+    "kept backdrop": Reader(kept_backdrop, 4.0, 60.0, 1.0),
     "photometry": Reader(photometry, 2.0, 30.0, 0.1),
     "table": Reader(table, 3.0, 60.0, 0.1),
+    "project": Reader(project_file.read, 4.0, 300.0, 4.0),
 }

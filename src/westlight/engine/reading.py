@@ -29,6 +29,8 @@ from westlight.core.errors import (
     WestlightError,
 )
 
+from .project_file import ProjectFileError
+
 log = structlog.get_logger()
 #: Seconds between two looks at whether it was stopped.
 LOOK_S = 0.2
@@ -41,8 +43,10 @@ ERRORS: dict[str, tuple[type[WestlightError], str]] = {
         "Save it again as EXR or Radiance HDR, not larger than 16384 × 8192.",
     ),
     "backdrop": (PictureFileError, "Save it again as EXR, PNG or JPEG."),
+    "kept backdrop": (PictureFileError, "Export the project again."),
     "photometry": (PhotometricError, "Fetch it again from the maker of the luminaire."),
     "table": (WestlightError, "Export it again as .cube."),
+    "project": (ProjectFileError, "Export the project again."),
 }
 _PR_SET_PDEATHSIG, _CLONE_NEWUSER, _CLONE_NEWNET = 1, 0x10000000, 0x40000000
 _faults = itertools.count(1)

@@ -38,6 +38,8 @@ class Project(Base):
     time_zone: Mapped[str] = mapped_column(default="UTC")
     north_deg: Mapped[float] = mapped_column(default=0.0)
     created_at: Mapped[datetime] = mapped_column(default=now)
+    #: When it was removed; it can be brought back until its space is freed.
+    removed_at: Mapped[datetime | None] = mapped_column(default=None)
 
 
 class Asset(Base):

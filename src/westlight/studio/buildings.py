@@ -21,7 +21,6 @@ from . import checks, edits, exchange, importing, inventory
 from .errors import NotFound
 from .scenes import Scenes
 from .settings import ModelState
-from .shelving import keep_asset
 
 
 class Buildings(Scenes):
@@ -43,7 +42,7 @@ class Buildings(Scenes):
         if stopped():
             raise Cancelled("The import was stopped; the project is as it was.")
         with self.store.editing(project_id) as session:
-            self._project(session, project_id)
+            self.live_project(session, project_id)
             steps = []
             old = self._rows(session, Model, project_id)
             if old:
@@ -122,10 +121,9 @@ class Buildings(Scenes):
 
     def _model_state(self, folder: Path, report: dict[str, Any]) -> dict[str, Any]:
         """Keep what the reader of buildings made of a file; returns the settings of its row."""
-        kept = folder / report["file"]
-        asset = keep_asset(self.store, self.assets, kept, "building", "model/gltf-binary")
+        asset, _ = self.keep_model(folder, report, "")
         fields = ("up", "triangles", "parts", "materials", "size_m", "remarks", "glows")
-        state = ModelState(asset=asset, suffix=kept.suffix, cameras=len(report["cameras"]),
+        state = ModelState(asset=asset, suffix=Path(report["file"]).suffix, cameras=len(report["cameras"]),
                            lamps=len(report["lights"]), **{f: report[f] for f in fields})  # fmt: skip
         return state.model_dump(mode="json")
 

@@ -8,7 +8,7 @@ from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from westlight.core.analysis import USUAL_RATIOS, Cutter
@@ -21,6 +21,7 @@ from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSetting
 from westlight.store import (
     Asset,
     AssetStore,
+    History,
     Look,
     Model,
     Project,
@@ -29,14 +30,16 @@ from westlight.store import (
     Store,
     View,
 )
-from westlight.store.rows import new_id
+from westlight.store.rows import new_id, now
 
 from . import checks, daylight, edits, fixtures, lamp_doubts, past, photometry, sheets, tables
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .finishes import Finishes
+from .last_pictures import LastPictures
 from .recipe import MOON_ID, SKY_ID, SUN_ID, look_state
 from .settings import LookState, Mix, group_key
+from .shelving import keep_asset
 from .skies import Skies
 from .stills import Stills
 from .whites import Whites
@@ -57,6 +60,7 @@ class Projects:
         self.whites = Whites(store, self.assets)
         self.sheets = sheets.Sheets(folder / "sheets")
         self.stills = Stills(store, self.assets, folder / "stills")
+        self.last_pictures = LastPictures(folder / "pictures")
         self._buildings: OrderedDict[str, Building] = OrderedDict()
         self._plans: dict[tuple[str, tuple[Any, ...]], dict[str, Any]] = {}
         self._cutters: dict[str, Cutter] = {}
@@ -67,8 +71,39 @@ class Projects:
     def projects(self) -> list[dict[str, Any]]:
         """All projects, oldest first."""
         with self.store.session() as session:
-            rows = session.scalars(select(Project).order_by(Project.created_at)).all()
-            return [{"id": p.id, "name": p.name} for p in rows]
+            rows = session.scalars(
+                select(Project).where(Project.removed_at.is_(None)).order_by(Project.created_at)
+            ).all()
+            changed = dict(
+                session.execute(
+                    select(History.project_id, func.max(History.created_at))
+                    .group_by(History.project_id)
+                ).all()
+            )  # fmt: skip
+            looks: dict[str, list[str]] = {}
+            for project_id, name in session.execute(
+                select(Look.project_id, Look.name).order_by(Look.position, Look.name)
+            ):
+                looks.setdefault(project_id, []).append(name)
+            return [
+                {"id": p.id, "name": p.name, "looks": looks.get(p.id, []),
+                 "changed_at": changed.get(p.id, p.created_at).isoformat(),
+                 "picture": self.last_pictures.newest(p.id)}
+                for p in rows
+            ]  # fmt: skip
+
+    def put_project_aside(self, project_id: str) -> None:
+        """Remove a project; it can be put back until its space is freed."""
+        with self.store.editing(project_id) as session:
+            self.live_project(session, project_id).removed_at = now()
+
+    def put_project_back(self, project_id: str) -> None:
+        """Bring back a project that was removed; raises `NotFound` once it is gone for good."""
+        with self.store.editing(project_id) as session:
+            project = session.get(Project, project_id)
+            if project is None:
+                raise NotFound("The space of this project was freed; it cannot be brought back.")
+            project.removed_at = None
 
     def create_project(self, name: str, **place: Any) -> str:
         """A project with one view and one look, ready for a building."""
@@ -89,7 +124,7 @@ class Projects:
     def overview(self, project_id: str) -> dict[str, Any]:
         """Everything the browser shows of a project, stills with their present progress."""
         with self.store.session() as session:
-            project = self._project(session, project_id)
+            project = self.live_project(session, project_id)
             out: dict[str, Any] = {
                 "id": project.id, "name": project.name, "latitude_deg": project.latitude_deg,
                 "longitude_deg": project.longitude_deg, "time_zone": project.time_zone,
@@ -137,9 +172,18 @@ class Projects:
             "seen": still.settings["order"].get("noise", 1.0) is None,
         }  # fmt: skip
 
-    def _project(self, session: Session, project_id: str) -> Project:
+    def keep_model(
+        self, folder: Path, report: dict[str, Any], suffix: str
+    ) -> tuple[str, dict[str, Any]]:
+        """Keep a building that was read; returns its file's id, and settings that changed if it was converted."""
+        kept = folder / report["file"]
+        asset = keep_asset(self.store, self.assets, kept, "building", "model/gltf-binary")
+        return asset, {} if kept.suffix == suffix else {"suffix": kept.suffix, "up": report["up"]}
+
+    def live_project(self, session: Session, project_id: str) -> Project:
+        """A project that was not removed; raises `NotFound`."""
         project = session.get(Project, project_id)
-        if project is None:
+        if project is None or project.removed_at is not None:
             raise NotFound("This project is no longer there.")
         return project
 
@@ -161,7 +205,7 @@ class Projects:
         """Add a view, look or source; returns its id."""
         row_id = new_id()
         with self.store.editing(project_id) as session:
-            self._project(session, project_id)
+            self.live_project(session, project_id)
             edits.add(session, project_id, kind, row_id, name, settings)
         return row_id
 
@@ -224,19 +268,20 @@ class Projects:
     def bring(self, kind: str, file: Path, name: str) -> dict[str, Any]:
         """Put a file from outside on its shelf (`engine.readers`): it is read in a child with limits."""
         with tempfile.TemporaryDirectory() as folder:
-            return self._keep(kind, read_in_child(kind, file, name, Path(folder)), Path(folder))
+            return self.keep_read(kind, read_in_child(kind, file, name, Path(folder)), Path(folder))
 
     def put(self, kind: str, content: bytes, name: str) -> dict[str, Any]:
         """Put a file of our own making on its shelf; raises what its reader raises."""
         with tempfile.TemporaryDirectory() as folder:
             file = Path(folder) / "given"
             file.write_bytes(content)
-            return self._keep(kind, READERS[kind].read(file, name, Path(folder)), Path(folder))
+            return self.keep_read(kind, READERS[kind].read(file, name, Path(folder)), Path(folder))
 
-    def _keep(self, kind: str, report: dict[str, Any], folder: Path) -> dict[str, Any]:
+    def keep_read(self, kind: str, report: dict[str, Any], folder: Path) -> dict[str, Any]:
+        """Put what a reader made of a file on the shelf of its kind; returns its card."""
         if kind == "sky":
             return self.skies.keep(report, folder)
-        if kind == "backdrop":
+        if kind.endswith("backdrop"):
             return self.backdrops.keep(report, folder)
         shelf = photometry if kind == "photometry" else tables
         return shelf.keep(self.store, self.assets, report, folder)

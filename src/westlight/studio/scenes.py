@@ -31,7 +31,7 @@ class Scenes(Projects):
         key = (self.store.version, project_id, look_id, view_id)
         if self._rows_kept is None or self._rows_kept[0] != key:
             with self.store.session() as session:
-                project = self._project(session, project_id)
+                project = self.live_project(session, project_id)
                 look, view = session.get(Look, look_id), session.get(View, view_id)
                 if look is None or view is None:
                     raise NotFound("This look or view is no longer there.")
@@ -114,7 +114,7 @@ class Scenes(Projects):
     def with_real_suns(self, project_id: str, scored: dict[str, Any]) -> dict[str, Any]:
         """A pattern map with ``real``: whether the sun ever stands at a position at this site."""
         with self.store.session() as session:
-            latitude = self._project(session, project_id).latitude_deg
+            latitude = self.live_project(session, project_id).latitude_deg
         positions = list(zip(scored["azimuth_deg"], scored["elevation_deg"], strict=True))
         return {**scored, "real": core.sun.sun_reaches(positions, latitude).tolist()}
 
@@ -132,7 +132,7 @@ class Scenes(Projects):
         self, project_id: str, look_id: str, held: dict[str, Any] | None
     ) -> tuple[Project, LookState]:
         with self.store.session() as session:
-            project, look = self._project(session, project_id), session.get(Look, look_id)
+            project, look = self.live_project(session, project_id), session.get(Look, look_id)
             if look is None:
                 raise NotFound("This look is no longer there.")
             session.expunge_all()

@@ -11,7 +11,18 @@ from typing import Any
 from sqlalchemy import String, cast, select
 from sqlalchemy.orm import Session
 
-from westlight.store import Asset, AssetStore, History, Look, Model, Proof, Source, Still, Store
+from westlight.store import (
+    Asset,
+    AssetStore,
+    History,
+    Look,
+    Model,
+    Project,
+    Proof,
+    Source,
+    Still,
+    Store,
+)
 
 from . import backdrops, finishes, photometry, proofs, skies, tables, whites
 
@@ -60,6 +71,15 @@ def report(store: Store, assets: AssetStore) -> dict[str, Any]:
             taken[kind] = taken.get(kind, 0) + size
     kinds = [{"kind": k, "bytes": b} for k, b in sorted(taken.items(), key=lambda kb: -kb[1])]
     return {"kinds": kinds, "unnamed": unnamed, "free": shutil.disk_usage(assets.folder).free}
+
+
+def forget_projects(store: Store) -> list[str]:
+    """Delete the projects that were removed, with all their rows; returns their ids."""
+    with store.session() as session:
+        gone = session.scalars(select(Project).where(Project.removed_at.is_not(None))).all()
+        for project in gone:
+            session.delete(project)
+        return [p.id for p in gone]
 
 
 def sweep(store: Store, assets: AssetStore) -> int:

@@ -25,7 +25,7 @@ from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Project, Source, View
 from westlight.store.rows import new_id
 
-from . import daylight, demo, documents, edits, exchange, fixtures, proofs, sheets, storage
+from . import daylight, demo, documents, edits, exchange, fixtures, proofs, sheets, storage, whole
 from .errors import BadEdit, NotFound
 from .lamps import Lamps
 from .projects import TABLES
@@ -38,9 +38,15 @@ class Studio(Lamps):
 
     def create_demo(self, folder: Path) -> str:
         """The demo project from the generator's files, unless it is there already."""
-        for known in self.projects():
-            if known["name"] == demo.NAME:
-                return str(known["id"])
+        mark = self._folder / "demo-made"
+        known = self.projects()
+        if known and mark.is_file():
+            # Renamed or removed, it does not come again.
+            return mark.read_text()
+        for there in known:
+            if there["name"] == demo.NAME:
+                mark.write_text(str(there["id"]))
+                return str(there["id"])
         with tempfile.TemporaryDirectory() as scratch:
             report = READERS["model"].read(folder / "saltmarsh.glb", "saltmarsh.glb", Path(scratch))
             building = self._model_state(Path(scratch), report)
@@ -72,7 +78,20 @@ class Studio(Lamps):
             for n, (name, look) in enumerate(demo.looks(ids)):
                 session.add(Look(project_id=pid, name=name, position=n,
                                  settings=look.model_dump(mode="json")))  # fmt: skip
+        mark.write_text(pid)
         return pid
+
+    def export_project(self, project_id: str, target: Path) -> str:
+        """Write a project as one file; returns its name."""
+        return whole.export(self, project_id, target)
+
+    def duplicate_project(self, project_id: str) -> str:
+        """A copy of a project; returns its id."""
+        return whole.duplicate(self, project_id)
+
+    def bring_project(self, file: Path, name: str) -> str:
+        """Open a project file as a new project; returns its id."""
+        return whole.bring(self, file, name)
 
     def schedule(self, project_id: str, look_id: str) -> list[dict[str, Any]]:
         """The light schedule of a look."""
@@ -85,7 +104,7 @@ class Studio(Lamps):
         """A zip with the lights of a look, its cameras and photometric files, in open formats."""
         spec = self.picture(project_id, look_id, view_id)
         with self.store.session() as session:
-            name = self._project(session, project_id).name
+            name = self.live_project(session, project_id).name
             views = [(r.name, ViewSettings.model_validate(r.settings))
                      for r in self._rows(session, View, project_id)]  # fmt: skip
         table = fixtures.as_csv(self.schedule(project_id, look_id))
@@ -103,7 +122,7 @@ class Studio(Lamps):
         if not made and not cameras:
             raise ModelError(f"“{name}” holds no lamps or cameras that can be brought in.")
         with self.store.editing(project_id) as session:
-            self._project(session, project_id)
+            self.live_project(session, project_id)
             steps = []
             for kind, rows in (("source", made), ("view", exchange.views_of(cameras))):
                 after = len(self._rows(session, TABLES[kind], project_id))
@@ -174,12 +193,14 @@ class Studio(Lamps):
 
     def sweep_storage(self) -> dict[str, Any]:
         """Let go of files nothing names any more; returns the report after it with the bytes freed."""
+        for project in storage.forget_projects(self.store):
+            self.last_pictures.forget(project)
         freed = storage.sweep(self.store, self.assets)
         return {**self.storage(), "freed": freed}
 
     def _names(self, project_id: str, look_id: str) -> tuple[str, str]:
         with self.store.session() as session:
-            project, look = self._project(session, project_id), session.get(Look, look_id)
+            project, look = self.live_project(session, project_id), session.get(Look, look_id)
             if look is None:
                 raise NotFound("This look is no longer there.")
             return project.name, look.name
@@ -295,7 +316,7 @@ class Studio(Lamps):
             assert look is not None
             assert view is not None
             of = {
-                "project": self._project(session, project_id).name,
+                "project": self.live_project(session, project_id).name,
                 "view": view.name,
                 "look": look.name,
             }

@@ -212,6 +212,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring */
+        post: operations["bring_api_projects_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}": {
         parameters: {
             query?: never;
@@ -223,6 +240,24 @@ export interface paths {
         get: operations["overview_api_projects__project__get"];
         put?: never;
         post?: never;
+        /** Remove Project */
+        delete: operations["remove_project_api_projects__project__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring Back */
+        post: operations["bring_back_api_projects__project__back_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -255,6 +290,40 @@ export interface paths {
         };
         /** Client */
         get: operations["client_api_projects__project__client_sheet_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicate */
+        post: operations["duplicate_api_projects__project__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/file.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Export */
+        get: operations["export_api_projects__project__file_zip_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -612,6 +681,23 @@ export interface paths {
         };
         /** Parts */
         get: operations["parts_api_projects__project__parts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/pictures/{look}/{view}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Picture */
+        get: operations["picture_api_projects__project__pictures__look___view__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1554,6 +1640,11 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_bring_api_projects_file_post */
+        Body_bring_api_projects_file_post: {
+            /** File */
+            file: string;
+        };
         /** Body_import_model_api_projects__project__import_post */
         Body_import_model_api_projects__project__import_post: {
             /** File */
@@ -1591,6 +1682,25 @@ export interface components {
             /** Count */
             count: number;
             project: components["schemas"]["Project"];
+        };
+        /**
+         * Card
+         * @description A project as the first page shows it.
+         */
+        Card: {
+            /** Changed At */
+            changed_at: string;
+            /** Id */
+            id: string;
+            /** Looks */
+            looks: string[];
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: [
+                string,
+                string
+            ] | null;
         };
         /**
          * Changed
@@ -1653,6 +1763,10 @@ export interface components {
              * @constant
              */
             kind: "contribution";
+            /** Lifted Ev */
+            lifted_ev: number | null;
+            /** Share */
+            share: number | null;
             /** Source */
             source: string;
         };
@@ -2144,6 +2258,8 @@ export interface components {
             noise_legend: components["schemas"]["NoiseStep"][];
             /** Noisy */
             noisy: components["schemas"]["SourceNoise"][];
+            /** Of */
+            of: string;
             /** Openings */
             openings: number;
             /** Passes */
@@ -5274,7 +5390,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Named"][];
+                    "application/json": components["schemas"]["Card"][];
                 };
             };
         };
@@ -5289,6 +5405,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NewProject"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_api_projects_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_api_projects_file_post"];
             };
         };
         responses: {
@@ -5343,6 +5492,68 @@ export interface operations {
             };
         };
     };
+    remove_project_api_projects__project__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_projects__project__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Card"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     check_api_projects__project__check_get: {
         parameters: {
             query?: never;
@@ -5379,6 +5590,66 @@ export interface operations {
             query?: {
                 note?: string;
             };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    duplicate_api_projects__project__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_api_projects__project__file_zip_get: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 project: string;
@@ -6088,6 +6359,37 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Parts"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_projects__project__pictures__look___view__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -186,7 +186,7 @@ function Details({
           />
         </>
       )}
-      <div className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Colour</span>
         <span className="flex items-center gap-1">
           <input

@@ -152,7 +152,7 @@ export function Air() {
               {h.low && h.high && (
                 <Box of={h} onChange={(patch, label) => change(i, patch, label)} />
               )}
-              <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+              <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
                 <span className="text-ink-2">Colour</span>
                 <input
                   type="color"

@@ -39,8 +39,8 @@ export function AmountOfLight(p: {
         onHold={(v) => p.onHold(v / factor)}
         onRelease={p.onRelease}
       />
-      <div className="grid grid-cols-[78px_1fr] items-center gap-2 py-[2px]">
-        <span className="text-ink-2">… in</span>
+      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[2px]">
+        <span className="text-ink-2">Unit</span>
         <select
           className="entry"
           aria-label="Unit of the amount"
@@ -61,7 +61,7 @@ export function AmountOfLight(p: {
       </div>
       {unit === "W" && (
         <Amount
-          label="… lm/W"
+          label="Efficacy"
           value={efficacy}
           min={5}
           max={250}

@@ -43,7 +43,7 @@ export function Check() {
         label: `Take it as ${unit}`,
         run: () => {
           const settings = { scale: project.units[unit] ?? 1 };
-          void edit("model", model.id, { settings }, `Made in ${unit}`);
+          void edit("model", model.id, { settings }, `Units: ${unit}`);
         },
       };
     if (material && change)
@@ -103,7 +103,7 @@ export function Check() {
       aside={rows ? (rows.length ? `${rows.length} found` : "nothing found") : ""}
     >
       <button className="button" disabled={busy} onClick={() => void look()}>
-        {busy ? "Looking …" : "Look the building over"}
+        {busy ? "Looking …" : "Check the model"}
       </button>
       {rows?.length === 0 && (
         <p className="mt-1 text-ink-2">No holes, no doubles, no dark lamps, a believable size.</p>

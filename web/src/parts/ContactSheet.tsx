@@ -1,8 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
-import type { Look, Sheet } from "../api/types";
-import { editLook, say, set, showView, useStudio } from "../state/studio";
+import type { Sheet } from "../api/types";
+import { takeFrom } from "../state/sheets";
+import { say, set, useStudio } from "../state/studio";
+import { useSheet } from "./Mounted";
 
 type Kind = "day" | "year" | "kept" | "looks" | "views";
 
@@ -12,13 +13,7 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
   const look = useStudio((s) => s.lookId);
   const view = useStudio((s) => s.viewId);
   const [id, setId] = useState<string | null>(null);
-  const sheet = useQuery({
-    queryKey: ["sheet", id],
-    queryFn: () =>
-      answer(api.GET("/api/sheets/{sheet}", { params: { path: { sheet: id ?? "" } } })),
-    enabled: id !== null,
-    refetchInterval: (q) => (q.state.data && !q.state.data.running ? false : 700),
-  });
+  const sheet = useSheet(id);
   if (!project) return null;
   const begin = async (kind: Kind) => {
     try {
@@ -29,6 +24,7 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
         }),
       );
       setId(made.id);
+      set({ mounted: made.id });
     } catch (error) {
       say(error);
     }
@@ -64,6 +60,9 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
             ) : (
               ready > 0 && (
                 <span className="flex gap-3">
+                  <button className="quiet underline" onClick={() => set({ mounted: made.id })}>
+                    Open large
+                  </button>
                   <a className="underline" href={`/api/sheets/${made.id}/file.png`} download>
                     Save as one image
                   </a>
@@ -90,7 +89,7 @@ function Prints({ sheet }: { sheet: Sheet }) {
           key={p.caption}
           className="text-left hover:underline disabled:opacity-60"
           disabled={!p.ready}
-          onClick={() => take(p.take)}
+          onClick={() => takeFrom(p.take)}
         >
           {p.ready ? (
             <img
@@ -106,11 +105,4 @@ function Prints({ sheet }: { sheet: Sheet }) {
       ))}
     </div>
   );
-}
-
-function take(of: Sheet["pictures"][number]["take"]) {
-  set({ lookId: of.look });
-  showView(of.view);
-  if (Object.keys(of.settings).length > 0)
-    void editLook(of.settings as Partial<Look>, "Take from the sheet");
 }

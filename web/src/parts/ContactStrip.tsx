@@ -1,67 +1,133 @@
+import { useCallback, useRef, useState } from "react";
 import type { Mix } from "../api/types";
-import { editLook, hold, release, set, sourceList, useLookPart, useStudio } from "../state/studio";
+import { cardsOf, moveSource, orderStrip, setStrip, shareOf, useStrip } from "../state/strip";
+import {
+  editLook,
+  get,
+  groupKey,
+  hold,
+  NO_MIX,
+  release,
+  set,
+  sourceList,
+  useLookPart,
+  useStudio,
+  type SourceLine,
+} from "../state/studio";
 import { Amount } from "./Amount";
 import { percent, signed } from "./words";
 
-/** One small picture per source: what it alone adds to this view. The mixing place. */
+const HEIGHT = "h-[126px]";
+
+/** One small picture per source: what it alone adds to this view. The only mixer of the page. */
 export function ContactStrip() {
   const project = useStudio((s) => s.project);
+  const prints = useStudio((s) => s.contributions);
+  const selected = useStudio((s) => s.selected);
+  const strip = useStrip();
   const mix = useLookPart("mix");
   const sky = useLookPart("sky");
+  const { attach, hidden, count, onward } = useHidden();
   if (!project || !mix || !sky || project.models.length === 0)
-    return <div className="h-[134px] bg-mount-3" />;
+    return <div className={`${HEIGHT} shrink-0 bg-mount-3`} />;
   const sources = sourceList(project, { mix, sky });
+  const cards = cardsOf(sources, prints, strip, selected);
   return (
-    <div
-      className="flex h-[134px] gap-[8px] overflow-x-auto bg-mount-3 px-6 pt-[11px] text-on-mount"
-      role="list"
-      aria-label="Sources"
-    >
-      {sources.map((s) => (
-        <Print key={s.id} {...s} />
-      ))}
+    <div className={`relative ${HEIGHT} shrink-0 bg-mount-3 text-on-mount`}>
+      <div
+        ref={attach}
+        onScroll={count}
+        className="flex h-full gap-[8px] overflow-x-auto overflow-y-hidden px-3 pt-[9px] [scrollbar-width:none]"
+        role="list"
+        aria-label="Sources"
+      >
+        {cards.map((c) =>
+          c.kind === "source" ? (
+            <Print key={c.id} source={c.source} member={c.member} />
+          ) : c.kind === "group" ? (
+            <Group key={c.id} name={c.name} members={c.members} open={c.open} mix={mix} />
+          ) : (
+            <Dark key={c.id} sources={c.sources} open={c.open} />
+          ),
+        )}
+      </div>
+      {hidden > 0 && (
+        <button
+          className="absolute inset-y-0 right-0 w-[46px] border-l border-on-mount-2/60 bg-mount-3/90 text-[11.5px] hover:text-sun-on-mount"
+          aria-label={`${hidden} more sources to the right`}
+          onClick={onward}
+        >
+          {hidden} more ▸
+        </button>
+      )}
     </div>
   );
 }
 
-function Print(p: { id: string; name: string; mix: Mix; silent: boolean }) {
-  const print = useStudio((s) => s.contributions[p.id]);
-  const selected = useStudio((s) => s.selected === p.id);
+/** How many cards lie beyond the right edge of a row that scrolls. */
+function useHidden() {
+  const row = useRef<HTMLDivElement | null>(null);
+  const [hidden, setHidden] = useState(0);
+  const count = useCallback(() => {
+    const shown = row.current;
+    if (!shown) return;
+    const end = shown.scrollLeft + shown.clientWidth + 12;
+    const cards = [...shown.querySelectorAll<HTMLElement>("[role=listitem]")];
+    setHidden(cards.filter((e) => e.offsetLeft + e.offsetWidth > end).length);
+  }, []);
+  const attach = useCallback(
+    (shown: HTMLDivElement | null) => {
+      row.current = shown;
+      if (!shown) return;
+      const sized = new ResizeObserver(count);
+      sized.observe(shown);
+      const changed = new MutationObserver(count);
+      changed.observe(shown, { childList: true });
+      return () => {
+        sized.disconnect();
+        changed.disconnect();
+      };
+    },
+    [count],
+  );
+  const onward = () => row.current?.scrollBy({ left: row.current.clientWidth * 0.7 });
+  return { attach, hidden, count, onward };
+}
+
+/** A picture with a name, a share, a level and the two switches: all there is to mix by. */
+function CardBody(p: {
+  id: string;
+  name: string;
+  label: string;
+  mix: Mix;
+  silent: boolean;
+  share: number | null;
+  burnt: number;
+  colour: string;
+}) {
   const change = (mix: Partial<Mix>, label: string) =>
     void editLook({ mix: { [p.id]: mix } }, `${label} ${p.name}`);
   return (
-    <div
-      role="listitem"
-      aria-label={p.name}
-      data-testid={`source-${p.id}`}
-      className="w-[108px] shrink-0"
-    >
-      <button
-        className={`block h-[60px] w-full overflow-hidden rounded-[1px] ${selected ? "outline-2 outline-sun-on-mount" : ""}`}
-        aria-pressed={selected}
-        aria-label={`Select ${p.name}`}
-        onClick={() => set({ selected: p.id })}
+    <>
+      <div
+        className={`mt-[4px] flex items-center gap-[5px] text-[11.5px] ${p.silent ? "opacity-55" : ""}`}
       >
-        {print ? (
-          <img
-            src={print.url}
-            alt=""
-            className={`h-full w-full object-cover ${p.silent ? "opacity-25" : ""}`}
-          />
-        ) : (
-          <i className="block h-full bg-black/40" />
-        )}
-      </button>
-      <div className={`mt-[5px] flex items-center gap-[6px] ${p.silent ? "opacity-55" : ""}`}>
         <i
-          className="h-[8px] w-[8px] shrink-0 rounded-full"
-          style={{ background: print?.colour ?? "#888" }}
+          className="h-[7px] w-[7px] shrink-0 rounded-full"
+          style={{ background: p.colour }}
+          aria-hidden="true"
         />
-        <span className="truncate" title={p.name}>
-          {p.name}
+        <span className="min-w-0 flex-1 truncate" title={p.name}>
+          {p.label}
+        </span>
+        <span
+          className="shrink-0 text-[11px] text-on-mount-2"
+          title="Part of the light of this picture"
+        >
+          {p.silent || p.share === null ? "" : shareText(p.share)}
         </span>
       </div>
-      <div className="grid grid-cols-[1fr_34px] items-center gap-[6px]">
+      <div className="grid grid-cols-[1fr_32px] items-center gap-[5px]">
         <Amount
           bare
           label={`Level of ${p.name}`}
@@ -76,12 +142,16 @@ function Print(p: { id: string; name: string; mix: Mix; silent: boolean }) {
         />
       </div>
       <div className="flex justify-between text-[11px] text-on-mount-2">
-        <span className={print && print.burnt > 0.002 ? "text-sun-on-mount" : ""}>
-          {print && print.burnt > 0.0005 && !p.silent ? `${percent(print.burnt)} burnt` : " "}
+        <span
+          className={p.burnt > 0.002 ? "text-sun-on-mount" : ""}
+          title="Part of the picture that it clips by itself"
+        >
+          {p.burnt > 0.0005 && !p.silent ? `▴${percent(p.burnt)}` : " "}
         </span>
         <span className="flex gap-[7px]">
           <button
             aria-pressed={p.mix.solo}
+            aria-label={`Solo ${p.name}`}
             className={p.mix.solo ? "font-bold text-on-mount" : "hover:text-on-mount"}
             onClick={() => change({ solo: !p.mix.solo }, "Solo")}
           >
@@ -89,6 +159,7 @@ function Print(p: { id: string; name: string; mix: Mix; silent: boolean }) {
           </button>
           <button
             aria-pressed={p.mix.muted}
+            aria-label={`Mute ${p.name}`}
             className={p.mix.muted ? "font-bold text-on-mount" : "hover:text-on-mount"}
             onClick={() => change({ muted: !p.mix.muted }, "Mute")}
           >
@@ -96,6 +167,185 @@ function Print(p: { id: string; name: string; mix: Mix; silent: boolean }) {
           </button>
         </span>
       </div>
+    </>
+  );
+}
+
+const shareText = (share: number) =>
+  share < 0.001 ? "0 %" : share < 0.01 ? "< 1 %" : `${Math.round(share * 100)} %`;
+
+const PRINT = "block h-[54px] w-full overflow-hidden rounded-[1px]";
+const CARD = "w-[97px] shrink-0";
+
+/** What a source alone adds; the mark tells that it is shown brighter than it is. */
+function Small({ id, silent }: { id: string; silent: boolean }) {
+  const print = useStudio((s) => s.contributions[id]);
+  if (!print) return <i className="block h-full bg-black/40" />;
+  return (
+    <>
+      <img
+        src={print.url}
+        alt=""
+        className={`h-full w-full object-cover ${silent ? "opacity-25" : ""}`}
+      />
+      {print.lifted_ev !== null && print.headroom !== null && (
+        <i
+          className="absolute right-0 bottom-0 bg-black/65 px-[3px] text-[9.5px] leading-[13px] text-white not-italic"
+          title="This print is brighter than the picture, so that something is seen"
+        >
+          {signed(print.lifted_ev, 0)} EV
+        </i>
+      )}
+    </>
+  );
+}
+
+function Print({ source: s, member }: { source: SourceLine; member: boolean }) {
+  const print = useStudio((state) => state.contributions[s.id]);
+  const selected = useStudio((state) => state.selected === s.id);
+  const carry = useCarry(s.id);
+  return (
+    <div
+      role="listitem"
+      aria-label={s.name}
+      data-testid={`source-${s.id}`}
+      data-card={s.id}
+      className={`${CARD} ${member ? "border-t-2 border-on-mount-2/70 -mt-[4px] pt-[2px]" : ""}`}
+      {...carry}
+    >
+      <button
+        className={`relative ${PRINT} ${selected ? "outline-2 outline-sun-on-mount" : ""}`}
+        aria-pressed={selected}
+        aria-label={`Select ${s.name}`}
+        onClick={() => set({ selected: s.id })}
+      >
+        <Small id={s.id} silent={s.silent} />
+      </button>
+      <CardBody
+        id={s.id}
+        name={s.name}
+        label={s.name}
+        mix={s.mix}
+        silent={s.silent}
+        share={print?.share ?? null}
+        burnt={print?.burnt ?? 0}
+        colour={print?.colour ?? "#888"}
+      />
     </div>
   );
+}
+
+/** Sources balanced together: one card, which unfolds to its members. */
+function Group(p: {
+  name: string;
+  members: SourceLine[];
+  open: boolean;
+  mix: Record<string, Mix>;
+}) {
+  const prints = useStudio((s) => s.contributions);
+  const key = groupKey(p.name);
+  const silent = p.members.every((s) => s.silent);
+  const share = (s: SourceLine) => prints[s.id]?.share ?? 0;
+  const brightest = p.members.reduce((a, b) => (share(b) > share(a) ? b : a));
+  const fold = () => setStrip((s) => ({ unfolded: { ...s.unfolded, [p.name]: !p.open } }));
+  return (
+    <div role="listitem" aria-label={`Group ${p.name}`} className={CARD}>
+      <button
+        className={`${PRINT} relative bg-black/40 shadow-[3px_-3px_0_-1px_var(--mount-3),3px_-3px_0_0_var(--on-mount-2)]`}
+        aria-expanded={p.open}
+        aria-label={`${p.open ? "Fold" : "Unfold"} ${p.name}`}
+        onClick={fold}
+      >
+        {brightest && <Small id={brightest.id} silent={silent} />}
+        <i className="absolute top-0 right-0 bg-black/65 px-[4px] text-[10px] leading-[14px] text-white not-italic">
+          {p.members.length} {p.open ? "◂" : "▸"}
+        </i>
+      </button>
+      <CardBody
+        id={key}
+        name={p.name}
+        label={p.name}
+        mix={{ ...NO_MIX, ...p.mix[key] }}
+        silent={silent}
+        share={shareOf(p.members, prints)}
+        burnt={0}
+        colour={prints[p.members[0]?.id ?? ""]?.colour ?? "#888"}
+      />
+    </div>
+  );
+}
+
+/** Sources without light in this view. */
+function Dark({ sources, open }: { sources: SourceLine[]; open: boolean }) {
+  return (
+    <div role="listitem" aria-label="Dark here" className={CARD}>
+      <button
+        className={`${PRINT} border border-dashed border-on-mount-2/60 text-on-mount-2 hover:text-on-mount`}
+        aria-expanded={open}
+        title={`${sources.map((s) => s.name).join(", ")}: none of their light is in this view`}
+        onClick={() => setStrip({ darkShown: !open })}
+      >
+        {sources.length} dark here {open ? "◂" : "▸"}
+      </button>
+    </div>
+  );
+}
+
+/** A hand has moved a card when it went so far, in pixels. */
+const MOVED = 8;
+
+/** A card is carried by its name to another place in the row, or moved by Alt with an arrow key. */
+function useCarry(id: string) {
+  const from = useRef<{ x: number; carried: boolean } | null>(null);
+  const lamp = (other: string | undefined) =>
+    !!other && !!get().project?.sources.some((s) => s.id === other);
+  if (!lamp(id)) return {};
+  const put = (before: string | null) => {
+    const { project } = get();
+    if (!project) return;
+    orderStrip("given");
+    void moveSource(project, id, before);
+  };
+  return {
+    onPointerDown: (e: React.PointerEvent<HTMLElement>) => {
+      const at = e.target as HTMLElement;
+      if (at.tagName === "SPAN" && !at.closest("button")) {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        from.current = { x: e.clientX, carried: false };
+      }
+    },
+    onPointerMove: (e: React.PointerEvent<HTMLElement>) => {
+      const d = from.current;
+      if (!d) return;
+      d.carried ||= Math.abs(e.clientX - d.x) > MOVED;
+      if (d.carried) e.currentTarget.style.translate = `${e.clientX - d.x}px 0`;
+    },
+    onPointerUp: (e: React.PointerEvent<HTMLElement>) => {
+      const d = from.current;
+      from.current = null;
+      const card = e.currentTarget;
+      card.style.translate = "";
+      if (!d?.carried) return;
+      const cards = [...(card.parentElement?.querySelectorAll<HTMLElement>("[data-card]") ?? [])];
+      const others = cards.filter((c) => c !== card && lamp(c.dataset.card));
+      const next = others.find((c) => {
+        const box = c.getBoundingClientRect();
+        return e.clientX < box.left + box.width / 2;
+      });
+      put(next?.dataset.card ?? null);
+    },
+    onPointerCancel: (e: React.PointerEvent<HTMLElement>) => {
+      from.current = null;
+      e.currentTarget.style.translate = "";
+    },
+    onKeyDown: (e: React.KeyboardEvent<HTMLElement>) => {
+      const way = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;
+      if (!way || !e.altKey || (e.target as HTMLElement).getAttribute("aria-pressed") === null)
+        return;
+      e.preventDefault();
+      const ids = get().project?.sources.map((s) => s.id) ?? [];
+      const at = ids.indexOf(id);
+      put((way < 0 ? ids[at - 1] : ids[at + 2]) ?? (way < 0 ? (ids[0] ?? null) : null));
+    },
+  };
 }

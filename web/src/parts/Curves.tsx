@@ -74,12 +74,12 @@ const DECISIONS = [
   { key: "power", label: "Power", min: 0.5, max: 2, normal: 1 },
 ] as const;
 
-/** The open colour decision list: slope, offset and power of red, green and blue, in ACEScct. */
+/** The open colour decision list (CDL): slope, offset and power of red, green and blue, in ACEScct. */
 export function DecisionList({ grade }: { grade: FinishState["grade"] }) {
   const [open, setOpen] = useState(false);
   return (
     <Section
-      title="Colour decision list"
+      title="CDL"
       aside={
         <button className="quiet underline" aria-expanded={open} onClick={() => setOpen(!open)}>
           {open ? "Close" : "Open"}

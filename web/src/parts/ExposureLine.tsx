@@ -8,7 +8,7 @@ export function ExposureLine() {
   const e = useLookPart("exposure");
   const frame = useStudio((s) => s.frame);
   const [keepEv, setKeepEv] = useState(false);
-  if (!e) return <div className="h-[52px] bg-mount-2" />;
+  if (!e) return <div className="h-[46px] shrink-0 bg-mount-2" />;
   const auto = e.automatic !== "off";
   const shown_s = auto ? (frame?.shutter_s ?? e.shutter_s) : e.shutter_s;
   const to = (patch: Partial<typeof e>, label: string) => {
@@ -17,7 +17,7 @@ export function ExposureLine() {
   };
   return (
     <div
-      className="flex h-[54px] items-center gap-4 bg-mount-2 px-6 text-on-mount"
+      className="flex h-[46px] shrink-0 items-center gap-5 bg-mount-2 px-3 text-on-mount"
       aria-label="Exposure"
       role="group"
     >
@@ -149,7 +149,7 @@ export function ExposureLine() {
         Neutral
       </button>
       <Histogram bins={frame?.histogram ?? []} rgb={frame?.histogram_rgb ?? []} />
-      <Share label="burnt" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />
+      <Share label="clipped" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />
       <Share label="black" value={frame?.black ?? 0} strong={false} />
     </div>
   );
@@ -214,7 +214,7 @@ function Histogram({ bins, rgb }: { bins: number[]; rgb: number[][] }) {
   const name = channels ? "Histogram of red, green and blue" : "Histogram";
   return (
     <button
-      className="h-[36px] min-w-[60px] flex-1"
+      className="h-[34px] min-w-[60px] flex-1"
       title="Luminance, or red, green and blue: click to change"
       onClick={() => setChannels(!channels)}
     >

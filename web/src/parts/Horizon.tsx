@@ -27,7 +27,7 @@ const LINES: Record<Key, AmountKind> = {
     read,
   },
   horizon_blur_deg: {
-    label: "Its blur",
+    label: "Horizon blur",
     min: 0,
     max: 30,
     step: 0.5,

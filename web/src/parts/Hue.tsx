@@ -56,7 +56,7 @@ export function Hue(p: {
         onHold={p.onHold}
         onRelease={() => void release(`Kelvin of ${p.name}`)}
       />
-      <div className="grid grid-cols-[78px_1fr_42px] items-center gap-2 py-[3px]">
+      <div className="grid grid-cols-[88px_1fr_42px] items-center gap-2 py-[3px]">
         <span />
         <select
           className="entry"
@@ -119,7 +119,7 @@ function HouseWhite({ fixture, mine }: { fixture: Fixture; mine: Schemas["Kept"]
     }
   };
   return (
-    <div className="grid grid-cols-[78px_minmax(0,1fr)] items-center gap-2">
+    <div className="grid grid-cols-[88px_minmax(0,1fr)] items-center gap-2">
       <span />
       {mine ? (
         <button className="quiet text-left underline" onClick={() => void remove(mine.id)}>

@@ -45,15 +45,15 @@ export function KeptSuns() {
             </button>
             <button
               className="quiet text-[11.5px] underline"
-              aria-label={`Let go ${said(k)}`}
+              aria-label={`Remove ${said(k)}`}
               onClick={() =>
                 save(
                   kept.filter((_, n) => n !== i),
-                  "Let a kept sun go",
+                  "Remove a kept sun",
                 )
               }
             >
-              let go
+              remove
             </button>
           </li>
         ))}

@@ -32,7 +32,7 @@ const KEYS: [string, string][] = [
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["M", "meter: pin readings in the picture"],
   ["hold F", "find: only the selected source, exposed by itself, its reach outlined"],
-  ["B, L", "burnt and black stripes, luminance in false colour"],
+  ["B, L", "overlay of clipping; of luminance in false colours"],
   ["G", "composition guides, one after another"],
   ["P, hold X", "keep a proof; show the last or chosen one"],
   ["R", "drag over a region that should clear first; again: the whole picture"],
@@ -42,6 +42,7 @@ const KEYS: [string, string][] = [
   ["Esc", "stop placing or metering"],
   ["Arrows in a field", "one step; Shift coarse, Alt fine"],
   ["Double click a slider", "back to its normal value"],
+  ["A", "the picture alone, as large as the window; again: the page"],
   ["?", "this sheet"],
 ];
 
@@ -53,6 +54,10 @@ function onKey(e: KeyboardEvent) {
   const s = get();
   const saved = lookRow(s)?.settings;
   const look = saved && merge(saved, s.held?.look ?? {});
+  if (s.home) {
+    if (e.key === "Escape" && s.project && !typing) set({ home: false });
+    return;
+  }
   if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
     e.preventDefault();
     void stepBack(e.shiftKey ? "redo" : "undo");
@@ -66,7 +71,14 @@ function onKey(e: KeyboardEvent) {
   const stage = STAGES[Number(e.key) - 1];
   if (stage) set({ stage });
   else if (!look) return;
+  else if (e.key === "a") set({ alone: !s.alone });
   else if (e.key === "Escape") {
+    if (s.mounted) {
+      set({ mounted: null });
+      e.preventDefault();
+      return;
+    }
+    if (s.alone && !s.picking && !s.placing && !s.metering && !s.flying) set({ alone: false });
     stopPicking();
     set({ placing: null, metering: false, reading: "plain" });
     setFlying(false);

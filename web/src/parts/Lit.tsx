@@ -80,7 +80,7 @@ export function Lit(p: {
       {!row.glass && line("roughness", "Roughness", 1, percent)}
       {!row.glass && line("metallic", "Metal", 1, percent)}
       {!row.glass && line("coat", "Clear coat", 1, percent)}
-      {!row.glass && row.coat > 0 && line("coat_roughness", "… roughness", 1, percent)}
+      {!row.glass && row.coat > 0 && line("coat_roughness", "Coat roughness", 1, percent)}
       {line("emission_cd_m2", "Own light", 20_000, (v) => `${v.toFixed(0)} cd/m²`)}
       {row.emission_cd_m2 > 0 && (
         <details className="py-[2px]">

@@ -227,10 +227,13 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           checked={sky.portals || sky.closed}
           disabled={sky.closed}
           onChange={(e) =>
-            void editLook({ sky: { portals: e.target.checked } }, "Draw light through openings")
+            void editLook(
+              { sky: { portals: e.target.checked } },
+              "Sample daylight through openings",
+            )
           }
         />
-        Draw daylight through them: less noise, same light
+        Sample daylight through openings: less noise, same light
       </label>
       <label className="flex items-center gap-2 pb-1">
         <input
@@ -241,7 +244,8 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           onChange={(e) => void editLook({ sky: { closed: e.target.checked } }, "Close the room")}
         />
         <span>
-          Nothing enters elsewhere <i className="cheat" title="A cheat: missing walls stay dark" />
+          Light only through openings{" "}
+          <i className="cheat" title="A cheat: missing walls stay dark" />
         </span>
       </label>
       <label className="flex items-center gap-2 pb-1">

@@ -174,7 +174,7 @@ export function Legend() {
   if (!steps?.length) return null;
   return (
     <div
-      className="absolute inset-x-6 bottom-[2px] flex text-[10px] leading-[13px]"
+      className="absolute inset-x-3 bottom-[1px] flex text-[10px] leading-[13px]"
       role="img"
       aria-label={
         reading === "noise"

@@ -120,7 +120,7 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
           void gradeNamed(of as PartGrade["of"], what.join(": "));
         }}
       >
-        <option value="">… or choose by name</option>
+        <option value="">Choose by name</option>
         <optgroup label="Materials">
           {list.data?.materials.map((m) => (
             <option key={m.name} value={`material: ${m.name}`}>

@@ -16,6 +16,7 @@ import {
   useView,
   viewRow,
 } from "../state/studio";
+import { Mounted } from "./Mounted";
 import { Legend, Overlay } from "./Overlay";
 import { ProofBeside } from "./Proofs";
 
@@ -51,6 +52,8 @@ export function Picture() {
   const aiming = useHunt((s) => s.aiming);
   const picking = useStudio((s) => s.picking);
   const flying = useStudio((s) => s.flying);
+  const alone = useStudio((s) => s.alone);
+  const last = useStudio((s) => s.last);
   const grip = useRef<{ x: number; y: number } | null>(null);
   const busy = placing ?? aiming ?? picking ?? metering;
   const zoom = useZoom();
@@ -114,11 +117,26 @@ export function Picture() {
     await placeFixture(placing, landed);
   };
   return (
-    <div className="relative flex min-h-0 flex-1 flex-col px-6 pt-3 pb-4 text-on-mount">
-      <div className="mb-2 flex min-h-[22px] items-center justify-between gap-4">
-        <Views />
-        <Status />
-      </div>
+    <div
+      className={`relative flex min-h-0 flex-1 flex-col text-on-mount ${alone ? "" : "px-3 pt-[6px] pb-[14px]"}`}
+    >
+      {alone ? (
+        <AloneLine />
+      ) : (
+        <div className="mb-[5px] flex min-h-[22px] items-center justify-between gap-4">
+          <Views />
+          <span className="flex min-w-0 items-baseline gap-4">
+            <Status />
+            <button
+              className="whitespace-nowrap text-on-mount-2 hover:text-on-mount"
+              title="The picture as large as the window; A again brings the page back"
+              onClick={() => set({ alone: true })}
+            >
+              Picture alone <kbd>A</kbd>
+            </button>
+          </span>
+        </div>
+      )}
       <div
         className="relative flex min-h-0 flex-1 items-center justify-center gap-3"
         style={{ containerType: "size" }}
@@ -162,6 +180,14 @@ export function Picture() {
               onPointerLeave={() => set({ under: null })}
               className={`block h-full w-full ${busy ? "cursor-crosshair" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
             />
+            {last && (
+              <img
+                src={last.url}
+                alt="The last picture of this view"
+                data-testid="last-picture"
+                className="pointer-events-none absolute inset-0 h-full w-full"
+              />
+            )}
             {view && !empty && <Overlay view={view} />}
           </div>
           {zoom.scale > 1 && (
@@ -176,6 +202,7 @@ export function Picture() {
         {empty && <Empty />}
       </div>
       <Legend />
+      <Mounted />
       {flying && (
         <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1 whitespace-nowrap">
           Drag to look around, arrows or wheel to walk, Page Up and Down to rise. Esc ends.
@@ -203,12 +230,45 @@ export function Picture() {
   );
 }
 
+/** How long the way back is told when the picture begins to stand alone, in ms. */
+const TOLD_FOR = 4000;
+
+/** Over the picture that stands alone: what went wrong, and for a while how to come back. */
+function AloneLine() {
+  const wrong = useStudio((s) => s.problem !== "" || s.failure !== null);
+  const [told, setTold] = useState(true);
+  useEffect(() => {
+    const end = setTimeout(() => setTold(false), TOLD_FOR);
+    return () => clearTimeout(end);
+  }, []);
+  return (
+    <div className="pointer-events-none absolute inset-x-0 top-3 z-10 flex justify-center">
+      {wrong ? (
+        <span className="pointer-events-auto rounded-[2px] bg-black/70 px-3 py-1">
+          <Status />
+        </span>
+      ) : (
+        <button
+          className={`rounded-[2px] bg-black/60 px-3 py-1 transition-opacity duration-700 ${told ? "pointer-events-auto" : "opacity-0"} focus-visible:opacity-100`}
+          onClick={() => set({ alone: false })}
+        >
+          Back to the page <kbd>A</kbd>
+        </button>
+      )}
+    </div>
+  );
+}
+
 function Views() {
   const project = useStudio((s) => s.project);
   const current = useStudio(viewRow);
   const view = useView();
   return (
-    <div className="flex items-center gap-4" role="group" aria-label="Views">
+    <div
+      className="flex min-w-0 items-center gap-4 overflow-x-auto"
+      role="group"
+      aria-label="Views"
+    >
       {project?.views.map((v) => (
         <button
           key={v.id}
@@ -235,6 +295,7 @@ function Status() {
   const problem = useStudio((s) => s.problem);
   const paused = useStudio((s) => s.paused);
   const failure = useStudio((s) => s.failure);
+  const last = useStudio((s) => s.last);
   if (problem)
     return (
       <span
@@ -261,6 +322,12 @@ function Status() {
     );
   if (stop) return <Working note={note} stop={stop} />;
   if (note) return <span role="status">{note}</span>;
+  if (last)
+    return (
+      <span role="status" data-testid="status" className="whitespace-nowrap text-on-mount-2">
+        last picture of this view · light is coming
+      </span>
+    );
   if (!frame || frame.empty) return null;
   const status = (
     <span role="status" data-testid="status" className="whitespace-nowrap">

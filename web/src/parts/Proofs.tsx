@@ -11,7 +11,7 @@ import {
   showStops,
   useProofs,
 } from "../state/proofs";
-import { useStudio } from "../state/studio";
+import { set as setStudio, useStudio } from "../state/studio";
 import { closeUp, useZoom } from "../state/zoom";
 import { Section } from "./Section";
 
@@ -44,9 +44,16 @@ export function Proofs() {
     <Section
       title="Proofs"
       aside={
-        <button className="quiet underline" onClick={() => void keepProof()}>
-          Keep this picture <kbd>P</kbd>
-        </button>
+        <span className="flex gap-3">
+          {list.length > 1 && (
+            <button className="quiet underline" onClick={() => setStudio({ mounted: "proofs" })}>
+              Open large
+            </button>
+          )}
+          <button className="quiet underline" onClick={() => void keepProof()}>
+            Keep this picture <kbd>P</kbd>
+          </button>
+        </span>
       }
     >
       {list.length === 0 && (

@@ -81,11 +81,11 @@ export function Burns({ id, name }: { id: string; name: string }) {
   const just = level + print.just_below;
   return (
     <p className="my-1 text-sun" role="note">
-      It burns out {percent(print.burnt)} of this picture by itself.{" "}
+      It clips {percent(print.burnt)} of this picture by itself.{" "}
       <button
         className="underline"
         onClick={() =>
-          void editLook({ mix: { [id]: { level: just } as Mix } }, `${name} just below burning`)
+          void editLook({ mix: { [id]: { level: just } as Mix } }, `${name} just below clipping`)
         }
       >
         Bring it just below: {signed(just - level)} EV

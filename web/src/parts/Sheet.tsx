@@ -1,15 +1,16 @@
 import { Fragment, useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
-import type { Daylight, Schemas } from "../api/types";
-import { editLook, lookRow, set, useLook, useStudio } from "../state/studio";
+import type { Daylight, Facts, Schemas } from "../api/types";
+import { editLook, get, lookRow, set, sheetOpen, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
 import { PlanSheet } from "./PlanSheet";
 import { SunChart } from "./SunChart";
 import { clock, date, degrees, lux, place } from "./words";
 
-/** The drawing sheet: plan and sun chart, the day, and what the sun and sky give. */
-export function Sheet() {
+/** The drawing sheet: plan and sun chart, the day, and what the sun and sky give. At the head of a column it folds. */
+export function Sheet({ whole = false }: { whole?: boolean }) {
+  const open = useStudio(sheetOpen) || whole;
   const kind = useStudio((s) => s.sheet);
   const project = useStudio((s) => s.project);
   const saved = useStudio(lookRow)?.settings;
@@ -57,84 +58,139 @@ export function Sheet() {
   useEffect(() => {
     if (told) set({ facts: told });
   }, [told]);
-  if (!project || !look) return <aside className="border-r border-rule bg-sheet" />;
+  if (!project || !look) return null;
   const now = held?.look && facts ? facts : daylight.data?.facts;
-  const sunset = daylight.data?.chart.sunset ?? null;
-  const sunrise = daylight.data?.chart.sunrise ?? null;
-  const left = sunset === null ? 0 : sunset - look.minutes;
-  const until =
-    left > 0 && left < 720
-      ? `, in ${left >= 60 ? `${Math.floor(left / 60)} h ` : ""}${Math.round(left % 60)} min`
-      : "";
+  const show = (k: typeof kind) => {
+    const { stage, sheetOpen: said } = get();
+    set({ sheet: k, sheetOpen: { ...said, [stage]: true } });
+  };
   return (
-    <aside
-      className="flex min-h-0 flex-col overflow-y-auto border-r border-rule bg-sheet px-[14px] pt-[10px] pb-3"
-      aria-label="Sheet"
-    >
+    <>
       <div className="mb-1 flex items-baseline justify-between gap-2">
         <div className="flex gap-3" role="group" aria-label="What the sheet shows">
           {(["sun", "plan", "section"] as const).map((k) => (
             <button
               key={k}
-              aria-pressed={k === kind}
-              className={`capitalize ${k === kind ? "font-[650]" : "text-ink-2 hover:text-ink"}`}
-              onClick={() => set({ sheet: k })}
+              aria-pressed={open && k === kind}
+              className={`capitalize ${open && k === kind ? "font-[650]" : "text-ink-2 hover:text-ink"}`}
+              onClick={() => show(k)}
             >
               {k}
             </button>
           ))}
         </div>
-        <span className="text-ink-2">{place(project.latitude_deg, project.longitude_deg)}</span>
+        {whole ? (
+          <span className="text-ink-2">{place(project.latitude_deg, project.longitude_deg)}</span>
+        ) : (
+          <button
+            className="quiet text-[11.5px]"
+            aria-expanded={open}
+            aria-label={open ? "Fold the sheet" : "Open the sheet"}
+            onClick={() => {
+              const { stage, sheetOpen: said } = get();
+              set({ sheetOpen: { ...said, [stage]: !open } });
+            }}
+          >
+            {open ? "Fold ▴" : "Open ▾"}
+          </button>
+        )}
       </div>
-      {kind === "sun" && daylight.data && (
-        <SunChart
-          daylight={now ? { ...daylight.data, facts: now } : daylight.data}
-          plan={plan.data ?? null}
-        />
+      {open && (
+        <>
+          <div className={whole ? "" : "sheet-drawing mx-auto w-full"}>
+            {kind === "sun" && daylight.data && (
+              <SunChart
+                daylight={now ? { ...daylight.data, facts: now } : daylight.data}
+                plan={plan.data ?? null}
+              />
+            )}
+            {kind !== "sun" && <PlanSheet kind={kind} />}
+          </div>
+          <div className={`${whole ? "mt-3" : ""} mb-[5px] flex items-center justify-between`}>
+            <label className="relative font-[650] hover:underline">
+              {date(look.day)} {look.day.slice(0, 4)}
+              <input
+                type="date"
+                className="absolute inset-0 cursor-pointer opacity-0"
+                aria-label="Date"
+                value={look.day}
+                onClick={(e) => e.currentTarget.showPicker()}
+                onChange={(e) =>
+                  e.target.value && void editLook({ day: e.target.value }, "Change the date")
+                }
+              />
+            </label>
+            <span className="text-ink-2">{zoneName(project.time_zone)}</span>
+          </div>
+          {daylight.data && <DayBand band={daylight.data.chart.band} />}
+          {daylight.data && now && <Numbers daylight={daylight.data} now={now} whole={whole} />}
+        </>
       )}
-      {kind !== "sun" && <PlanSheet kind={kind} />}
-      <div className="mt-3 mb-2 flex items-center justify-between">
-        <label className="relative font-[650] hover:underline">
-          {date(look.day)} {look.day.slice(0, 4)}
-          <input
-            type="date"
-            className="absolute inset-0 cursor-pointer opacity-0"
-            aria-label="Date"
-            value={look.day}
-            onClick={(e) => e.currentTarget.showPicker()}
-            onChange={(e) =>
-              e.target.value && void editLook({ day: e.target.value }, "Change the date")
-            }
-          />
-        </label>
-        <span className="text-ink-2">
-          {project.time_zone.replace("Etc/GMT", "UTC").replace("UTC-", "UTC+")}
-        </span>
-      </div>
-      {daylight.data && <DayBand band={daylight.data.chart.band} />}
-      {now && (
-        <dl className="mt-3 grid grid-cols-[1fr_auto] gap-y-[5px] [&>dt]:text-ink-2">
-          <dt>Azimuth</dt>
-          <dd data-testid="azimuth">{degrees(now.azimuth_deg)}</dd>
-          <dt>Elevation</dt>
-          <dd data-testid="elevation">{degrees(now.elevation_deg)}</dd>
-          <dt>Sun on the ground</dt>
-          <dd>{lux(now.sun_lx)}</dd>
-          <dt>Sky on the ground</dt>
-          <dd>{lux(now.sky_lx)}</dd>
-          <dt>Sunrise</dt>
-          <dd>{sunrise === null ? "none this day" : clock(sunrise)}</dd>
-          <dt>Sunset</dt>
-          <dd>{sunset === null ? "none this day" : `${clock(sunset)}${until}`}</dd>
-        </dl>
-      )}
-      {daylight.data && <DayParts parts={daylight.data.chart.parts} />}
-      {daylight.data?.stands && <Stands of={daylight.data.stands} />}
-    </aside>
+    </>
   );
 }
 
-/** When the real sun stands where the free one was put, or the nearest it comes; one click goes there. */
+/** Where the sun stands and what it gives; in a column only the first of it, until more is asked for. */
+function Numbers(p: { daylight: Daylight; now: Facts; whole: boolean }) {
+  const minutes = useLook()?.minutes ?? 0;
+  const { sunrise, sunset, parts } = p.daylight.chart;
+  const left = sunset === null ? 0 : sunset - minutes;
+  const until =
+    left > 0 && left < 720
+      ? `, in ${left >= 60 ? `${Math.floor(left / 60)} h ` : ""}${Math.round(left % 60)} min`
+      : "";
+  const azimuth = <span data-testid="azimuth">{degrees(p.now.azimuth_deg)}</span>;
+  const elevation = <span data-testid="elevation">{degrees(p.now.elevation_deg)}</span>;
+  const rest = (
+    <>
+      <dt>Sun on the ground</dt>
+      <dd>{lux(p.now.sun_lx)}</dd>
+      <dt>Sky on the ground</dt>
+      <dd>{lux(p.now.sky_lx)}</dd>
+      <dt>Sunrise</dt>
+      <dd>{sunrise === null ? "none this day" : clock(sunrise)}</dd>
+      <dt>Sunset</dt>
+      <dd>{sunset === null ? "none this day" : `${clock(sunset)}${until}`}</dd>
+    </>
+  );
+  const table = "grid grid-cols-[1fr_auto] [&>dt]:text-ink-2";
+  if (p.whole)
+    return (
+      <>
+        <dl className={`mt-3 gap-y-[5px] ${table}`}>
+          <dt>Azimuth</dt>
+          <dd>{azimuth}</dd>
+          <dt>Elevation</dt>
+          <dd>{elevation}</dd>
+          {rest}
+        </dl>
+        <details className="mt-2">
+          <summary className="text-ink-2">Golden and blue hour, twilights</summary>
+          <DayParts parts={parts} />
+        </details>
+        {p.daylight.stands && <Stands of={p.daylight.stands} />}
+      </>
+    );
+  return (
+    <details className="mt-[2px] [&>summary]:text-ink-2">
+      <summary>
+        Azimuth {azimuth}, elevation {elevation}
+      </summary>
+      <div className="max-h-[24vh] overflow-y-auto">
+        <dl className={`mt-1 gap-y-[3px] ${table}`}>{rest}</dl>
+        <DayParts parts={parts} />
+        {p.daylight.stands && <Stands of={p.daylight.stands} />}
+      </div>
+    </details>
+  );
+}
+
+/** How a zone is written: the sign of an `Etc` zone is the other way about. */
+const zoneName = (zone: string) =>
+  zone
+    .replace(/^Etc\/GMT([+-])/, (_, sign) => `UTC${sign === "-" ? "+" : "−"}`)
+    .replace("Etc/", "");
+
 /** Twilights, golden and blue hour; a click goes into the middle of one. */
 function DayParts({ parts }: { parts: Schemas["DayPart"][] }) {
   const go = ([from, to]: [number, number], name: string) =>
@@ -143,8 +199,7 @@ function DayParts({ parts }: { parts: Schemas["DayPart"][] }) {
       `Into the ${name.toLowerCase()}`,
     );
   return (
-    <details className="mt-2">
-      <summary className="text-ink-2">Golden and blue hour, twilights</summary>
+    <>
       <dl className="mt-1 grid grid-cols-[1fr_auto_auto] gap-x-3 gap-y-[3px] text-[11.5px] [&>dt]:text-ink-2">
         {parts.map((p) => (
           <Fragment key={p.name}>
@@ -163,10 +218,11 @@ function DayParts({ parts }: { parts: Schemas["DayPart"][] }) {
           </Fragment>
         ))}
       </dl>
-    </details>
+    </>
   );
 }
 
+/** When the real sun stands where the free one was put, or the nearest it comes; one click goes there. */
 function Stands({ of }: { of: NonNullable<Daylight["stands"]> }) {
   const near = of.matches.filter((m) => !of.ever || m.apart_deg <= 1.2);
   return (

@@ -24,7 +24,7 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
     />
   );
   const hue = (key: "zenith_colour" | "horizon_colour", label: string) => (
-    <label className="grid grid-cols-[78px_1fr_64px] items-center gap-2 py-[3px]">
+    <label className="grid grid-cols-[88px_1fr_64px] items-center gap-2 py-[3px]">
       <span className="text-ink-2">{label}</span>
       <input
         type="color"
@@ -64,7 +64,7 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
         write: kelvin,
         logarithmic: true,
       })}
-      {hue("zenith_colour", "… as colour")}
+      {hue("zenith_colour", "Zenith colour")}
       {line("horizon_kelvin", {
         label: "Horizon",
         min: 1800,
@@ -74,9 +74,9 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
         write: kelvin,
         logarithmic: true,
       })}
-      {hue("horizon_colour", "… as colour")}
+      {hue("horizon_colour", "Horizon colour")}
       {line("horizon_brightness", {
-        label: "… brighter",
+        label: "Horizon level",
         min: 0.1,
         max: 10,
         step: 0.1,
@@ -85,7 +85,7 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
         logarithmic: true,
       })}
       {line("spread", {
-        label: "… height",
+        label: "Gradient height",
         min: 0.25,
         max: 4,
         step: 0.05,
@@ -207,7 +207,7 @@ export function PictureSky({ look }: { look: Look }) {
         write: percent,
         read: readShare,
       })}
-      <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+      <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Tint</span>
         <input
           type="color"

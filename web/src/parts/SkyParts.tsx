@@ -8,9 +8,9 @@ type Hdri = Look["sky"]["hdri"];
 /** Stops at which a part is off. */
 const OFF = -10;
 const PARTS = [
-  ["lighting", "Lights"],
-  ["seen", "Is seen"],
-  ["mirrored", "Is mirrored"],
+  ["lighting", "Lighting"],
+  ["seen", "Background"],
+  ["mirrored", "Reflections"],
 ] as const;
 
 /** What of a sky picture lights, is seen and is mirrored, each by itself. */
@@ -25,7 +25,7 @@ export function SkyParts({ hdri, shelf }: { hdri: Hdri; shelf: SkyCard[] }) {
           },
         },
       },
-      "Mirrored picture",
+      "Picture in reflections",
     );
   return (
     <div role="group" aria-label="Parts of its light" className="mt-1 border-t border-rule pt-1">
@@ -50,8 +50,8 @@ export function SkyParts({ hdri, shelf }: { hdri: Hdri; shelf: SkyCard[] }) {
           )}
         </div>
       ))}
-      <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
-        <span className="text-ink-2">Mirrors show</span>
+      <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
+        <span className="text-ink-2">Reflect</span>
         <select className="entry" value={hdri.other ?? ""} onChange={(e) => choose(e.target.value)}>
           <option value="">this picture</option>
           {shelf

@@ -6,6 +6,7 @@ import { Handover } from "../stages/Handover";
 import { Site } from "../stages/Site";
 import { Views } from "../stages/Views";
 import { elsewhere, History } from "./History";
+import { Sheet } from "./Sheet";
 import { set, stepBack, useStudio, type Stage } from "../state/studio";
 
 const PANELS: Record<Stage, () => React.ReactNode> = {
@@ -18,8 +19,8 @@ const PANELS: Record<Stage, () => React.ReactNode> = {
   Handover,
 };
 
-/** The controls of the current stage, and nothing else; undo and theme at its foot. */
-export function StagePanel() {
+/** The controls of the current stage, at its head the drawing sheet where the page is narrow; undo and theme at its foot. */
+export function StagePanel({ sheet }: { sheet: boolean }) {
   const stage = useStudio((s) => s.stage);
   const theme = useStudio((s) => s.theme);
   const undo = useStudio((s) => s.project?.undo);
@@ -35,6 +36,11 @@ export function StagePanel() {
       className="flex min-h-0 flex-col border-l border-rule bg-sheet"
       aria-label={`${stage} stage`}
     >
+      {sheet && (
+        <section className="shrink-0 border-b border-rule px-4 pt-2 pb-2" aria-label="Sheet">
+          <Sheet />
+        </section>
+      )}
       <div key={stage} className="min-h-0 flex-1 overflow-y-auto px-4">
         <Panel />
       </div>

@@ -77,8 +77,8 @@ type Tone = FrameHead["tone"];
 
 const words = ({ burnt }: Tone) =>
   burnt === null
-    ? "Nothing this bright burns out."
-    : `Greys burn ${signed(burnt)} stops from middle grey.`;
+    ? "Nothing this bright clips."
+    : `Greys clip at ${signed(burnt)} stops from middle grey.`;
 
 /** Outline of a histogram; small amounts are drawn larger than they are, to be seen at all. */
 function hill(histogram: number[]): string {

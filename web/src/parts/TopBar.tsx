@@ -1,12 +1,13 @@
-import { lookRow, newProject, openProject, set, STAGES, useStudio } from "../state/studio";
+import { goHome } from "../state/home";
+import { lookRow, set, STAGES, useStudio } from "../state/studio";
 import { LookMenu } from "./LookMenu";
 
 /** Name, project, stages in working order, and the looks of this building. */
 export function TopBar() {
   const stage = useStudio((s) => s.stage);
   return (
-    <header className="col-span-3 grid grid-cols-subgrid border-b border-rule bg-sheet">
-      <div className="flex min-w-0 items-center gap-[10px] border-r border-rule px-[14px]">
+    <header className="flex min-w-0 items-stretch border-b border-rule bg-sheet">
+      <div className="flex shrink-0 items-center gap-[10px] pl-[14px]">
         <svg width="20" height="20" viewBox="0 0 20 20" aria-hidden="true">
           <circle cx="10" cy="10" r="9" fill="none" stroke="var(--sun)" strokeWidth="1.5" />
           <path d="M10 1a9 9 0 0 1 0 18z" fill="var(--sun)" />
@@ -14,7 +15,7 @@ export function TopBar() {
         <h1 className="wide text-[16px] font-[750]">Westlight</h1>
         <ProjectMenu />
       </div>
-      <nav className="flex items-stretch gap-5 px-6" aria-label="Stages">
+      <nav className="flex shrink-0 items-stretch gap-[18px] px-6" aria-label="Stages">
         {STAGES.map((name) => (
           <button
             key={name}
@@ -27,34 +28,22 @@ export function TopBar() {
           </button>
         ))}
       </nav>
-      <div aria-hidden="true" />
       <Looks />
     </header>
   );
 }
 
 function ProjectMenu() {
-  const projects = useStudio((s) => s.projects);
-  const project = useStudio((s) => s.project);
+  const name = useStudio((s) => s.project?.name ?? "Projects");
   return (
-    <select
-      className="min-w-0 flex-1 truncate bg-transparent text-ink-2"
-      aria-label="Project"
-      value={project?.id ?? ""}
-      onChange={(e) => {
-        if (e.target.value === "new") {
-          const name = window.prompt("Name of the new project", "New building");
-          if (name) void newProject(name);
-        } else void openProject(e.target.value);
-      }}
+    <button
+      className="max-w-[170px] truncate text-ink-2 hover:text-ink"
+      title="All projects: open, new, rename, copy, export"
+      aria-label={`All projects; this is ${name}`}
+      onClick={goHome}
     >
-      {projects.map((p) => (
-        <option key={p.id} value={p.id}>
-          {p.name}
-        </option>
-      ))}
-      <option value="new">New project …</option>
-    </select>
+      {name} ▾
+    </button>
   );
 }
 
@@ -65,7 +54,7 @@ function Looks() {
   if (!project) return null;
   return (
     <div
-      className="absolute top-[8px] right-[14px] flex items-center gap-[6px]"
+      className="ml-auto flex min-w-0 items-center gap-[6px] overflow-x-auto px-[14px]"
       role="group"
       aria-label="Looks"
     >
@@ -76,7 +65,7 @@ function Looks() {
           <button
             key={look.id}
             aria-pressed={on}
-            className={`flex items-center gap-2 rounded-[3px] border px-[5px] py-[4px] ${on ? "border-ink outline-1 outline-ink" : "border-rule"}`}
+            className={`flex shrink-0 items-center gap-[6px] rounded-[3px] border px-[4px] py-[3px] whitespace-nowrap ${on ? "border-ink outline-1 outline-ink" : "border-rule"}`}
             onClick={() => set({ lookId: look.id, held: null })}
           >
             {picture ? (

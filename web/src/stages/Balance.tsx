@@ -1,45 +1,46 @@
-import { useState } from "react";
 import type { Mix } from "../api/types";
 import { Choice } from "../parts/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
+import { GroupOf } from "../parts/GroupOf";
 import { LevelsTogether } from "../parts/LevelsTogether";
 import { Meter } from "../parts/Meter";
 import { Proofs } from "../parts/Proofs";
 import { Section } from "../parts/Section";
-import { Amount } from "../parts/Amount";
 import { percent, signed } from "../parts/words";
 import {
   editLook,
   groupKey,
-  hold,
-  NO_MIX,
-  release,
   set,
   sourceList,
   useLook,
   useStudio,
+  type SourceLine,
 } from "../state/studio";
+import { orderStrip, useStrip } from "../state/strip";
 
-/** All levels of the look on one page, with what each source burns by itself. */
+/** What the strip cannot say of the mix: ratios, groups, wishes and proofs. */
 export function Balance() {
   const project = useStudio((s) => s.project);
   const look = useLook();
   const reading = useStudio((s) => s.reading);
   const byThemselves = useStudio((s) => s.printsByThemselves);
+  const selected = useStudio((s) => s.selected);
+  const order = useStrip((s) => s.order);
   if (!project || !look) return null;
   const sources = sourceList(project, look);
   const groups = [...new Set(sources.map((s) => s.group).filter(Boolean))].sort();
-  const loose = sources.filter((s) => !s.group);
   const cleared = Object.fromEntries(
     [...sources.map((s) => s.id), ...groups.map(groupKey)].map((id) => [
       id,
       { level: 0, muted: false, solo: false },
     ]),
   );
+  const one = sources.find((s) => s.id === selected) ?? sources[0];
   return (
     <>
+      {one && <Selected source={one} sources={sources} />}
       <Section
-        title="Levels"
+        title="All levels"
         aside={
           <button
             className="quiet underline"
@@ -49,21 +50,28 @@ export function Balance() {
           </button>
         }
       >
-        {loose.map((s) => (
-          <Source key={s.id} source={s} />
-        ))}
-        {groups.map((g) => (
-          <Group key={g} name={g} members={sources.filter((s) => s.group === g)} />
-        ))}
         <LevelsTogether />
-      </Section>
-      <Section title="Reading" aside="keys B and L">
+        <h4 className="pt-2 pb-1 text-ink-2">Order of the strip</h4>
         <Choice
-          label="How the picture is read"
+          label="Order of the strip"
+          value={order}
+          options={[
+            { value: "given", label: "As placed" },
+            { value: "share", label: "Brightest first" },
+          ]}
+          onChoose={orderStrip}
+        />
+        <p className="pt-1 text-ink-2">
+          Drag a lamp by its name in the strip, or Alt with an arrow key, to place it.
+        </p>
+      </Section>
+      <Section title="Overlay" aside="keys B and L">
+        <Choice
+          label="What lies over the picture"
           value={reading}
           options={[
-            { value: "plain", label: "As it is" },
-            { value: "burnt", label: "Burnt" },
+            { value: "plain", label: "None" },
+            { value: "burnt", label: "Clipping" },
             { value: "luminance", label: "Luminance" },
             { value: "noise", label: "Noise" },
           ]}
@@ -97,84 +105,50 @@ export function Balance() {
   );
 }
 
-type SourceLine = ReturnType<typeof sourceList>[number];
-
-/** Level of one source, and at which it burns. */
-function Source({ source: s }: { source: SourceLine }) {
-  const print = useStudio((state) => state.contributions[s.id]);
-  const selected = useStudio((state) => state.selected === s.id);
+/** The selected source against the others: its ratios, where it clips, and its group. */
+function Selected({ source: s, sources }: { source: SourceLine; sources: SourceLine[] }) {
+  const prints = useStudio((state) => state.contributions);
+  const lamp = useStudio((state) => state.project?.sources.find((row) => row.id === s.id));
+  const mine = prints[s.id]?.share ?? null;
+  const others = sources
+    .filter((o) => o.id !== s.id && !o.silent)
+    .map((o) => ({ ...o, share: prints[o.id]?.share ?? 0 }))
+    .filter((o) => o.share > 0.0005)
+    .sort((a, b) => b.share - a.share)
+    .slice(0, 6);
   return (
-    <div
-      className={`border-l-2 pl-2 ${selected ? "border-sun" : "border-transparent"} ${s.silent ? "opacity-50" : ""}`}
-      onPointerDown={() => set({ selected: s.id })}
-    >
-      <div className="flex items-baseline justify-between pt-[5px]">
-        <span className="flex items-center gap-2">
-          <i
-            className="h-[8px] w-[8px] rounded-full border border-rule"
-            style={{ background: print?.colour }}
-          />
-          {s.name}
-        </span>
-        <BurnOut id={s.id} name={s.name} level={s.mix.level} />
-      </div>
-      <Level id={s.id} name={s.name} level={s.mix.level} />
-    </div>
-  );
-}
-
-function Level({ id, name, level }: { id: string; name: string; level: number }) {
-  return (
-    <div className="grid grid-cols-[1fr_58px] items-center gap-2">
-      <Amount
-        bare
-        label={`Level of ${name} in the balance`}
-        value={level}
-        min={-8}
-        max={8}
-        step={0.1}
-        normal={0}
-        write={(v) => `${signed(v)} EV`}
-        onHold={(v) => hold({ look: { mix: { [id]: { level: v } as Mix } } }, false)}
-        onRelease={() => void release(`Level of ${name}`)}
-      />
-    </div>
-  );
-}
-
-/** Sources balanced together: one level, one solo, one mute; its members below. */
-function Group({ name, members }: { name: string; members: SourceLine[] }) {
-  const look = useLook();
-  const [open, setOpen] = useState(false);
-  const key = groupKey(name);
-  const mix = { ...NO_MIX, ...look?.mix[key] };
-  const change = (patch: Partial<Mix>, label: string) =>
-    void editLook({ mix: { [key]: patch } }, `${label} ${name}`);
-  return (
-    <section className="mt-2 border-t border-rule pt-1" aria-label={`Group ${name}`}>
-      <div className="flex items-baseline gap-3">
-        <button
-          className="min-w-0 flex-1 truncate text-left font-[650]"
-          aria-expanded={open}
-          onClick={() => setOpen(!open)}
+    <Section title={s.name} aside={mine === null ? "" : `${percent(mine)} of the light`}>
+      <ClipsAt id={s.id} name={s.name} level={s.mix.level} />
+      {mine !== null && mine > 0 && others.length > 0 ? (
+        <dl
+          className="mt-1 grid grid-cols-[1fr_auto_auto] gap-x-3 gap-y-[2px]"
+          aria-label={`Ratios of ${s.name}`}
         >
-          {name} <span className="font-normal text-ink-2">· {members.length}</span>
-        </button>
-        {(["solo", "muted"] as const).map((k) => (
-          <button
-            key={k}
-            aria-pressed={mix[k]}
-            aria-label={`${k === "solo" ? "Solo" : "Mute"} ${name}`}
-            className={mix[k] ? "font-bold" : "text-ink-2 hover:text-ink"}
-            onClick={() => change({ [k]: !mix[k] }, k === "solo" ? "Solo" : "Mute")}
-          >
-            {k === "solo" ? "solo" : "mute"}
-          </button>
-        ))}
-      </div>
-      <Level id={key} name={name} level={mix.level} />
-      {open && members.map((s) => <Source key={s.id} source={s} />)}
-    </section>
+          {others.map((o) => (
+            <Ratio key={o.id} name={o.name} stops={Math.log2(mine / o.share)} />
+          ))}
+        </dl>
+      ) : (
+        <p className="text-ink-2">
+          {mine === 0 || mine === null
+            ? "None of its light is in this picture now."
+            : "It is the only light in this picture."}
+        </p>
+      )}
+      {lamp && <GroupOf id={s.id} group={lamp.settings.group} />}
+    </Section>
+  );
+}
+
+function Ratio({ name, stops }: { name: string; stops: number }) {
+  const ratio = 2 ** Math.abs(stops);
+  const said = ratio >= 9.95 ? ratio.toFixed(0) : ratio.toFixed(1);
+  return (
+    <>
+      <dt className="truncate text-ink-2">to {name}</dt>
+      <dd>{signed(stops)} EV</dd>
+      <dd className="text-right text-ink-2">{stops >= 0 ? `${said} : 1` : `1 : ${said}`}</dd>
+    </>
   );
 }
 
@@ -213,7 +187,7 @@ function Noise({ names }: { names: Record<string, string> }) {
               : editLook({ sky: { portals: true } }, "Draw the sky through its openings"))
           }
         >
-          {worst.cure === "kept" ? "Keep it on surfaces" : "Use the openings"}
+          {worst.cure === "kept" ? "Use the light cache" : "Use the openings"}
         </button>
       )}
       <button
@@ -228,8 +202,8 @@ function Noise({ names }: { names: Record<string, string> }) {
         label="How bounced light is found"
         value={look.bounced}
         options={[
-          { value: "kept", label: "Kept on surfaces" },
-          { value: "traced", label: "Traced" },
+          { value: "kept", label: "Light cache" },
+          { value: "traced", label: "Path traced" },
         ]}
         onChoose={(bounced) => void editLook({ bounced }, "Bounced light")}
       />
@@ -243,22 +217,24 @@ function Noise({ names }: { names: Record<string, string> }) {
   );
 }
 
-/** At which level a source by itself begins to burn, and a step to just below. */
-function BurnOut({ id, name, level }: { id: string; name: string; level: number }) {
+/** At which level a source by itself begins to clip, and a step to just below. */
+function ClipsAt({ id, name, level }: { id: string; name: string; level: number }) {
   const print = useStudio((s) => s.contributions[id]);
   if (!print || print.headroom === null || print.just_below === null) return null;
   const at = level + print.headroom;
   if (at > 8 || at < -8) return null;
   const just = level + print.just_below;
   return (
-    <button
-      className={`text-[11.5px] hover:underline ${print.headroom < 0 ? "text-sun" : "text-ink-2"}`}
-      title="Bring it just below burning"
-      onClick={() =>
-        void editLook({ mix: { [id]: { level: just } as Mix } }, `${name} just below burning`)
-      }
-    >
-      {print.headroom < 0 ? "burns" : "burns at"} {signed(at)} EV
-    </button>
+    <p className={print.headroom < 0 ? "text-sun" : "text-ink-2"}>
+      By itself it {print.headroom < 0 ? "clips; it began to" : "clips"} at {signed(at)} EV.{" "}
+      <button
+        className="underline"
+        onClick={() =>
+          void editLook({ mix: { [id]: { level: just } as Mix } }, `${name} just below clipping`)
+        }
+      >
+        Set it just below
+      </button>
+    </p>
   );
 }

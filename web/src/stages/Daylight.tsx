@@ -19,7 +19,7 @@ type Sky = Look["sky"];
 const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff, #b5ceff)";
 
 const ASIDE: Record<Sky["model"], (sky: Sky) => string> = {
-  clear: (sky) => `haze ${sky.haze.toFixed(1)}`,
+  clear: (sky) => `turbidity ${sky.haze.toFixed(1)}`,
   cie: (sky) => `type ${sky.cie_type}`,
   graded: () => "",
   hdri: (sky) => sky.hdri.name,
@@ -153,7 +153,7 @@ export function Daylight() {
           {sky.model === "hdri" && <PictureSky look={look} />}
           {sky.model !== "hdri" && sky.model !== "graded" && (
             <Amount
-              label="Haze"
+              label="Turbidity"
               value={sky.haze}
               min={1}
               max={10}
@@ -161,7 +161,7 @@ export function Daylight() {
               normal={2}
               write={(v) => v.toFixed(1)}
               onHold={(haze) => holdSky({ haze })}
-              onRelease={() => void release("Haze")}
+              onRelease={() => void release("Turbidity")}
             />
           )}
           <Horizon sky={sky} />
@@ -180,10 +180,10 @@ export function Daylight() {
           )}
           {sky.model !== "hdri" && (
             <label
-              className="grid grid-cols-[78px_1fr_64px] items-center gap-2 py-[3px]"
+              className="grid grid-cols-[88px_1fr_64px] items-center gap-2 py-[3px]"
               title="What lies around: its hue colours ceilings"
             >
-              <span className="text-ink-2">… colour</span>
+              <span className="text-ink-2">Ground colour</span>
               <input
                 type="color"
                 className="h-[20px] w-full"

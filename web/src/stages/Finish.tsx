@@ -3,7 +3,7 @@ import { Amount } from "../parts/Amount";
 import { Backdrop } from "../parts/Backdrop";
 import { Choice } from "../parts/Choice";
 import { Curves, DecisionList } from "../parts/Curves";
-import { FilmTable } from "../parts/FilmTable";
+import { Lut } from "../parts/Lut";
 import { KeptFinishes } from "../parts/KeptFinishes";
 import { line, plus, readShare, SHARE } from "../parts/FinishLine";
 import { PartGrades } from "../parts/PartGrades";
@@ -29,7 +29,7 @@ export function Finish() {
         {line(
           "grade",
           "compression_start",
-          "… from",
+          "Compress from",
           0.2,
           5,
           0.1,
@@ -40,11 +40,12 @@ export function Finish() {
       </Section>
       <Section title="Colour">
         {line("grade", "saturation", "Saturation", 0, 2, 0.01, 1, ...SHARE)}
-        {line("grade", "vibrance", "Pale colours", -1, 1, 0.01, 0, plus(2))}
-        {line("grade", "warm_lights", "Warm lights", -1, 1, 0.01, 0, plus(2))}
-        {line("grade", "warm_shadows", "… shadows", -1, 1, 0.01, 0, plus(2))}
+        {line("grade", "vibrance", "Vibrance", -1, 1, 0.01, 0, plus(2))}
+        <h4 className="pt-1 text-ink-2">Split tone: cold to warm</h4>
+        {line("grade", "warm_lights", "In highlights", -1, 1, 0.01, 0, plus(2))}
+        {line("grade", "warm_shadows", "In shadows", -1, 1, 0.01, 0, plus(2))}
         <Amount
-          label="Green–mag."
+          label="Tint"
           value={look.exposure.tint}
           min={-30}
           max={30}
@@ -56,7 +57,7 @@ export function Finish() {
         />
       </Section>
       <Curves grade={look.finish.grade} />
-      <FilmTable grade={look.finish.grade} />
+      <Lut grade={look.finish.grade} />
       <DecisionList grade={look.finish.grade} />
       <Section title="Lens">
         {line("glare", "glow", "Glow", 0, 0.4, 0.005, 0, (v) => `${(v * 100).toFixed(1)} %`, {
@@ -65,7 +66,7 @@ export function Finish() {
         {line(
           "glare",
           "spread",
-          "… width",
+          "Glow width",
           0.004,
           0.1,
           0.001,
@@ -76,8 +77,8 @@ export function Finish() {
         {line("glare", "star", "Star", 0, 0.3, 0.005, 0, (v) => `${(v * 100).toFixed(1)} %`, {
           read: readShare,
         })}
-        {line("glare", "blades", "… blades", 3, 12, 1, 6, (v) => v.toFixed(0))}
-        {line("glare", "rotation_deg", "… turned", 0, 180, 1, 10, (v) => `${v.toFixed(0)}°`)}
+        {line("glare", "blades", "Star blades", 3, 12, 1, 6, (v) => v.toFixed(0))}
+        {line("glare", "rotation_deg", "Star angle", 0, 180, 1, 10, (v) => `${v.toFixed(0)}°`)}
         {line("lens", "vignette", "Vignette", 0, 2, 0.05, 0, (v) => `${v.toFixed(2)} EV`)}
         {line("lens", "grain", "Grain", 0, 0.3, 0.005, 0, (v) => `${v.toFixed(3)} EV`)}
         {line("lens", "sharpen", "Sharpness", 0, 1, 0.01, 0, ...SHARE)}
@@ -122,7 +123,7 @@ function Screen() {
   const reading = useStudio((s) => s.reading);
   const beyond = useStudio((s) => s.frame?.beyond);
   return (
-    <Section title="Screen">
+    <Section title="Gamut">
       <label className="flex items-center gap-2 py-[2px]">
         <input
           type="checkbox"

@@ -1,6 +1,7 @@
 import type { Fixture, Project } from "../api/types";
 import { Amount } from "../parts/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
+import { GroupOf } from "../parts/GroupOf";
 import { Hue } from "../parts/Hue";
 import { Repeat } from "../parts/Repeat";
 import { Burns, Seen, TooNear } from "../parts/Seen";
@@ -152,40 +153,6 @@ function Doubts({ id, name }: { id: string; name: string }) {
   ));
 }
 
-/** The group a source is balanced with; typed or one that is there. */
-function GroupOf({ id, group }: { id: string; group: string }) {
-  const sources = useStudio((s) => s.project?.sources) ?? [];
-  const groups = [...new Set(sources.map((s) => s.settings.group).filter(Boolean))].sort();
-  return (
-    <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
-      <span className="text-ink-2">Group</span>
-      <input
-        className="entry"
-        list="groups"
-        placeholder="none"
-        key={`${id}${group}`}
-        defaultValue={group}
-        onBlur={(e) => {
-          const to = e.target.value.trim();
-          if (to !== group)
-            void edit(
-              "source",
-              id,
-              { settings: { group: to } },
-              to ? `Into ${to}` : "Out of its group",
-            );
-        }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-      />
-      <datalist id="groups">
-        {groups.map((g) => (
-          <option key={g} value={g} />
-        ))}
-      </datalist>
-    </label>
-  );
-}
-
 function Selected({
   id,
   name,
@@ -244,7 +211,7 @@ function Selected({
           It was drawn to {landedAt.to}. Alt while clicking puts one freely.
         </p>
       )}
-      <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+      <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Name</span>
         <input
           className="entry"

@@ -5,7 +5,7 @@ import { Amount } from "../parts/Amount";
 import { Choice } from "../parts/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
 import { LightsExchange } from "../parts/LightsExchange";
-import { Papers } from "../parts/Papers";
+import { Documents } from "../parts/Documents";
 import { PrintSize } from "../parts/PrintSize";
 import { Section } from "../parts/Section";
 import { KINDS, Stills } from "../parts/Stills";
@@ -182,18 +182,18 @@ export function Handover() {
           label="Bounced light of the stills"
           value={bounced}
           options={[
-            { value: "traced", label: "Bounces traced" },
-            { value: "kept", label: "Kept, quicker" },
+            { value: "traced", label: "Path traced" },
+            { value: "kept", label: "Light cache, quicker" },
           ]}
           onChoose={setBounced}
         />
         <div className="mt-1">
           <Choice
-            label="Speckles of the stills"
+            label="Speckle clamp of the stills"
             value={speckles}
             options={[
-              { value: "left", label: "Speckles left" },
-              { value: "cut", label: "Cut" },
+              { value: "left", label: "Clamp speckles: off" },
+              { value: "cut", label: "On" },
             ]}
             onChoose={setSpeckles}
           />
@@ -220,7 +220,7 @@ export function Handover() {
           />
           keep the light, to mix and finish again
         </label>
-        <label className="mt-1 grid grid-cols-[78px_1fr] items-center gap-2">
+        <label className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2">
           <span className="text-ink-2">Names</span>
           <input
             className="entry"
@@ -231,7 +231,7 @@ export function Handover() {
           />
         </label>
         <Pick
-          label="Screen"
+          label="Colour space"
           value={screen}
           options={["sRGB", "Display P3", "Rec.709"]}
           onPick={(v) => setScreen(v as Order["screen"])}
@@ -250,13 +250,13 @@ export function Handover() {
           </label>
           <Ticks options={PASSES} chosen={passes} onChange={setPasses} />
           <Pick
-            label="Numbers"
+            label="Bit depth"
             value={half ? "half" : "float"}
             options={["half", "float"]}
             onPick={(v) => setHalf(v === "half")}
           />
           <Pick
-            label="Packing"
+            label="Compression"
             value={compression}
             options={["zip", "zips", "piz", "none"]}
             onPick={(v) => setCompression(v as Order["compression"])}
@@ -269,7 +269,7 @@ export function Handover() {
         </button>
       </div>
       <Stills stills={project.stills} project={project.id} />
-      <Papers project={project.id} look={lookId} />
+      <Documents project={project.id} look={lookId} />
       <Section title="Contact sheet">
         <ContactSheet
           kinds={[
@@ -313,7 +313,7 @@ function Ticks<T extends string>(p: {
 
 function Pick(p: { label: string; value: string; options: string[]; onPick: (v: string) => void }) {
   return (
-    <label className="mt-1 grid grid-cols-[78px_1fr] items-center gap-2">
+    <label className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2">
       <span className="text-ink-2">{p.label}</span>
       <select className="entry" value={p.value} onChange={(e) => p.onPick(e.target.value)}>
         {p.options.map((o) => (

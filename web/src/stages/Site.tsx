@@ -70,15 +70,15 @@ export function Site() {
             )}
           </>
         )}
-        <div className="mb-2 grid grid-cols-[78px_1fr] items-center gap-2">
-          <span className="text-ink-2">Up in file</span>
+        <div className="mb-2 grid grid-cols-[88px_1fr] items-center gap-2">
+          <span className="text-ink-2">Up axis</span>
           <select
             className="entry"
             aria-label="Up axis of the file"
             value={model?.settings.up ?? up}
             onChange={(e) => {
               const axis = e.target.value as UpAxis;
-              if (model) void edit("model", model.id, { settings: { up: axis } }, "Up in the file");
+              if (model) void edit("model", model.id, { settings: { up: axis } }, "Up axis");
               else setUp(axis);
             }}
           >
@@ -90,8 +90,8 @@ export function Site() {
           </select>
         </div>
         {model && (
-          <label className="mb-2 grid grid-cols-[78px_1fr] items-center gap-2">
-            <span className="text-ink-2">Made in</span>
+          <label className="mb-2 grid grid-cols-[88px_1fr] items-center gap-2">
+            <span className="text-ink-2">Units</span>
             <select
               className="entry"
               value={model.settings.scale}
@@ -100,7 +100,7 @@ export function Site() {
                   "model",
                   model.id,
                   { settings: { scale: Number(e.target.value) } },
-                  "Unit of the file",
+                  "Units of the file",
                 )
               }
             >
@@ -139,7 +139,7 @@ export function Site() {
         {field("latitude_deg", "Latitude", -90, 90)}
         {field("longitude_deg", "Longitude", -180, 180)}
         {field("north_deg", "North", -180, 180)}
-        <label className="grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+        <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
           <span className="text-ink-2">Time zone</span>
           <input
             key={project.time_zone}

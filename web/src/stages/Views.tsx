@@ -99,7 +99,7 @@ export function Views() {
             )}
           </div>
         ))}
-        <label className="mt-1 grid grid-cols-[78px_1fr] items-center gap-2 py-[3px]">
+        <label className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
           <span className="text-ink-2">Name</span>
           <input
             key={row.id}

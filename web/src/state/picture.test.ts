@@ -40,7 +40,7 @@ class Wire {
 
 const frame = (rest: object = {}) => ({
   kind: "frame", format: "jpeg", passes: 1, waiting: 0, scale: 1, settled: false, moving: false,
-  empty: false, ...rest,
+  empty: false, of: "p x x", ...rest,
 }); // prettier-ignore
 
 const row = { id: "x", name: "x", settings: { sun: {}, edits: {} } };
@@ -154,6 +154,10 @@ describe("what comes back", () => {
     await pass(0);
     expect(localStorage.getItem("chip-x")).toBeNull();
     set({ reading: "plain" });
+    // The last frame of the view before is not one of this view.
+    Wire.last.say(frame({ of: "p x y" }));
+    await pass(0);
+    expect(localStorage.getItem("chip-x")).toBeNull();
     Wire.last.say(frame());
     await pass(0);
     expect(localStorage.getItem("chip-x")).toBe("data:,");

@@ -1,6 +1,6 @@
 // The picture's socket: says what is shown and held, draws the frames that come back.
 
-import type { Head } from "../api/types";
+import type { FrameHead, Head } from "../api/types";
 import { named, Refusal } from "../api/client";
 import { answered, answersLost, askBy, read, unanswered } from "./asking";
 import { get, reload, say, set, useStudio } from "./studio";
@@ -12,9 +12,13 @@ let onTheWay = 0;
 let behind = false;
 let queued = false;
 
+let laidOut = 640;
+
 /** Pixels the picture has on this screen, in steps, so that a window dragged wider is not a stream. */
 function pictureWidth() {
-  const shown = (canvas?.clientWidth ?? 640) * Math.min(window.devicePixelRatio, 2);
+  // A picture that is not laid out has no width of its own: it keeps the one it had.
+  if (canvas?.clientWidth) laidOut = canvas.clientWidth;
+  const shown = laidOut * Math.min(window.devicePixelRatio, 2);
   return Math.min(Math.max(Math.ceil(shown / 64) * 64, 320), 1920);
 }
 
@@ -68,7 +72,7 @@ function tell() {
     held: s.held,
     moving: s.moving,
     paused: s.paused,
-    visible: document.visibilityState !== "hidden",
+    visible: document.visibilityState !== "hidden" && !s.home,
     plain: s.plain,
     reading: s.reading,
     find: s.find,
@@ -78,7 +82,36 @@ function tell() {
   });
 }
 
-async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<ArrayBuffer>) {
+/** What is looked at, as its frames say it. */
+const shownNow = () => {
+  const s = get();
+  return `${s.project?.id} ${s.lookId} ${s.viewId}`;
+};
+
+/** Put up the picture this view had when it was last looked at, if there is one and light is still to come. */
+function recall() {
+  const { project, lookId, viewId, frame } = get();
+  const of = shownNow();
+  set({ last: null });
+  if (!project || !lookId || !viewId || frame?.of === of) return;
+  const url = `/api/projects/${project.id}/pictures/${lookId}/${viewId}?${Date.now()}`;
+  const picture = new Image();
+  picture.onload = () => {
+    if (shownNow() === of && get().frame?.of !== of) set({ last: { of, url, project } });
+  };
+  picture.src = url;
+}
+
+/** Whether a frame is better than the last picture: sharp with all its light, or what the hand asks for. */
+function outdone(head: FrameHead) {
+  const s = get();
+  if (!s.last || head.of !== s.last.of) return false;
+  const asked =
+    s.held || s.find || s.plain || s.reading !== "plain" || s.project !== s.last.project;
+  return !!asked || head.moving || head.settled || (head.scale === 1 && head.waiting === 0);
+}
+
+async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
   const picture = await createImageBitmap(new Blob([file], { type: `image/${head.format}` }));
   send({ kind: "drawn" });
   if (canvas) {
@@ -93,7 +126,8 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     canvas.dataset.frames = String(Number(canvas.dataset.frames ?? 0) + 1);
     const s = get();
     const asItIs = s.reading === "plain" && !s.find && !s.plain;
-    if (asItIs && !head.empty && !head.moving && head.scale < 4) keepChip(canvas);
+    if (asItIs && head.of === shownNow() && !head.empty && !head.moving && head.scale < 4)
+      keepChip(canvas);
   }
   picture.close();
   if (head.moving) {
@@ -101,7 +135,12 @@ async function draw(head: Extract<Head, { kind: "frame" }>, file: Uint8Array<Arr
     if (behind) show();
   }
   // A note of work that can be stopped stays until it is done.
-  set((s) => ({ frame: head, failure: null, note: s.stop ? s.note : "" }));
+  set((s) => ({
+    frame: head,
+    failure: null,
+    note: s.stop ? s.note : "",
+    last: outdone(head) ? null : s.last,
+  }));
   if (!head.moving) void readAgain();
 }
 
@@ -130,8 +169,8 @@ function take(message: ArrayBuffer) {
     set((s) => {
       const old = s.contributions[head.source];
       if (old) URL.revokeObjectURL(old.url);
-      const { burnt, colour, headroom, just_below, burns } = head;
-      const kept = { url, burnt, colour, headroom, just_below, burns };
+      const { burnt, colour, headroom, just_below, burns, share, lifted_ev } = head;
+      const kept = { url, burnt, colour, headroom, just_below, burns, share, lifted_ev };
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
   } else if (head.kind === "facts") set({ facts: head });
@@ -191,6 +230,12 @@ export function startPicture() {
   document.addEventListener("visibilitychange", show);
   useStudio.subscribe((s, before) => {
     if (
+      s.project?.id !== before.project?.id ||
+      s.lookId !== before.lookId ||
+      s.viewId !== before.viewId
+    )
+      recall();
+    if (
       s.project !== before.project ||
       s.lookId !== before.lookId ||
       s.viewId !== before.viewId ||
@@ -202,6 +247,7 @@ export function startPicture() {
       s.find !== before.find ||
       s.region !== before.region ||
       s.picking !== before.picking ||
+      s.home !== before.home ||
       s.printsByThemselves !== before.printsByThemselves
     )
       show();

@@ -14,6 +14,7 @@ import type {
   ModelEdits,
   Project,
   Reading,
+  Schemas,
   Shape,
   View,
 } from "../api/types";
@@ -28,6 +29,9 @@ export const STAGES: Stage[] = [
   "Finish",
   "Handover",
 ];
+
+/** Stages whose work is done on the drawing sheet: it lies open in them. */
+const ON_THE_SHEET: Stage[] = ["Site", "View", "Daylight", "Fixtures"];
 
 /** What a click in the picture sets, beside fixtures, readings and the sun. */
 export type Picking =
@@ -62,11 +66,17 @@ export interface Contribution {
   just_below: number | null;
   /** It burns out more of the picture than the lamp itself. */
   burns: boolean;
+  /** Part of the light of the picture; null before its first light. */
+  share: number | null;
+  /** Stops by which the print is brighter than the picture; null for one exposed like it. */
+  lifted_ev: number | null;
 }
 
 interface State {
   project: Project | null;
-  projects: { id: string; name: string }[];
+  projects: Schemas["Card"][];
+  /** The page of all projects is shown. */
+  home: boolean;
   lookId: string;
   viewId: string;
   stage: Stage;
@@ -111,6 +121,8 @@ interface State {
   /** The light as it was traced, while a key is held. */
   plain: boolean;
   frame: FrameHead | null;
+  /** The picture this view had when it was last looked at: it stands until a better one is there. */
+  last: { of: string; url: string; project: Project } | null;
   facts: Facts | null;
   contributions: Record<string, Contribution>;
   note: string;
@@ -122,11 +134,18 @@ interface State {
   /** How this page's picture is called at the server. */
   session: string;
   keysShown: boolean;
+  /** The picture as large as the window, without anything beside it. */
+  alone: boolean;
+  /** The sheet of pictures that lies in the mount, by its id; the proofs by name. */
+  mounted: string | null;
+  /** Whether the drawing sheet lies open in the side column, where that was said by hand. */
+  sheetOpen: Partial<Record<Stage, boolean>>;
 }
 
 export const useStudio = create<State>(() => ({
   project: null,
   projects: [],
+  home: false,
   lookId: "",
   viewId: "",
   stage: "Daylight",
@@ -156,6 +175,7 @@ export const useStudio = create<State>(() => ({
   printsByThemselves: false,
   region: null,
   frame: null,
+  last: null,
   facts: null,
   contributions: {},
   note: "",
@@ -164,10 +184,16 @@ export const useStudio = create<State>(() => ({
   failure: null,
   session: "",
   keysShown: false,
+  alone: false,
+  mounted: null,
+  sheetOpen: {},
 }));
 
 export const set = useStudio.setState;
 export const get = useStudio.getState;
+
+/** Whether the drawing sheet lies open in this stage. */
+export const sheetOpen = (s: State) => s.sheetOpen[s.stage] ?? ON_THE_SHEET.includes(s.stage);
 
 export function merge<T>(old: T, over: unknown): T {
   if (
@@ -251,6 +277,8 @@ export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
   return all.map((s) => ({ ...s, silent: solo ? !s.solo : s.muted }));
 }
 
+export type SourceLine = ReturnType<typeof sourceList>[number];
+
 export function say(error: unknown) {
   set({ problem: error instanceof Refusal ? error.message : String(error) });
 }
@@ -269,7 +297,15 @@ const fetchProject = (id: string) =>
 export async function openProject(id: string) {
   try {
     const project = await fetchProject(id);
-    set({ contributions: {}, held: null, frame: null, selected: "sun", readings: [] });
+    set({
+      contributions: {},
+      held: null,
+      frame: null,
+      facts: null,
+      selected: "sun",
+      readings: [],
+      mounted: null,
+    });
     accept(project);
     localStorage.setItem("project", id);
     if (project.models.length === 0) set({ stage: "Site" });
@@ -285,6 +321,7 @@ export async function begin() {
     const wanted = localStorage.getItem("project");
     const first = projects.find((p) => p.id === wanted) ?? projects[0];
     if (first) await openProject(first.id);
+    else set({ home: true });
   } catch (error) {
     say(error);
   }
@@ -462,16 +499,6 @@ export async function stepBack(which: "undo" | "redo") {
         ? api.POST("/api/projects/{project}/undo", { params })
         : api.POST("/api/projects/{project}/redo", { params });
     accept((await answer(asked)).project);
-  } catch (error) {
-    say(error);
-  }
-}
-
-export async function newProject(name: string) {
-  try {
-    const { id } = await answer(api.POST("/api/projects", { body: { name } }));
-    set({ projects: await answer(api.GET("/api/projects")) });
-    await openProject(id);
   } catch (error) {
     say(error);
   }

@@ -44,15 +44,16 @@ class Backdrop:
     distortion: float = 0.0
 
 
-def backdrop_of(file: Path) -> F4:
+def backdrop_of(file: Path, exposed: bool = False) -> F4:
     """A picture file as a backdrop: working-space (h, w, 3) where 1 is the burnt point.
 
-    Bad pixels become black; a picture without a white (EXR, HDR) gets its mean at middle grey.
+    Bad pixels become black; a picture without a white (EXR, HDR) gets its mean at middle grey, unless it is
+    ``exposed``: a backdrop that was kept, where 1 is that point already.
     Raises `PictureFileError`.
     """
     picture = np.nan_to_num(read_linear(file, WIDEST), nan=0.0, posinf=0.0, neginf=0.0)
     picture = np.maximum(picture, 0)
-    if file.suffix.lower() in (".exr", ".hdr"):
+    if file.suffix.lower() in (".exr", ".hdr") and not exposed:
         mean = float((picture @ AP1_LUMINANCE.astype(np.float32)).mean())
         picture = picture * np.float32(MIDDLE_GREY / max(mean, 1e-9))
     return np.asarray(picture, np.float32)

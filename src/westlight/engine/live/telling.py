@@ -40,6 +40,8 @@ THUMB_WIDTH = 208
 JUST_BELOW, BURNS_SHARE = 0.1, 0.01
 #: Sources whose noise is told, the worst first.
 _NOISIEST = 6
+#: A print none of whose brighter pixels reaches this shown value is exposed for itself.
+_TOO_DARK_TO_SEE = 40
 
 
 @dataclass(frozen=True)
@@ -68,6 +70,7 @@ def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
     ev = d.ev
     return {
         "kind": "frame",
+        "of": spec.of,
         "format": "png" if d.settled else "jpeg",
         "width": shown.pixels.shape[1],
         "height": shown.pixels.shape[0],
@@ -183,6 +186,7 @@ def doubt_of_view(d: Drawing) -> str | None:
 def prints(d: Drawing, only: frozenset[str] | None) -> Iterator[tuple[Head, bytes]]:
     """The little picture of each source, or of some: what it alone adds at this exposure."""
     p = d.p
+    whole = max(d.pictures.mean_luminance(p, d.hand.moved), 1e-9)
     for s in p.spec.sources:
         if only is not None and s.id not in only:
             continue
@@ -194,13 +198,18 @@ def prints(d: Drawing, only: frozenset[str] | None) -> Iterator[tuple[Head, byte
             factor = max(1, p.size(best.scale).width // THUMB_WIDTH)
             small = best.film.at(factor) * p.gains[s.id].astype(np.float32)
         shown = d.plainly(small)
-        own = metered_ev(small) if p.spec.prints_by_themselves else None
+        unseen = np.percentile(shown.pixels.max(axis=2), 98) < _TOO_DARK_TO_SEE
+        own = metered_ev(small) if p.spec.prints_by_themselves or unseen else None
+        mean = None if best is None else best.film.mean
+        adds = None if mean is None else float(mean @ p.luminous_gain(s)) / whole * s.counts
         headroom = headroom_of(d, small)
         head = {
             "kind": "contribution",
             "source": s.id,
             "burnt": round(shown.burnt, 4),
             "colour": swatch(p.gains[s.id]),
+            "share": None if adds is None else round(min(adds, 1.0), 4),
+            "lifted_ev": None if own is None else round(d.ev - own, 1),
             "headroom": headroom,
             "just_below": None if headroom is None else round(headroom - JUST_BELOW, 1),
             "burns": headroom is not None and headroom < 0 and shown.burnt >= BURNS_SHARE,

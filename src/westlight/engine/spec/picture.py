@@ -48,6 +48,8 @@ class PictureSpec(Settings):
     find: str | None = None
     #: Whether the little picture of each source is exposed for itself instead of like the picture.
     prints_by_themselves: bool = False
+    #: What this is a picture of, in the words of who asked; it comes back with each frame.
+    of: Annotated[str, Field(max_length=200)] = ""
     moving: bool = False
     paused: bool = False
     #: Noise at which the picture is calm, in just-noticed steps of the worst twentieth of its tiles; a single

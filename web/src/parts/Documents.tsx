@@ -1,12 +1,12 @@
 import { useState } from "react";
 import { Section } from "./Section";
 
-/** Papers that go with the pictures: light schedule, sun table, client sheet. */
-export function Papers({ project, look }: { project: string; look: string }) {
+/** Documents that go with the pictures: light schedule, sun table, client sheet. */
+export function Documents({ project, look }: { project: string; look: string }) {
   const [note, setNote] = useState("");
   const of = `/api/projects/${project}/looks/${look}`;
   return (
-    <Section title="Papers" aside="of this look">
+    <Section title="Documents" aside="of this look">
       <Row title="Light schedule" csv={`${of}/schedule.csv`} pdf={`${of}/schedule.pdf`} />
       <Row title="Sun table" csv={`${of}/sun-table.csv`} pdf={`${of}/sun-table.pdf`} />
       <Row

@@ -5,8 +5,8 @@ import { editLook, say } from "../state/studio";
 import { line, SHARE, type FinishState } from "./FinishLine";
 import { Section } from "./Section";
 
-/** Film tables: one from the shelf, or a .cube of your own, with its opacity. */
-export function FilmTable({ grade }: { grade: FinishState["grade"] }) {
+/** LUTs: one from the shelf, or a .cube of your own, with its opacity. */
+export function Lut({ grade }: { grade: FinishState["grade"] }) {
   const client = useQueryClient();
   const chooser = useRef<HTMLInputElement>(null);
   const shelf = useQuery({
@@ -15,10 +15,10 @@ export function FilmTable({ grade }: { grade: FinishState["grade"] }) {
     staleTime: Infinity,
   });
   const choose = (table: string | null, table_name: string) =>
-    editLook({ finish: { grade: { table, table_name } } }, table ? table_name : "No film table");
+    editLook({ finish: { grade: { table, table_name } } }, table ? table_name : "No LUT");
   return (
     <Section
-      title="Film table"
+      title="LUT"
       aside={
         <button className="quiet underline" onClick={() => chooser.current?.click()}>
           Add a .cube
@@ -30,7 +30,7 @@ export function FilmTable({ grade }: { grade: FinishState["grade"] }) {
         type="file"
         accept=".cube"
         hidden
-        aria-label="Film table file"
+        aria-label="LUT file"
         onChange={async (e) => {
           const file = e.target.files?.[0];
           e.target.value = "";
@@ -46,7 +46,7 @@ export function FilmTable({ grade }: { grade: FinishState["grade"] }) {
       />
       <select
         className="entry w-full"
-        aria-label="Film table"
+        aria-label="LUT"
         value={grade.table ?? ""}
         onChange={(e) => {
           const found = shelf.data?.find((t) => t.id === e.target.value);

@@ -1,0 +1,79 @@
+"""The page of all projects: new, renamed, copied, carried to a file and back, removed and brought back."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+from playwright.sync_api import Locator, Page, expect
+
+from ..core.test_models import glb
+from .test_first_light import lit, settled
+
+
+def home(page: Page) -> Locator:
+    """Go to all projects; returns their list."""
+    page.get_by_role("button", name=re.compile("^All projects")).click()
+    return page.get_by_role("list", name="Projects")
+
+
+def more(page: Page, projects: Locator, name: str, what: str) -> None:
+    """Choose something from a project's menu."""
+    projects.get_by_role("button", name=f"More for {name}", exact=True).click()
+    page.get_by_role("menuitem", name=what).click()
+
+
+def test_a_project_from_its_first_page_to_a_file_and_back(page: Page, tmp_path: Path) -> None:
+    """Made with its place and building, exported, opened again: the same picture under another name."""
+    projects = home(page)
+    expect(projects.get_by_role("listitem", name="Saltmarsh Pottery")).to_contain_text("Kiln night")
+    page.get_by_role("button", name="New project …").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Name").fill("Boat shed")
+    dialog.get_by_label("Find a town").fill("Lisbon")
+    dialog.get_by_role("list", name="Towns").get_by_role("button").first.click()
+    dialog.get_by_label("Building of the new project").set_input_files(glb(tmp_path / "shed.glb"))
+    dialog.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("button", name=re.compile("this is Boat shed"))).to_be_visible()
+    lit(page)
+    before = settled(page)
+    projects = home(page)
+    with page.expect_download() as download:
+        more(page, projects, "Boat shed", "Export as one file")
+    file = tmp_path / download.value.suggested_filename
+    assert file.name == "Boat shed.westlight.zip"
+    download.value.save_as(file)
+
+    more(page, projects, "Boat shed", "Rename")
+    name = projects.get_by_label("Name of Boat shed")
+    name.fill("Net loft")
+    name.press("Enter")
+    expect(projects.get_by_role("listitem", name="Net loft", exact=True)).to_be_visible()
+    page.get_by_label("Project file").set_input_files(file)
+    expect(page.get_by_role("button", name=re.compile("this is Boat shed"))).to_be_visible()
+    lit(page)
+    assert np.abs(settled(page) - before).mean() < 4
+    page.keyboard.press("1")
+    expect(page.get_by_label("Latitude, value")).to_have_value("38.7°")
+
+    # Something else is refused in words, and nothing changes.
+    projects = home(page)
+    (tmp_path / "other.zip").write_bytes(b"PK nonsense")
+    page.get_by_label("Project file").set_input_files(tmp_path / "other.zip")
+    expect(page.get_by_role("alert")).to_contain_text("not a project file")
+    page.get_by_role("button", name="Close").click()
+
+    more(page, projects, "Net loft", "Duplicate")
+    expect(projects.get_by_role("listitem", name="Net loft copy")).to_be_visible()
+    page.get_by_label("Find a project").fill("loft")
+    expect(projects.get_by_role("listitem")).to_have_count(2)
+    for gone in ("Net loft copy", "Net loft"):
+        more(page, projects, gone, "Remove …")
+        page.get_by_role("alertdialog").get_by_role("button", name="Remove").click()
+        expect(projects.get_by_role("listitem", name=gone, exact=True)).to_have_count(0)
+    page.get_by_role("button", name="Bring it back").click()
+    expect(projects.get_by_role("listitem", name="Net loft", exact=True)).to_be_visible()
+    page.get_by_label("Find a project").fill("")
+    projects.get_by_role("button", name="Open Saltmarsh Pottery").click()
+    lit(page)

@@ -1,0 +1,156 @@
+"""The page around the picture: how much room it gets, the picture alone, the strip, sheets in the mount."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ..conftest import wait_for
+from .test_first_light import card, lit, state
+
+STAGES = ["Site", "View", "Daylight", "Fixtures", "Balance", "Finish", "Handover"]
+
+
+def width_of(page: Page) -> float:
+    """Width of the picture on the screen."""
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+    return box["width"]
+
+
+@pytest.mark.parametrize(
+    ("size", "least"), [((1280, 800), 940), ((1920, 1080), 1320), ((2560, 1440), 1850)]
+)
+def test_the_picture_has_the_most_of_the_page(
+    page: Page, size: tuple[int, int], least: int
+) -> None:
+    """In every stage, without a scroll bar of the page; alone it is as wide as the window."""
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.get_by_role("button", name="Wheel room", exact=True).click()
+    for stage in STAGES:
+        page.get_by_role("button", name=stage, exact=True).click()
+        wait_for(lambda: width_of(page) >= least, 20, f"{stage}: {width_of(page)} of {least}")
+        beyond = page.evaluate(
+            "[document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]"
+        )
+        assert beyond == [0, 0]
+    whole = width_of(page)
+    page.keyboard.press("a")
+    wait_for(lambda: width_of(page) == size[0], 20, "the picture does not stand alone")
+    expect(page.get_by_role("navigation", name="Stages")).to_have_count(0)
+    # The exposure still answers to its keys, without the line being seen.
+    page.keyboard.press(",")
+    page.keyboard.press("a")
+    wait_for(lambda: width_of(page) == whole, 20, "the page does not come back")
+    page.get_by_role("button", name="Undo", exact=True).click()
+
+
+def test_the_sheet_folds_where_it_is_not_worked_on(page: Page) -> None:
+    """It lies open for the sun, folded for the balance, and a hand's wish is remembered for each stage."""
+    band = page.get_by_role("slider", name="Time of day")
+    page.keyboard.press("3")
+    expect(band).to_be_visible()
+    page.keyboard.press("5")
+    expect(band).to_have_count(0)
+    page.get_by_role("button", name="Open the sheet").click()
+    expect(band).to_be_visible()
+    page.keyboard.press("6")
+    expect(band).to_have_count(0)
+    page.keyboard.press("5")
+    expect(band).to_be_visible()
+
+
+def test_the_strip_is_the_mixer(page: Page) -> None:
+    """Nine cards are seen; groups fold, and what adds most can stand first; a lamp is placed by the keyboard."""
+    lit(page)
+    strip = page.get_by_role("list", name="Sources")
+    cards = strip.get_by_role("listitem")
+    edge = page.get_by_role("main").bounding_box()
+    assert edge is not None
+    boxes = [c.bounding_box() for c in cards.all()]
+    assert (
+        sum(b is not None and b["x"] + b["width"] <= edge["x"] + edge["width"] for b in boxes) >= 9
+    )
+    expect(card(page, "Sun")).to_contain_text(re.compile(r"\d+ %"))
+    pendants = strip.get_by_role("listitem", name="Bench pendants")
+    expect(pendants).to_have_count(0)
+    strip.get_by_role("button", name="Unfold Workshop").click()
+    expect(pendants).to_be_visible()
+    strip.get_by_role("button", name="Fold Workshop").click()
+    expect(pendants).to_have_count(0)
+    # The order by share puts the sky, which lights most of this room, before the sun.
+    page.keyboard.press("5")
+    names = [c.get_attribute("aria-label") for c in cards.all()]
+    assert names[:2] == ["Sun", "Clear sky"]
+    page.get_by_role("radio", name="Brightest first").click()
+    expect(cards.first).to_have_attribute("aria-label", "Clear sky")
+    page.get_by_role("radio", name="As placed").click()
+    expect(cards.first).to_have_attribute("aria-label", "Sun")
+    # Nothing else on the page sets a level.
+    expect(page.get_by_role("slider", name="Level of Sun")).to_have_count(1)
+    fire = card(page, "Kiln fire")
+    last = page.evaluate(
+        "() => [...document.querySelectorAll('[data-card]')].map(c => c.ariaLabel)"
+    )
+    fire.get_by_role("button", name="Select").focus()
+    page.keyboard.press("Alt+ArrowRight")
+    wait_for(
+        lambda: page.evaluate("() => [...document.querySelectorAll('[data-card]')].map(c => c.ariaLabel)") != last,
+        20, "it stays in its place",
+    )  # fmt: skip
+    page.get_by_role("button", name="Undo", exact=True).click()
+
+
+def test_a_sheet_of_pictures_lies_in_the_mount(page: Page) -> None:
+    """As large as it allows; Escape goes back to the picture, a click takes what is shown."""
+    lit(page)
+    page.keyboard.press("5")
+    page.get_by_role("button", name="All looks in this view").click()
+    mounted = page.get_by_test_id("mounted")
+    expect(mounted).to_be_visible()
+    night = mounted.get_by_role("button", name=re.compile("Kiln night"))
+    expect(night).to_be_enabled()
+    box = night.bounding_box()
+    assert box is not None
+    assert box["width"] > 350
+    page.keyboard.press("Escape")
+    expect(mounted).to_have_count(0)
+    page.get_by_role("button", name="Open large").click()
+    night.click()
+    expect(mounted).to_have_count(0)
+    looks = page.get_by_role("group", name="Looks")
+    expect(looks.get_by_role("button", name="Kiln night")).to_have_attribute("aria-pressed", "true")
+    looks.get_by_role("button", name="Late sun").click()
+
+
+def test_the_last_picture_is_there_at_once(page: Page) -> None:
+    """Opened again, a view shows its last picture until there is a better one; the status line says so."""
+    page.get_by_role("button", name="Bench", exact=True).click()
+    wait_for(lambda: state(page, "scale") == "1" and state(page, "waiting") == "0", 120)
+    asked = page.url.rstrip("/") + "/api/projects"
+    project = page.request.get(asked).json()[0]["id"]
+    seen = page.evaluate("p => fetch(`/api/projects/${p}`).then(r => r.json())", project)
+    bench = next(v["id"] for v in seen["views"] if v["name"] == "Bench")
+    late = next(row["id"] for row in seen["looks"] if row["name"] == "Late sun")
+    kept = f"{asked}/{project}/pictures/{late}/{bench}"
+    wait_for(lambda: page.request.get(kept).status == 200, 60, "nothing was kept")
+    # The server is as slow as it likes: the picture is there before its first frame.
+    page.add_init_script("""
+      const really = WebSocket.prototype.send;
+      WebSocket.prototype.send = function (text) {
+        if (window.letGo || !text.includes('"show"')) return really.call(this, text);
+        (window.held ??= []).push([this, text]);
+      };
+    """)
+    page.reload()
+    page.get_by_role("button", name="Bench", exact=True).click()
+    last = page.get_by_test_id("last-picture")
+    expect(last).to_be_visible()
+    expect(page.get_by_test_id("status")).to_contain_text("last picture of this view")
+    assert last.evaluate("e => e.naturalWidth") > 100
+    page.evaluate("() => { window.letGo = true; for (const [s, t] of window.held) s.send(t); }")
+    expect(last).to_have_count(0)
+    expect(page.get_by_test_id("status")).to_contain_text("pass")
+    page.get_by_role("button", name="Wheel room", exact=True).click()

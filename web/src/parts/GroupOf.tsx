@@ -1,0 +1,35 @@
+import { edit, useStudio } from "../state/studio";
+
+/** The group a source is balanced with; typed or one that is there. */
+export function GroupOf({ id, group }: { id: string; group: string }) {
+  const sources = useStudio((s) => s.project?.sources) ?? [];
+  const groups = [...new Set(sources.map((s) => s.settings.group).filter(Boolean))].sort();
+  return (
+    <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
+      <span className="text-ink-2">Group</span>
+      <input
+        className="entry"
+        list="groups"
+        placeholder="none"
+        key={`${id}${group}`}
+        defaultValue={group}
+        onBlur={(e) => {
+          const to = e.target.value.trim();
+          if (to !== group)
+            void edit(
+              "source",
+              id,
+              { settings: { group: to } },
+              to ? `Into ${to}` : "Out of its group",
+            );
+        }}
+        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
+      />
+      <datalist id="groups">
+        {groups.map((g) => (
+          <option key={g} value={g} />
+        ))}
+      </datalist>
+    </label>
+  );
+}

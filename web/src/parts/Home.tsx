@@ -1,0 +1,322 @@
+import { AlertDialog, Dialog, DropdownMenu } from "radix-ui";
+import { useEffect, useRef, useState } from "react";
+import {
+  begin,
+  bringBack,
+  duplicate,
+  enter,
+  listProjects,
+  openFile,
+  remove,
+  rename,
+  type ProjectCard,
+  type Town,
+} from "../state/home";
+import { set, useStudio } from "../state/studio";
+import { TownSearch } from "./TownSearch";
+
+/** The first page: every project with its last picture; new ones, and those of other machines. */
+export function Home() {
+  const projects = useStudio((s) => s.projects);
+  const note = useStudio((s) => s.note);
+  const problem = useStudio((s) => s.problem);
+  const open = useStudio((s) => s.project);
+  const [search, setSearch] = useState("");
+  const [gone, setGone] = useState<ProjectCard | null>(null);
+  const chooser = useRef<HTMLInputElement>(null);
+  useEffect(() => void listProjects(), []);
+  const wanted = search.trim().toLowerCase();
+  const shown = [...projects]
+    .filter((p) => [p.name, ...p.looks].some((t) => t.toLowerCase().includes(wanted)))
+    .sort((a, b) => b.changed_at.localeCompare(a.changed_at));
+  return (
+    <div className="flex h-full flex-col bg-sheet text-ink">
+      <header className="flex h-[64px] shrink-0 items-center gap-4 border-b border-rule px-8">
+        <svg width="24" height="24" viewBox="0 0 20 20" aria-hidden="true">
+          <circle cx="10" cy="10" r="9" fill="none" stroke="var(--sun)" strokeWidth="1.5" />
+          <path d="M10 1a9 9 0 0 1 0 18z" fill="var(--sun)" />
+        </svg>
+        <h1 className="wide text-[20px] font-[750]">Westlight</h1>
+        <input
+          className="entry ml-8 w-[240px]"
+          type="search"
+          placeholder="Find a project or look …"
+          aria-label="Find a project"
+          value={search}
+          onChange={(e) => setSearch(e.target.value)}
+        />
+        <span className="ml-auto flex items-center gap-2">
+          <NewProject />
+          <button
+            className="button"
+            title="A file that another machine exported"
+            onClick={() => chooser.current?.click()}
+          >
+            Open a project file …
+          </button>
+          <input
+            ref={chooser}
+            type="file"
+            accept=".zip"
+            hidden
+            aria-label="Project file"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              e.target.value = "";
+              if (file) void openFile(file);
+            }}
+          />
+          {open && (
+            <button className="quiet ml-3" onClick={() => set({ home: false })}>
+              Back to {open.name}
+            </button>
+          )}
+        </span>
+      </header>
+      {(problem || note || gone) && (
+        <div
+          className="flex gap-3 border-b border-rule px-8 py-2"
+          role={problem ? "alert" : "status"}
+        >
+          {problem ? (
+            <>
+              <span className="text-sun">{problem}</span>
+              <button className="underline" onClick={() => set({ problem: "" })}>
+                Close
+              </button>
+            </>
+          ) : note ? (
+            note
+          ) : (
+            gone && (
+              <>
+                <span>{gone.name} is removed. Its space is freed in Handover, under Storage.</span>
+                <button
+                  className="underline"
+                  onClick={() => {
+                    void bringBack(gone);
+                    setGone(null);
+                  }}
+                >
+                  Bring it back
+                </button>
+              </>
+            )
+          )}
+        </div>
+      )}
+      <ul
+        className="grid min-h-0 flex-1 grid-cols-[repeat(auto-fill,minmax(290px,1fr))] content-start gap-x-6 gap-y-7 overflow-y-auto px-8 py-6"
+        aria-label="Projects"
+      >
+        {shown.map((p) => (
+          <Card key={p.id} card={p} onRemoved={() => setGone(p)} />
+        ))}
+        {shown.length === 0 && (
+          <li className="col-span-full max-w-[46ch] pt-10 text-[14px] text-ink-2">
+            {projects.length
+              ? "No project or look has this name."
+              : "No project yet. Make a new one and bring in a building, or open a project file."}
+          </li>
+        )}
+      </ul>
+    </div>
+  );
+}
+
+/** When something was changed, as one says it. */
+function since(at: string) {
+  const days = (Date.now() - new Date(at).getTime()) / 86_400_000;
+  if (days < 1 / 24) return "changed within the hour";
+  if (days < 1) return `changed ${Math.round(days * 24)} h ago`;
+  if (days < 14) return `changed ${Math.round(days)} day${Math.round(days) === 1 ? "" : "s"} ago`;
+  return `changed ${new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "long", year: "numeric" })}`;
+}
+
+function Card({ card: p, onRemoved }: { card: ProjectCard; onRemoved: () => void }) {
+  const [naming, setNaming] = useState(false);
+  const [asking, setAsking] = useState(false);
+  return (
+    <li aria-label={p.name}>
+      <button
+        className="block aspect-video w-full overflow-hidden bg-mount outline-1 outline-rule hover:outline-2 hover:outline-ink"
+        aria-label={`Open ${p.name}`}
+        onClick={() => void enter(p.id)}
+      >
+        {p.picture ? (
+          <img
+            src={`/api/projects/${p.id}/pictures/${p.picture[0]}/${p.picture[1]}`}
+            alt=""
+            className="h-full w-full object-cover"
+          />
+        ) : (
+          <span className="grid h-full place-items-center text-on-mount-2">no picture yet</span>
+        )}
+      </button>
+      <div className="mt-2 flex items-baseline justify-between gap-3">
+        {naming ? (
+          <input
+            className="entry min-w-0 flex-1 font-[650]"
+            aria-label={`Name of ${p.name}`}
+            defaultValue={p.name}
+            maxLength={200}
+            autoFocus
+            onFocus={(e) => e.target.select()}
+            onBlur={(e) => {
+              setNaming(false);
+              void rename(p, e.target.value);
+            }}
+            onKeyDown={(e) => {
+              if (e.key === "Enter") e.currentTarget.blur();
+              if (e.key === "Escape") {
+                e.currentTarget.value = p.name;
+                e.currentTarget.blur();
+              }
+            }}
+          />
+        ) : (
+          <h2 className="truncate text-[14.5px] font-[650]">{p.name}</h2>
+        )}
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger asChild>
+            <button className="quiet px-1" aria-label={`More for ${p.name}`}>
+              More ▾
+            </button>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content
+              align="end"
+              sideOffset={4}
+              className="z-30 min-w-[180px] border border-ink bg-sheet py-1 text-ink"
+            >
+              <Item onSelect={() => setNaming(true)}>Rename</Item>
+              <Item onSelect={() => void duplicate(p)}>Duplicate</Item>
+              <Item onSelect={() => location.assign(`/api/projects/${p.id}/file.zip`)}>
+                Export as one file
+              </Item>
+              <Item onSelect={() => setAsking(true)}>Remove …</Item>
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </div>
+      <p className="truncate text-ink-2">{p.looks.length ? p.looks.join(" · ") : "no looks"}</p>
+      <p className="text-[11.5px] text-ink-2">{since(p.changed_at)}</p>
+      <AlertDialog.Root open={asking} onOpenChange={setAsking}>
+        <AlertDialog.Portal>
+          <AlertDialog.Overlay className="fixed inset-0 z-30 bg-black/30" />
+          <AlertDialog.Content className="fixed top-[30%] left-1/2 z-40 w-[380px] -translate-x-1/2 border border-ink bg-sheet p-5 text-ink">
+            <AlertDialog.Title className="mb-2 text-[14.5px] font-[650]">
+              Remove {p.name}?
+            </AlertDialog.Title>
+            <AlertDialog.Description className="mb-4 text-ink-2">
+              Its views, looks, lamps, proofs and stills go with it. You can bring it back until its
+              space is freed.
+            </AlertDialog.Description>
+            <span className="flex justify-end gap-2">
+              <AlertDialog.Cancel className="button">Keep it</AlertDialog.Cancel>
+              <AlertDialog.Action
+                className="button"
+                onClick={() => void remove(p).then((done) => done && onRemoved())}
+              >
+                Remove
+              </AlertDialog.Action>
+            </span>
+          </AlertDialog.Content>
+        </AlertDialog.Portal>
+      </AlertDialog.Root>
+    </li>
+  );
+}
+
+function Item({ onSelect, children }: { onSelect: () => void; children: string }) {
+  return (
+    <DropdownMenu.Item
+      className="cursor-pointer px-3 py-1 data-[highlighted]:bg-chosen data-[highlighted]:text-on-chosen data-[highlighted]:outline-none"
+      onSelect={onSelect}
+    >
+      {children}
+    </DropdownMenu.Item>
+  );
+}
+
+/** Name, place and building of a new project; the last two can wait. */
+function NewProject() {
+  const [open, setOpen] = useState(false);
+  const [name, setName] = useState("");
+  const [town, setTown] = useState<Town | null>(null);
+  const [building, setBuilding] = useState<File | null>(null);
+  const go = (e: React.FormEvent) => {
+    e.preventDefault();
+    setOpen(false);
+    void begin({ name: name.trim() || "New building", town, building });
+    setName("");
+    setTown(null);
+    setBuilding(null);
+  };
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger className="button">New project …</Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-30 bg-black/30" />
+        <Dialog.Content
+          className="fixed top-[18%] left-1/2 z-40 w-[420px] -translate-x-1/2 border border-ink bg-sheet p-5 text-ink"
+          aria-describedby={undefined}
+        >
+          <Dialog.Title className="mb-3 text-[14.5px] font-[650]">New project</Dialog.Title>
+          <form onSubmit={go} className="flex flex-col gap-3">
+            <label className="grid grid-cols-[84px_1fr] items-center gap-2">
+              <span className="text-ink-2">Name</span>
+              <input
+                className="entry"
+                placeholder="New building"
+                maxLength={200}
+                value={name}
+                onChange={(e) => setName(e.target.value)}
+              />
+            </label>
+            <div className="grid grid-cols-[84px_1fr] items-start gap-2">
+              <span className="pt-[3px] text-ink-2">Place</span>
+              <div>
+                {town ? (
+                  <p>
+                    {town.name}, {town.country}{" "}
+                    <button type="button" className="quiet underline" onClick={() => setTown(null)}>
+                      another
+                    </button>
+                  </p>
+                ) : (
+                  <>
+                    <TownSearch onTake={setTown} />
+                    <p className="text-[11.5px] text-ink-2">Can wait: Site has it, too.</p>
+                  </>
+                )}
+              </div>
+            </div>
+            <label className="grid grid-cols-[84px_1fr] items-center gap-2">
+              <span className="text-ink-2">Building</span>
+              <span>
+                <input
+                  type="file"
+                  accept=".glb,.zip,.gltf,.obj,.ifc"
+                  aria-label="Building of the new project"
+                  onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
+                />
+                <span className="block text-[11.5px] text-ink-2">
+                  GLB or IFC, or a zip with glTF or OBJ. Can be dropped later.
+                </span>
+              </span>
+            </label>
+            <span className="mt-1 flex justify-end gap-2">
+              <Dialog.Close className="button" type="button">
+                Cancel
+              </Dialog.Close>
+              <button className="button" type="submit">
+                Make it
+              </button>
+            </span>
+          </form>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
