@@ -26,6 +26,33 @@ ROOT = Path(__file__).parents[1]
 PATIENCE = 5
 
 
+#: Files that take longest, the longest first: begun last, one of them would run alone for minutes at the end.
+LONGEST = [
+    "engine/test_any_order.py", "ui/test_first_light.py", "ui/test_handover.py", "hostile/test_settings.py",
+    "ui/test_lamps_and_meter.py", "ui/test_close_work.py", "hostile/test_calls.py", "ui/test_hunting.py",
+    "api/test_server.py", "hostile/test_kills.py", "hostile/test_luck.py", "engine/test_cluster.py", "ui/",
+    "studio/test_stills.py", "hostile/", "engine/", "api/",
+]  # fmt: skip
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The longest files first."""
+
+    def place(item: pytest.Item) -> int:
+        path = item.path.relative_to(ROOT / "tests").as_posix() if ROOT in item.path.parents else ""
+        return next((n for n, name in enumerate(LONGEST) if path.startswith(name)), len(LONGEST))
+
+    items.sort(key=place)
+
+
+def pytest_runtest_logreport(report: pytest.TestReport) -> None:
+    """Write down how long each test took, for whoever asks for a file of that."""
+    told = os.environ.get("WESTLIGHT_DURATIONS")
+    if told and report.duration > 0.2:
+        with Path(told).open("a") as file:
+            file.write(f"{report.duration:8.1f} {report.when} {report.nodeid}\n")
+
+
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
     """A PostgreSQL cluster in a folder of its own, gone afterwards."""

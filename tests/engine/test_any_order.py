@@ -19,7 +19,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from westlight.core.model import Material, Mesh, Model, Part
 from westlight.core.model.write import write_glb
-from westlight.engine.live import Session, Shared, session
+from westlight.engine.live import Session, Shared, session, tracing
 from westlight.engine.live.prepared import Skies
 from westlight.engine.live.tracing import Tracer
 from westlight.engine.questions import QUESTIONS
@@ -133,6 +133,8 @@ class AnyOrder(RuleBasedStateMachine):
         self.failures = 0
         self.numbers = 0
         self.patch = pytest.MonkeyPatch()
+        # How calm the light cache gets is not what is looked at; reading it 72 times was most of the time.
+        self.patch.setattr(tracing, "ROUNDS", 6)
 
     def _take(self, name: str, head: dict[str, Any], body: bytes) -> None:
         self.told[name].append(head)
@@ -214,6 +216,7 @@ class AnyOrder(RuleBasedStateMachine):
     def teardown(self) -> None:
         """After quiet each tab shows what a fresh engine shows; closed, they give their memory back."""
         self.patch.undo()
+        self.patch.setattr(tracing, "ROUNDS", 6)
         for name, state in self.state.items():
             state |= {"moving": False, "paused": False, "find": None}
             self.engine.show(name, spec_of(state))
@@ -232,11 +235,16 @@ class AnyOrder(RuleBasedStateMachine):
         # The newest film and guide are always spared.
         assert store.bytes() < 600_000
         self.engine.shared.workshop.close()
+        self.patch.undo()
 
     def _as_fresh(self, name: str, state: dict[str, Any]) -> None:
         heads = [h for h in self.told[name] if h["kind"] == "frame"]
         assert heads, "no frame at all"
         assert heads[-1]["settled"]
+        exact = state["bounced"] == "traced" and state["building"] != 2
+        # Kept light was gathered from other places, openings were looked around from others.
+        if not exact and state["reading"] not in ("plain", "raw"):
+            return
         said: list[bytes] = []
         alone = Engine(
             lambda _, head, body: said.append(body) if head["kind"] == "frame" else None,
@@ -246,13 +254,11 @@ class AnyOrder(RuleBasedStateMachine):
         while alone.work():
             pass
         alone.shared.workshop.close()
-        if state["bounced"] == "traced" and state["building"] != 2:
+        if exact:
             assert self.frames[name] == said[-1]
             return
-        # Kept light was gathered from other places, openings were looked around from others.
         a, b = (_pixels(body) for body in (self.frames[name], said[-1]))
-        if state["reading"] in ("plain", "raw"):
-            assert abs(a.mean() - b.mean()) < 0.1 * b.mean() + 3
+        assert abs(a.mean() - b.mean()) < 0.1 * b.mean() + 3
 
 
 def _pixels(body: bytes) -> np.ndarray:

@@ -84,7 +84,9 @@ def test_odd_settings_are_taken_or_refused_in_words(client: TestClient, project:
             continue
         # What was taken can be shown, told in numbers, and taken back.
         assert client.get(f"/api/projects/{project}").status_code == 200, case
-        assert client.get(f"/api/projects/{project}/looks/{look}/daylight").status_code == 200, case
+        if kind in ("look", "project"):
+            shown = client.get(f"/api/projects/{project}/looks/{look}/daylight")
+            assert shown.status_code == 200, case
         studio.picture(project, look, view)
         undone = client.post(f"/api/projects/{project}/undo")
         assert undone.status_code == 200, case

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import re
+from pathlib import Path
+
+import numpy as np
 from playwright.sync_api import Page, expect
 
 from ..conftest import Server, wait_for
+from ..core.test_models import glb
 from .conftest import SMALL
 from .test_first_light import lit, pixels, state
 
@@ -31,6 +36,36 @@ def test_two_tabs_see_their_own_and_each_other_s_edits(page: Page) -> None:
     expect(other.get_by_label("shutter")).to_have_value(changed)
     other.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_label("shutter")).to_have_value(before)
+    other.close()
+
+
+def test_two_projects_in_windows_of_two_sizes(page: Page, tmp_path: Path) -> None:
+    """Each tab has its own building at its own size, at the same time; a change in one leaves the other alone."""
+    lit(page)
+    mine = pixels(page)
+    other = page.context.browser.new_page(
+        viewport={"width": 1000, "height": 700}, device_scale_factor=0.36
+    )
+    other.goto(page.url)
+    other.get_by_role("button", name=re.compile("^All projects")).click()
+    other.get_by_role("button", name="New project …").click()
+    dialog = other.get_by_role("dialog")
+    dialog.get_by_label("Name").fill("Shed beside")
+    dialog.get_by_label("Building of the new project").set_input_files(glb(tmp_path / "shed.glb"))
+    dialog.get_by_role("button", name="Make it").click()
+    lit(other)
+    shed = pixels(other)
+    widths = [p.get_by_test_id("picture").evaluate("e => e.width") for p in (page, other)]
+    assert widths[0] != widths[1]
+    assert np.abs(shed - mine).mean() > 10
+    # Darker there, and not here.
+    for _ in range(6):
+        other.keyboard.press(",")
+    wait_for(lambda: pixels(other).mean() < 0.8 * shed.mean(), 60, "it gets no darker")
+    page.bring_to_front()
+    lit(page)
+    assert np.abs(pixels(page) - mine).mean() < 8
+    assert page.get_by_test_id("picture").evaluate("e => e.width") == widths[0]
     other.close()
 
 

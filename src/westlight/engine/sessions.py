@@ -181,7 +181,7 @@ class Engine:
             seat.live.close()
         pause = 0.0
         if seat.failures:
-            pause = min(FIRST_PAUSE_S * 2.0 ** (seat.failures - 1), MOST_PAUSE_S)
+            pause = min(FIRST_PAUSE_S * 2.0 ** min(seat.failures - 1, 30), MOST_PAUSE_S)
         seat.live, seat.pending = None, True
         seat.failures, seat.last_failure = seat.failures + 1, what
         seat.failed_at = time.monotonic()

@@ -26,6 +26,10 @@ CALM, CALM_AT_MOST = 1.0, 3.0
 _OF_HALVES = 0.58
 #: Blur of the eye at the distance a screen is worked at, in pixels.
 _EYE = 0.5
+#: Mottle: lightness between two blurs, in pixels, that is, what is some 5 to 40 pixels wide, and the amount of it that is
+#: just noticed. The eye sees it far sooner than grain of single pixels: its contrast sensitivity is greatest at 2 to 5 cycles
+#: per degree (Campbell and Robson 1968), where a screen has 8 to 20 pixels.
+_MOTTLE, MOTTLE_NOTICED = (2.0, 10.0), 0.004
 #: Sides of the blocks that means are compared on, and standard errors that noise explains.
 _BLOCKS, _EXPLAINED = (4, 8, 16), 3.0
 _TO_LMS = np.array([
@@ -57,11 +61,14 @@ def oklab(pixels: U1) -> F4:
 
 
 def steps_apart(a: U1, b: U1) -> F4:
-    """Just-noticed steps between two shown pictures (h, w, 3), by pixel, after the blur of the eye (h, w)."""
+    """Just-noticed steps between two shown pictures (h, w, 3), by pixel: of grain or of mottle, whichever is more (h, w)."""
     apart = oklab(a) - oklab(b)
+    fine, broad = (gaussian_filter(apart[..., 0], sigma, mode="nearest") for sigma in _MOTTLE)
+    mottle = np.abs(fine - broad) / np.float32(MOTTLE_NOTICED)
     for axis in range(3):
         apart[..., axis] = gaussian_filter(apart[..., axis], _EYE, mode="nearest")
-    return np.asarray(np.sqrt((apart * apart).sum(axis=2)) / np.float32(JUST_NOTICED))
+    grain = np.sqrt((apart * apart).sum(axis=2)) / np.float32(JUST_NOTICED)
+    return np.asarray(np.maximum(grain, mottle))
 
 
 def by_tile(values: F4) -> F4:

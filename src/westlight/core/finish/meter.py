@@ -31,7 +31,8 @@ def metered_ev(picture: npt.NDArray[np.float32]) -> float | None:
     The brightest hundredth is left out: a lamp in the picture should not darken the room. None
     for a picture without light.
     """
-    lum = block_mean(picture, 4) @ AP1_LUMINANCE.astype(np.float32)
+    # A picture smaller than a block is metered by its pixels.
+    lum = block_mean(picture, min(4, *picture.shape[:2])) @ AP1_LUMINANCE.astype(np.float32)
     lum = lum[(lum > 0) & (lum <= np.percentile(lum, 99))]
     if lum.size == 0:
         return None

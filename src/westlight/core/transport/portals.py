@@ -23,6 +23,8 @@ Point = Sequence[float]
 CELLS_PER_M, MOST_CELLS = 1.0, 40
 #: Parts a cell indoors is cut into along each side.
 FINER = 3
+#: Counts the ways in which cells were looked at: what was found in an earlier one is not what is found now.
+_WAY = 2
 #: How far from the portals the grid reaches, in metres.
 REACH_M = 14.0
 #: Rays from a cell to each portal, and to the sky, to find where it is; to each pane; and all around,
@@ -152,7 +154,7 @@ def portal_arrays(
         return {name: getattr(arrays, name) for name in _FOUND}
 
     if of:
-        settings = (PROBES, FINE_PROBES, MARKING, OUTSIDE_PROBES, FINER, L.MAP_SIDE)
+        settings = (_WAY, PROBES, FINE_PROBES, MARKING, OUTSIDE_PROBES, FINER, L.MAP_SIDE)
         key = key_of(of, arrays.floats, arrays.ints, panes, settings)
         for name, values in remembered("portals", key, found).items():
             setattr(arrays, name, values)
@@ -233,9 +235,25 @@ def _indoors(
     # The neighbours of a cell that sees a portal may see it, too: a few rays miss thin views.
     may = binary_dilation(views.reshape(*size, -1) > 0, np.ones((3, 3, 3, 1))).reshape(every.shape)
     sees = binary_dilation(seen[:, 0].reshape(size) > 0).reshape(-1)
-    inside = (sees & (seen[:, 1] < 0.5)) | ((seen[:, 2] >= 0) & (seen[:, 2] < 0.5))
-    chosen = np.flatnonzero(inside & may.any(axis=1))
+    worth = may.any(axis=1)
+    inside = worth & ((sees & (seen[:, 1] < 0.5)) | _from_inside(seen))
+    # Of a cell that mostly lies beyond a wall the probes may all miss the slice that is indoors: beside cells that are
+    # indoors its parts are looked at one by one.
+    beside = binary_dilation(inside.reshape(size), np.ones((3, 3, 3))).reshape(-1) & worth & ~inside
+    doubtful = np.flatnonzero(beside)
+    part = np.stack(np.unravel_index(np.arange(FINER**3), (FINER,) * 3), axis=1)
+    edge = boxes[doubtful, 3].repeat(FINER**3) / FINER
+    corners = boxes[doubtful, None, :3] + part * (boxes[doubtful, 3] / FINER)[:, None, None]
+    parts = np.column_stack([corners.reshape(-1, 3), edge]).astype(np.float32)
+    _, found = _probe(arrays.floats, whole, parts, may[doubtful].repeat(FINER**3, 0), PROBES, top)
+    inside[doubtful] = _from_inside(found).reshape(-1, FINER**3).any(axis=1)
+    chosen = np.flatnonzero(inside)
     return chosen, may[chosen]
+
+
+def _from_inside(seen: L.F4) -> npt.NDArray[np.bool_]:
+    """Whether cells have places that see a portal and little of the sky otherwise; columns of `probe_cells`."""
+    return np.asarray((seen[:, 2] >= 0) & (seen[:, 2] < 0.5))
 
 
 def _look_around(
