@@ -102,7 +102,7 @@ def test_copies_and_schedule(client: httpx.Client) -> None:
 def test_sheets_end_when_told(client: httpx.Client, server: Server) -> None:
     project = demo(client)
     pid = project["id"]
-    body = {"look": project["looks"][0]["id"], "view": project["views"][0]["id"], "kind": "looks"}
+    body = {"look": project["looks"][0]["id"], "view": project["views"][0]["id"], "kind": "all"}
     sheet = client.post(f"/projects/{pid}/sheets", json=body).json()
     assert len(sheet["pictures"]) == len(project["looks"]) * len(project["views"])
     assert sheet["running"]

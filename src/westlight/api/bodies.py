@@ -94,11 +94,11 @@ class Grid(Body):
 
 
 class NewSheet(Body):
-    """A contact sheet to make: over the day, the year, kept suns, all looks and views, all views."""
+    """A contact sheet to make: over the day, the year, kept suns, all looks of a view, all views, or both."""
 
     look: Text
     view: Text
-    kind: Literal["day", "year", "kept", "looks", "views"]
+    kind: Literal["day", "year", "kept", "looks", "views", "all"]
 
 
 class NewProof(Body):

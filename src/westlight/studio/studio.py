@@ -265,7 +265,7 @@ class Studio(Lamps):
         return proofs.difference_picture(kept, picture["linear"])
 
     def make_sheet(self, project_id: str, look_id: str, view_id: str, kind: str) -> dict[str, Any]:
-        """Begin a contact sheet: "day", "year", "kept" suns (of this view and look), "looks", "views"."""
+        """Begin a contact sheet: "day", "year", "kept" suns (of this view and look), "looks", "views", "all"."""
         project, look, view, _, _ = self._shown(project_id, look_id, view_id)
         state = LookState.model_validate(look.settings)
         place = (project.latitude_deg, project.longitude_deg, project.time_zone)
@@ -279,6 +279,9 @@ class Studio(Lamps):
                 shots.append((caption, look_id, view_id, take))
             title = f"{project.name}: {view.name}, {look.name}"
         elif kind == "looks":
+            shots = [(n, i, view_id, {}) for i, n in looks]
+            title = f"{project.name}: {view.name}"
+        elif kind == "all":
             shots = [(f"{v}, {n}", i, j, {}) for j, v in views for i, n in looks]
             title = f"{project.name}: all views and looks"
         else:

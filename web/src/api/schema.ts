@@ -3355,14 +3355,14 @@ export interface components {
         };
         /**
          * NewSheet
-         * @description A contact sheet to make: over the day, the year, kept suns, all looks and views, all views.
+         * @description A contact sheet to make: over the day, the year, kept suns, all looks of a view, all views, or both.
          */
         NewSheet: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "day" | "year" | "kept" | "looks" | "views";
+            kind: "day" | "year" | "kept" | "looks" | "views" | "all";
             /** Look */
             look: string;
             /** View */

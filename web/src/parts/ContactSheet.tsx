@@ -5,7 +5,7 @@ import { takeFrom } from "../state/sheets";
 import { say, set, useStudio } from "../state/studio";
 import { useSheet } from "./Mounted";
 
-type Kind = "day" | "year" | "kept" | "looks" | "views";
+type Kind = "day" | "year" | "kept" | "looks" | "views" | "all";
 
 /** Small pictures made in the background; click one to take what it shows. */
 export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[] }) {

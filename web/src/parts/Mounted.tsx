@@ -107,7 +107,7 @@ function Grid({ title, hint, cells }: { title: string; hint: string; cells: Cell
                 {c.src && (
                   <img
                     src={c.src}
-                    alt={c.caption}
+                    alt=""
                     className="h-full w-full object-contain outline-1 outline-black/50"
                   />
                 )}

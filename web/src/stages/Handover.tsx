@@ -273,7 +273,7 @@ export function Handover() {
       <Section title="Contact sheet">
         <ContactSheet
           kinds={[
-            { kind: "looks", label: "Views × looks" },
+            { kind: "all", label: "Views × looks" },
             { kind: "views", label: "All views" },
           ]}
         />
