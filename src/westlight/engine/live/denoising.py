@@ -69,11 +69,15 @@ class Cleaning:
         self, p: Prepared, pictures: Pictures, films: Iterable[tuple[str, Film]], guide: Guide
     ) -> None:
         """Let films that have grown wait for the denoiser."""
-        for source, film in films:
-            if film.has_grown(CLEAN_AGAIN):
-                quality = quality_of(p, pictures, source)
-                on, soft = p.spec.denoise, seen_softly(p.spec)
-                self._waiting.append(_Waiting(source, film, guide, quality, on, soft))
+        grown = [(source, film) for source, film in films if film.has_grown(CLEAN_AGAIN)]
+        light = {s: _light(p, s, f) for s, f in grown} if len(grown) > 1 else {}
+        whole = max(sum(light.values()), pictures.mean_luminance(p))
+        for source, film in grown:
+            # A first picture is known by what was gathered for it.
+            faint = source in light and light[source] < FAINT * whole
+            quality = "fast" if faint else quality_of(p, pictures, source)
+            on, soft = p.spec.denoise, seen_softly(p.spec)
+            self._waiting.append(_Waiting(source, film, guide, quality, on, soft))
 
     def drop_waiting(self) -> None:
         """Forget what has not been begun: the hand has moved on."""
@@ -99,6 +103,14 @@ class Cleaning:
             return None
         done, self._done = frozenset(self._done), set()
         return done
+
+
+def _light(p: Prepared, source_id: str, film: Film) -> float:
+    """Mean luminance that a source adds as far as it is traced, in cd/m²; 0 for one that does not count."""
+    source = p.source_named(source_id)
+    if source is None or not source.counts:
+        return 0.0
+    return float(film.accumulator.mean().mean(axis=(0, 1)) @ p.luminous_gain(source))
 
 
 def quality_of(p: Prepared, pictures: Pictures, source_id: str) -> str:

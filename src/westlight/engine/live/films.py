@@ -24,6 +24,10 @@ class Size(NamedTuple):
     width: int
 
 
+#: Added to the reflectance that light is divided by: black surfaces send back something, too.
+_NO_PAINT = np.float32(0.02)
+
+
 class FilmKey(NamedTuple):
     """What the pixels of a film depend on, and how many there are."""
 
@@ -77,6 +81,33 @@ class Film:
         if factor not in self._reduced:
             self._reduced[factor] = block_mean(self.clean, factor)
         return self._reduced[factor]
+
+    def enlarged(self, factor: int, small: Guide | None, large: Guide | None, size: Size) -> F4:
+        """The denoised picture enlarged by a power of two to a size, kept until the next one.
+
+        What falls on surfaces is spread smoothly and takes the paint of the larger guide, so that textures and edges are as
+        sharp as there; without guides it is the light itself that is spread.
+        """
+        assert self.clean is not None
+        known = large is not None and large.albedo is not None and large.albedo.shape[:2] == size
+        key = -factor if known else -factor - 1000
+        if key not in self._reduced:
+            picture = self.clean
+            if known and small is not None and small.albedo is not None:
+                picture = picture / (small.albedo + _NO_PAINT)
+            spread = picture
+            for _ in range(factor.bit_length() - 1):
+                spread = _doubled(_doubled(spread, 0), 1)
+            height, width = (min(a, b) for a, b in zip(size, spread.shape[:2], strict=True))
+            out = np.empty((*size, 3), np.float32)
+            out[:height, :width] = spread[:height, :width]
+            out[height:], out[:, width:] = out[height - 1], out[:, width - 1 : width]
+            if known and small is not None and small.albedo is not None:
+                assert large is not None
+                assert large.albedo is not None
+                out *= large.albedo + _NO_PAINT
+            self._reduced[key] = out
+        return self._reduced[key]
 
     def raw(self, factor: int) -> F4:
         """The picture before denoising, reduced by a whole factor."""
@@ -188,6 +219,20 @@ class FilmStore:
                 if key == next(reversed(kept)):
                     continue
                 held -= kept.pop(key).nbytes
+
+
+def _doubled(picture: F4, axis: int) -> F4:
+    """A picture with twice as many pixels along an axis, those between others their mean by distance."""
+    at = np.moveaxis(picture, axis, 0)
+    out = np.empty((2 * at.shape[0], *at.shape[1:]), np.float32)
+    near = np.float32(0.75) * at
+    far = np.float32(0.25) * at
+    out[0::2], out[1::2] = near, near
+    out[2::2] += far[:-1]
+    out[1:-1:2] += far[1:]
+    out[0] += far[0]
+    out[-1] += far[-1]
+    return np.moveaxis(out, 0, axis)
 
 
 def cropped(picture: F4, size: Size) -> F4:

@@ -32,7 +32,7 @@ from ..spec import ExposureSettings
 from ..translate import ev_of, exposed, finish_of
 from .draft import Hand, drawn
 from .films import cropped
-from .pictures import Pictures
+from .pictures import STRONG, Found, Pictures
 from .prepared import Prepared
 
 _Y = AP1_LUMINANCE.astype(np.float32)
@@ -175,12 +175,26 @@ class Mixer:
             return drawn(hand.draft, p, pictures), p.moving_scale
         best = [(f, p.gains[s.id]) for s in p.counting
                 if (f := pictures.best(p, s, hand.moved)) is not None]  # fmt: skip
-        coarse = max((f.scale for f, _ in best), default=4)
+        coarse = self._scale(best) if not hand.moved else max((f.scale for f, _ in best), default=4)
         size = p.size(coarse)
         if not best:
             return np.zeros((*size, 3), np.float32), coarse
         raw = p.spec.reading == "raw"
-        layers = [
-            cropped((f.film.raw if raw else f.film.at)(coarse // f.scale), size) for f, _ in best
-        ]
+
+        def layer(f: Found) -> F4:
+            if f.scale > coarse:
+                small, large = pictures.guide(p, f.scale), pictures.guide(p, coarse)
+                return f.film.enlarged(f.scale // coarse, small, large, size)
+            return cropped((f.film.raw if raw else f.film.at)(coarse // f.scale), size)
+
+        layers = [layer(f) for f, _ in best]
         return self._mix.of(layers, [gain for _, gain in best]), coarse
+
+    @staticmethod
+    def _scale(best: list[tuple[Found, np.ndarray]]) -> int:
+        """Scale of a mix: what makes the picture decides; what is faint is enlarged to it."""
+        light = [0.0 if f.film.mean is None else float(f.film.mean @ (gain * AP1_LUMINANCE))
+                 for f, gain in best]  # fmt: skip
+        least = STRONG * sum(light)
+        strong = [f.scale for (f, _), y in zip(best, light, strict=True) if y >= least]
+        return max(strong or [f.scale for f, _ in best], default=4)

@@ -14,6 +14,9 @@ from ..spec import SourceSpec
 from .films import Film, FilmStore, Guide, Size
 from .prepared import FIRST_BOUNCES, Prepared
 
+#: Share of the picture's light from which on a source makes the picture: it is sharp before the others are.
+STRONG = 0.03
+
 
 class Found(NamedTuple):
     """A film with a denoised picture, and the scale it has."""

@@ -13,7 +13,7 @@ from westlight.core.transport.film import BAND_ROWS, TILE_COLUMNS, of_tiles, til
 from ..spec import SourceSpec
 from .draft import Draft
 from .films import Film, cropped
-from .pictures import Pictures
+from .pictures import STRONG, Pictures
 from .prepared import FIRST_BOUNCES, Prepared
 
 Tiles = npt.NDArray[np.bool_]
@@ -65,9 +65,12 @@ def next_job(p: Prepared, pictures: Pictures, policy: Policy) -> Job | None:
     missing = tuple(i for i in counting if not pictures.has_bounced(p, sources[i]))
     if missing:
         return Job(missing, 2, bounces if p.keeps_light else FIRST_BOUNCES)
+    # The picture is sharp once what makes it is: ten faint lamps would take most of the time to it, above all in denoising.
     # Sources switched off need no full size: their little picture on the strip is fine.
+    strong = _strong(p, pictures, counting)
     first = (
-        (counting, 2, HALF_SIZE_SAMPLES), (counting, 1, FIRST_SHARP), (silent, 4, SILENT_PASSES),
+        (counting, 2, HALF_SIZE_SAMPLES), (strong, 1, FIRST_SHARP), (silent, 4, SILENT_PASSES),
+        (strong, 1, FIRST_FULL), (counting, 1, FIRST_SHARP),
     )  # fmt: skip
     for rows, scale, limit in first:
         behind = _behind(p, pictures, rows, scale, min(limit, most))
@@ -84,6 +87,16 @@ def next_job(p: Prepared, pictures: Pictures, policy: Policy) -> Job | None:
     if not full and not policy.calm:
         full = _noisiest(p, pictures, counting)
     return Job(full, 1, bounces) if full else None
+
+
+def _strong(p: Prepared, pictures: Pictures, rows: Sequence[int]) -> list[int]:
+    """Of some sources, those that make the picture, as far as is known; all of them if none stands out."""
+    out = []
+    for i in rows:
+        found = pictures.best_fresh(p, p.spec.sources[i], direct=False)
+        if found is not None and pictures.share(p, p.spec.sources[i], found.film) >= STRONG:
+            out.append(i)
+    return out or list(rows)
 
 
 def _direct_job(

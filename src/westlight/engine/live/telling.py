@@ -42,6 +42,8 @@ JUST_BELOW, BURNS_SHARE = 0.1, 0.01
 _NOISIEST = 6
 #: A print none of whose brighter pixels reaches this shown value is exposed for itself.
 _TOO_DARK_TO_SEE = 40
+#: A source whose brightest light is this part of the burnt point is dark here: no level would bring it up.
+_DARK = 2e-4
 
 
 @dataclass(frozen=True)
@@ -199,10 +201,11 @@ def prints(d: Drawing, only: frozenset[str] | None) -> Iterator[tuple[Head, byte
             small = best.film.at(factor) * p.gains[s.id].astype(np.float32)
         shown = d.plainly(small)
         unseen = np.percentile(shown.pixels.max(axis=2), 98) < _TOO_DARK_TO_SEE
-        own = metered_ev(small) if p.spec.prints_by_themselves or unseen else None
+        headroom = headroom_of(d, small)
+        lifted = p.spec.prints_by_themselves or (unseen and headroom is not None)
+        own = metered_ev(small) if lifted else None
         mean = None if best is None else best.film.mean
         adds = None if mean is None else float(mean @ p.luminous_gain(s)) / whole * s.counts
-        headroom = headroom_of(d, small)
         head = {
             "kind": "contribution",
             "source": s.id,
@@ -226,7 +229,7 @@ def headroom_of(d: Drawing, light: F4) -> float | None:
     balanced = light.reshape(-1, 3) @ white_balance_matrix(e.kelvin, e.tint).T
     top = float(np.percentile(balanced.max(axis=1), 99.9)) / saturation_luminance(d.ev)
     table = baked(e.tone, finish_of(d.p.spec.finish, e.tone).grade)
-    return None if top < 1e-6 else round(float(np.log2(burning_light(table) / top)), 2)
+    return None if top < _DARK else round(float(np.log2(burning_light(table) / top)), 2)
 
 
 def calm_enough(grain: Grain | None, spec: PictureSpec) -> bool:
