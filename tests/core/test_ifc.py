@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zipfile
 from pathlib import Path
 
 import ifcopenshell
@@ -18,6 +19,7 @@ import pytest
 
 from westlight import core
 from westlight.core.errors import ModelError
+from westlight.engine import readers
 from westlight.studio.studio import Studio
 
 api = ifcopenshell.api
@@ -78,8 +80,36 @@ def test_a_storey_comes_in_at_its_size_and_place(house: Path) -> None:
 def test_a_damaged_file_is_refused_in_words(tmp_path: Path) -> None:
     broken = tmp_path / "broken.ifc"
     broken.write_text("ISO-10303-21;\nHEADER;\nnothing else")
-    with pytest.raises(ModelError, match=r"damaged or not an IFC|holds no triangles"):
+    with pytest.raises(ModelError, match=r"ends too early"):
         core.read_model(broken)
+
+
+def test_drawn_glass_hardly_dyes_a_room(house: Path) -> None:
+    """Through both faces of a pane drawn in strong green a tenth of the hue is left, and most of the light."""
+    text = house.read_text().replace("IFCCOLOURRGB($,0.7,0.9,0.8)", "IFCCOLOURRGB($,0.1,0.9,0.2)")
+    green = house.with_name("green.ifc")
+    green.write_text(text)
+    pane = next(p for p in core.read_model(green).parts if p.name == "Pane").mesh.materials[0]
+    through = np.asarray(pane.rgb) ** 2
+    assert through.min() / through.max() == pytest.approx(0.92, abs=0.03)
+    assert through.max() > 0.8
+
+
+@pytest.mark.parametrize("left", [0.5, 0.98])
+def test_half_a_file_is_refused(house: Path, left: float) -> None:
+    content = house.read_bytes()
+    house.write_bytes(content[: int(left * len(content))])
+    with pytest.raises(ModelError, match="ends too early"):
+        core.read_model(house)
+
+
+def test_a_packed_file_is_read(house: Path, tmp_path: Path) -> None:
+    packed = tmp_path / "house.ifczip"
+    with zipfile.ZipFile(packed, "w") as made:
+        made.write(house, "house.ifc")
+    out = tmp_path / "out"
+    out.mkdir()
+    assert readers.model(packed, "House.IFCZIP", out)["parts"] == 2
 
 
 def test_it_is_imported_like_any_building(studio: Studio, house: Path) -> None:

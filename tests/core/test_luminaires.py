@@ -142,6 +142,27 @@ def test_eulumdat_symmetries_agree() -> None:
     assert absolute.length_m == pytest.approx(0.15)
 
 
+def test_a_set_of_lamps_has_one_flux_and_others_are_alternatives() -> None:
+    """Three lamps of 2000 lm in all are not 6000; a second set is told, not added; too good to be true is doubted."""
+    planes = [float(c) for c in range(0, 360, 15)]
+    single = eulumdat(2, planes, 13)
+    three = luminaires.read_photometric(eulumdat(2, planes, 13, count=3))
+    assert three.flux_lm == pytest.approx(luminaires.read_photometric(single).flux_lm)
+    lines = single.decode("latin-1").splitlines()
+    at = lines.index("LED") - 1
+    of_set = lines[at : at + 6]
+    other = ["2", "HALOGEN", "800", *of_set[3:5], "60"]
+    two = [*lines[: at - 1], "2", *of_set, *other, *lines[at + 6 :]]
+    both = luminaires.read_photometric("\n".join(two).encode("latin-1"))
+    assert both.stated_flux_lm == 2000
+    assert both.watts == 20
+    assert any("HALOGEN, 800 lm, 60 W" in r for r in both.remarks)
+    doubtful = [*lines[: at + 5], "2", *lines[at + 6 :]]
+    said = luminaires.read_photometric("\n".join(doubtful).encode("latin-1")).remarks
+    assert any("lm/W" in r for r in said)
+    assert not any("lm/W" in r for r in luminaires.read_photometric(single).remarks)
+
+
 def test_editing_and_writing_back() -> None:
     """Scaled, turned and written files say what was meant."""
     v, h = [0.0, 30.0, 90.0], [0.0, 45.0, 90.0]

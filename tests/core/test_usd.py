@@ -78,6 +78,40 @@ def test_a_distant_light_by_its_angle(tmp_path: Path) -> None:
     assert light.intensity == pytest.approx(1.6e9 * math.pi * np.sin(np.radians(0.265)) ** 2)
 
 
+def test_faces_colour_temperature_and_scale(tmp_path: Path) -> None:
+    """Rectangle and tube by their own sizes as the scale of a group makes them; kelvin colours; what is hidden stays out."""
+    stage = Usd.Stage.CreateNew(str(tmp_path / "faces.usda"))
+    UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.z)
+    UsdGeom.SetStageMetersPerUnit(stage, 1.0)
+    group = UsdGeom.Xform.Define(stage, "/group")
+    group.AddScaleOp().Set(Gf.Vec3f(2, 2, 2))
+    rect = UsdLux.RectLight.Define(stage, "/group/panel")
+    rect.CreateWidthAttr(0.6)
+    rect.CreateHeightAttr(0.3)
+    rect.CreateIntensityAttr(500.0)
+    rect.CreateEnableColorTemperatureAttr(True)
+    rect.CreateColorTemperatureAttr(2700.0)
+    rect.AddRotateZOp().Set(90.0)
+    tube = UsdLux.CylinderLight.Define(stage, "/group/tube")
+    tube.CreateLengthAttr(1.0)
+    tube.CreateRadiusAttr(0.02)
+    tube.CreateIntensityAttr(3000.0)
+    hidden = UsdLux.SphereLight.Define(stage, "/group/hidden")
+    UsdGeom.Imageable(hidden).MakeInvisible()
+    stage.Save()
+    panel, made_tube = read_usd(tmp_path / "faces.usda")[0]
+    assert (panel.shape, made_tube.shape) == ("rectangle", "tube")
+    assert panel.sizes == pytest.approx((1.2, 0.6))
+    assert made_tube.sizes == pytest.approx((2.0, 0.04))
+    assert panel.direction == pytest.approx((0, 0, -1), abs=1e-6)
+    assert panel.along == pytest.approx((0, 1, 0), abs=1e-6)
+    # Luminance times what is seen of it straight ahead; kelvin only shifts its colour.
+    warm = np.array(UsdLux.BlackbodyTemperatureAsRgb(2700.0))
+    assert panel.rgb == pytest.approx(tuple(warm / warm.max()), abs=1e-6)
+    assert panel.intensity == pytest.approx(500 * warm.max() * 1.2 * 0.6, rel=1e-5)
+    assert made_tube.intensity == pytest.approx(3000 * 2 * 0.04 * 2.0)
+
+
 def test_what_is_no_stage_is_refused(tmp_path: Path) -> None:
     """Words instead of an error of the library."""
     (tmp_path / "bad.usda").write_text("not a stage at all")

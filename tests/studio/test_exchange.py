@@ -6,15 +6,18 @@ import io
 import json
 import math
 import zipfile
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pytest
+from pxr import Gf, Usd, UsdGeom
 
 from westlight.core.luminaires import read_photometric
 from westlight.core.model import ModelCamera, ModelLight, write_lights
 from westlight.core.model.gltf import read_gltf
+from westlight.core.model.usd import read_usd, write_usd
 from westlight.engine.spec import (
     FixtureSettings,
     PictureSpec,
@@ -22,7 +25,14 @@ from westlight.engine.spec import (
     SunSettings,
     ViewSettings,
 )
-from westlight.studio.exchange import camera_of, lights_of, package, photometric_file
+from westlight.engine.translate import emitters_of, view_of
+from westlight.studio.exchange import (
+    camera_of,
+    lights_of,
+    package,
+    photometric_file,
+    view_through,
+)
 from westlight.studio.exchange import sources_of_lights as sources_of
 
 LIGHTS = [
@@ -84,7 +94,9 @@ def test_amounts_as_punctual_lights() -> None:
 
 def test_the_package_holds_what_it_says() -> None:
     view = ViewSettings(focal_length_mm=36, aspect=2.0)
-    assert camera_of("v", view).vertical_fov_deg == pytest.approx(2 * math.degrees(math.atan(0.25)))
+    assert camera_of("v", view, False).vertical_fov_deg == pytest.approx(
+        2 * math.degrees(math.atan(0.25))
+    )
     made = package(spec(), [("v", view)], "fixture\r\n", "A place")
     with zipfile.ZipFile(io.BytesIO(made)) as folder:
         names = set(folder.namelist())
@@ -92,6 +104,51 @@ def test_the_package_holds_what_it_says() -> None:
                 "photometry/Ball.ies", "photometry/Panel.ies"} <= names  # fmt: skip
         PictureSpec.model_validate(json.loads(folder.read("recipe.json")))
         assert len(json.loads(folder.read("lights.gltf"))["cameras"]) == 1
+
+
+@pytest.mark.parametrize("aspect", [16 / 9, 0.8])
+@pytest.mark.parametrize("shift", [(0.0, 0.0), (0.1, -0.2)])
+def test_a_view_leaves_as_it_is_seen(
+    tmp_path: Path, aspect: float, shift: tuple[float, float]
+) -> None:
+    """Points in space lie at the same place of the picture by OpenUSD's own camera; back again the view is the same."""
+    view = ViewSettings(position=(1, 2, 1.6), target=(6, 4, 3.1), focal_length_mm=28, aspect=aspect,
+                        upright=True, shift=shift)  # fmt: skip
+    write_usd(tmp_path / "v.usda", [], [camera_of("v", view, True)])
+    stage = Usd.Stage.Open(str(tmp_path / "v.usda"))
+    prim = next(p for p in stage.Traverse() if p.IsA(UsdGeom.Camera))
+    frustum = UsdGeom.Camera(prim).GetCamera(Usd.TimeCode.Default()).frustum
+    seen = frustum.ComputeViewMatrix() * frustum.ComputeProjectionMatrix()
+    right, down, forward, lens = view_of(view, 640, round(640 / aspect)).axes()
+    wide = 36 / 28
+    rng = np.random.default_rng(2)
+    for at in rng.uniform([3, 2, 0], [9, 6, 4], (12, 3)):
+        d = at - np.asarray(view.position)
+        x, y = ((d @ axis) / (d @ forward) - s for axis, s in zip((right, down), lens, strict=True))
+        ndc = seen.Transform(Gf.Vec3d(*at.tolist()))
+        assert ndc[0] == pytest.approx(2 * x / wide, abs=1e-4)
+        assert ndc[1] == pytest.approx(-2 * y * aspect / wide, abs=1e-4)
+    (camera,) = read_usd(tmp_path / "v.usda")[1]
+    again = view_through(asdict(camera))
+    assert again.aspect == pytest.approx(aspect, rel=1e-5)
+    assert again.focal_length_mm == pytest.approx(28, rel=1e-5)
+    for a, b in zip(view_of(again, 640, 360).axes(), (right, down, forward, lens), strict=True):
+        assert a == pytest.approx(b, abs=1e-5)
+
+
+def test_faces_come_in_as_faces(tmp_path: Path) -> None:
+    """A rectangle of a stage is a rectangle with its size, its turn and its light."""
+    light = ModelLight("panel", "spot", (1, 2, 3), (0, 0, -1), 400.0, (1, 1, 1), 180, 180,
+                       "rectangle", (1.2, 0.6), (0, 1, 0))  # fmt: skip
+    ((name, settings),) = sources_of([asdict(light)])
+    made = FixtureSettings.model_validate(settings)
+    assert (name, made.shape, made.width, made.height) == ("panel", "rectangle", 1.2, 0.6)
+    one = emitters_of(made, "panel")[0]
+    u, _, n = one.axes
+    assert n == pytest.approx((0, 0, -1), abs=1e-9)
+    assert abs(float(np.dot(u, (0, 1, 0)))) == pytest.approx(1.0)
+    # A Lambert face of 400 cd straight ahead gives π times as many lumen.
+    assert made.lumen == pytest.approx(400 * math.pi, rel=1e-3)
 
 
 @pytest.mark.parametrize(

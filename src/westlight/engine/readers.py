@@ -68,7 +68,7 @@ def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
     """A building: one GLB with all it needs, and what was found in it. Raises `ModelError`."""
     here = out / "read"
     here.mkdir()
-    if name.lower().endswith(".zip"):
+    if name.lower().endswith((".zip", ".ifczip")):
         file = unpacked(file, here)
     else:
         file = Path(shutil.copyfile(file, here / (Path(name).name or "model")))
@@ -93,7 +93,7 @@ def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
         "glows": [m.name for m in made.materials if m.emits],
         "cameras": [
             {"name": c.name, "position": c.position, "target": c.target,
-             "vertical_fov_deg": c.vertical_fov_deg}
+             "vertical_fov_deg": c.vertical_fov_deg, "aspect": c.aspect, "shift": c.shift}
             for c in made.cameras
         ],
         "lights": [asdict(light) for light in made.lights[:MOST_LIGHTS]],
@@ -143,12 +143,12 @@ def sky_card(sky: Hdri) -> dict[str, Any]:
     )
     return {
         "width_px": int(sky.pixels.shape[1]), "remarks": list(sky.remarks),
-        "lux": round(sky.horizontal_illuminance(), 2),
+        "lux": float(f"{sky.horizontal_illuminance():.5g}"),
         "kelvin": round(nearest_kelvin(sky.horizontal_rgb()), -2),
         "stops": round(math.log2(max(bright, 1e-9) / max(dark, 1e-9)), 1),
         "sun": None if lobe is None else {
             "azimuth_deg": round(lobe.azimuth_deg, 2), "elevation_deg": round(lobe.elevation_deg, 2),
-            "lux": round(lobe.normal_illuminance_lx, 1)},
+            "lux": float(f"{lobe.normal_illuminance_lx:.4g}")},
     }  # fmt: skip
 
 

@@ -19,7 +19,7 @@ from westlight.core.colour import AP1_TO_SRGB, srgb_encode
 from westlight.core.luminaires.lm63 import write_lm63
 from westlight.core.model import ModelCamera, ModelLight, write_lights
 from westlight.core.model.usd import write_usd
-from westlight.core.sources import Emitter
+from westlight.core.sources import Emitter, axes_towards
 from westlight.engine.spec import (
     FixtureSettings,
     MoonSettings,
@@ -28,17 +28,41 @@ from westlight.engine.spec import (
     SunSettings,
     ViewSettings,
 )
-from westlight.engine.translate import emitters_of, source_of
+from westlight.engine.translate import emitters_of, source_of, view_of
 
 #: Film a vertical field of view is reckoned for, in mm.
 _FILM_MM = 36.0
 
 
-def camera_of(name: str, view: ViewSettings) -> ModelCamera:
-    """A view as an open camera; lens shift has no place there."""
+def camera_of(name: str, view: ViewSettings, shifted: bool) -> ModelCamera:
+    """A view as an open camera; where lens shift has no place it looks at the middle of the picture."""
     height = _FILM_MM / view.aspect
     fov = 2 * math.degrees(math.atan(height / 2 / view.focal_length_mm))
-    return ModelCamera(name, view.position, view.target, fov)
+    right, down, forward, shift = view_of(view, 160, round(160 / view.aspect)).axes()
+    if not shifted:
+        forward, shift = forward + right * shift[0] + down * shift[1], np.zeros(2)
+    far = float(np.linalg.norm(np.subtract(view.target, view.position)))
+    x, y, z = (float(v) for v in view.position + far * forward / np.linalg.norm(forward))
+    return ModelCamera(name, view.position, (x, y, z), fov, view.aspect,
+                       (float(shift[0]), float(-shift[1])))  # fmt: skip
+
+
+def view_through(camera: dict[str, Any]) -> ViewSettings:
+    """A view through a camera of a file, which tells its angle across the height."""
+    aspect = min(max(camera.get("aspect") or ViewSettings().aspect, 0.2), 5.0)
+    half = math.tan(math.radians(camera["vertical_fov_deg"]) / 2)
+    focal = min(max(_FILM_MM / aspect / 2 / half if half > 0 else 28.0, 8.0), 400.0)
+    wide = _FILM_MM / focal
+    across, up = (min(max(s / wide, -1.0), 1.0) for s in camera.get("shift", (0.0, 0.0)))
+    return ViewSettings(position=camera["position"], target=camera["target"], upright=False,
+                        aspect=aspect, focal_length_mm=focal, shift=(across, up))  # fmt: skip
+
+
+def _roll(direction: Sequence[float], along: Sequence[float]) -> float:
+    """Roll in degrees that brings the width of a fixture to lie along a way."""
+    right, up, _ = axes_towards(tuple(direction), 0.0, "fixture")
+    way = np.asarray(along, float)
+    return round(math.degrees(math.atan2(float(way @ up), float(way @ right))), 3)
 
 
 def _rgb(gain: np.ndarray) -> tuple[float, float, float]:
@@ -97,10 +121,10 @@ def package(
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as folder:
         with tempfile.TemporaryDirectory() as scratch:
             file = Path(scratch) / "lights.gltf"
-            write_lights(file, lights_of(spec), [camera_of(n, v) for n, v in views])
+            write_lights(file, lights_of(spec), [camera_of(n, v, False) for n, v in views])
             folder.write(file, "lights.gltf")
             stage = Path(scratch) / "lights.usda"
-            write_usd(stage, lights_of(spec), [camera_of(n, v) for n, v in views])
+            write_usd(stage, lights_of(spec), [camera_of(n, v, True) for n, v in views])
             folder.write(stage, "lights.usda")
         for s in spec.sources:
             if isinstance(s.settings, FixtureSettings):
@@ -141,13 +165,7 @@ def photometric_file(f: FixtureSettings, name: str) -> str:
 
 def views_of(cameras: Sequence[dict[str, Any]]) -> list[tuple[str, dict[str, Any]]]:
     """Names and settings of views for cameras a file brings along."""
-    out = []
-    for c in cameras:
-        aspect = ViewSettings().aspect
-        lens = _FILM_MM / aspect / 2 / math.tan(math.radians(c["vertical_fov_deg"]) / 2)
-        out.append((c["name"], {"position": c["position"], "target": c["target"],
-                             "focal_length_mm": min(max(lens, 8.0), 400.0), "upright": False}))  # fmt: skip
-    return out
+    return [(c["name"], view_through(c).model_dump(mode="json")) for c in cameras]
 
 
 def sources_of_lights(lights: Sequence[dict[str, Any]]) -> list[tuple[str, dict[str, Any]]]:
@@ -164,7 +182,14 @@ def sources_of_lights(lights: Sequence[dict[str, Any]]) -> list[tuple[str, dict[
             "kelvin": 6500.0, "colour": None if (r, g, b) == (255, 255, 255) else f"#{r:02x}{g:02x}{b:02x}",
             "places": [{"position": light["position"], "direction": light["direction"]}],
         }  # fmt: skip
-        if spot:
+        shape, sizes = light.get("shape") or "", light.get("sizes") or ()
+        if shape:
+            # A face that is known is taken as it is.
+            names = {"rectangle": ("width", "height"), "tube": ("length", "radius")}
+            held = dict(zip(names.get(shape, ("radius",)), sizes, strict=True))
+            settings |= {"shape": shape, **{n: min(max(v, 0.001), 100.0) for n, v in held.items()}}
+            settings["places"][0]["roll_deg"] = _roll(light["direction"], light["along"])
+        elif spot:
             field = min(max(light["outer_deg"], 4.0), 178.0)
             settings |= {
                 "field_deg": field,

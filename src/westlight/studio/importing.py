@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from westlight.core.model import Model
-from westlight.core.view import FILM_WIDTH_MM
 from westlight.engine.spec import ViewSettings
 
+from .exchange import view_through
 from .settings import ModelState
 
 #: Cameras of a file that become views.
@@ -21,7 +20,7 @@ def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
     Without cameras the one view looks from the south-west and has no name of its own.
     """
     if report["cameras"]:
-        return [(c["name"] or f"Camera {n}", _through(c).model_dump(mode="json"))
+        return [(c["name"] or f"Camera {n}", view_through(c).model_dump(mode="json"))
                 for n, c in enumerate(report["cameras"][:MOST_VIEWS], 1)]  # fmt: skip
     low, high = report["low"], report["high"]
     middle = [(a + b) / 2 for a, b in zip(low, high, strict=True)]
@@ -32,15 +31,6 @@ def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
         focal_length_mm=28, upright=True,
     )  # fmt: skip
     return [("", view.model_dump(mode="json"))]
-
-
-def _through(camera: dict[str, Any]) -> ViewSettings:
-    """A view through a camera of the file, which tells its angle across the height."""
-    aspect = 16 / 9
-    half = math.tan(math.radians(camera["vertical_fov_deg"]) / 2)
-    focal = FILM_WIDTH_MM / aspect / 2 / half if half > 0 else 28.0
-    return ViewSettings(position=camera["position"], target=camera["target"], upright=False,
-                        aspect=aspect, focal_length_mm=min(max(focal, 8.0), 400.0))  # fmt: skip
 
 
 def carried_over(old: ModelState, new: ModelState, building: Model) -> ModelState:

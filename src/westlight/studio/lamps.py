@@ -64,6 +64,9 @@ class Lamps(Buildings):
             name = found["name"]
             settings |= {"photometry": photometry, "photometry_name": name,
                          "lumen": found["flux_lm"]}  # fmt: skip
+            if found["efficacy"]:
+                # The schedule then has the watts of the file.
+                settings["efficacy"] = min(max(found["efficacy"], 1.0), 683.0)
         return self.add(project_id, "source", f"{name} {count + 1}", settings)
 
     def repeat_fixture(self, project_id: str, source_id: str, **grid: Any) -> None:

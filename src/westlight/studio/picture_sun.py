@@ -59,7 +59,9 @@ def _swapped(look: LookState, whole: Hdri, lobe: Lobe) -> tuple[State, str]:
     scale = 1.0 if p.lux is None else p.lux / max(all_lux, 1e-9)
     hdri = {"without_sun": True, "lux": None if p.lux is None else rest * scale}
     rgb = np.asarray(lobe.irradiance_rgb, float)
-    taken = {"lux": round(lobe.normal_illuminance_lx * scale, 1), "size": 1.0,
+    # Four digits that mean something, however dim the picture is.
+    lux = float(f"{lobe.normal_illuminance_lx * scale:.4g}")
+    taken = {"lux": lux, "size": 1.0,
              "kelvin": float(np.clip(round(nearest_kelvin(rgb), -1), 1000, 25000))}  # fmt: skip
     # The light comes over as it is: no stops of an earlier sun on top of it.
     sun = Mix(level=0.0, muted=False, solo=mix.solo).model_dump()

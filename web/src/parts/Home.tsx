@@ -297,7 +297,7 @@ function NewProject() {
               <span>
                 <input
                   type="file"
-                  accept=".glb,.zip,.gltf,.obj,.ifc"
+                  accept=".glb,.zip,.gltf,.obj,.ifc,.ifczip"
                   aria-label="Building of the new project"
                   onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
                 />

@@ -413,7 +413,7 @@ function Empty() {
         <input
           ref={input}
           type="file"
-          accept=".glb,.zip,.gltf,.obj,.ifc"
+          accept=".glb,.zip,.gltf,.obj,.ifc,.ifczip"
           className="sr-only"
           aria-label="Building file"
           onChange={(e) => take(e.target.files?.[0])}

@@ -118,7 +118,7 @@ export function Site() {
         <input
           ref={input}
           type="file"
-          accept=".glb,.zip,.gltf,.obj,.ifc"
+          accept=".glb,.zip,.gltf,.obj,.ifc,.ifczip"
           className="sr-only"
           aria-label="File to import"
           onChange={(e) => {

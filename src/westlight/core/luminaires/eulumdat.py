@@ -72,16 +72,16 @@ def parse_eulumdat(text: str, name: str = "") -> IntensityDistribution:
     conversion = lines.number()
     lines.number()  # tilt
     sets = lines.whole(1, 20, "number of lamp sets")
-    lumens, watts = 0.0, 0.0
+    # The flux is that of all lamps of a set, however many they are; sets are alternatives to one another.
+    known: list[tuple[str, float, float]] = []
     for _ in range(sets):
-        count = lines.number()
-        lines.text()
+        lines.number()
+        lamp = lines.text()
         flux = lines.number()
         for _ in range(2):
             lines.text()
-        # A negative count marks absolute photometry: the flux is already that of the whole.
-        lumens += flux * (1.0 if count < 0 else max(count, 1.0))
-        watts += lines.number()
+        known.append((lamp, flux, lines.number()))
+    _, lumens, watts = next((s for s in known if s[1] > 0), known[0])
     for _ in range(10):
         lines.number()
     c = np.array([lines.number() for _ in range(mc)])
@@ -91,6 +91,12 @@ def parse_eulumdat(text: str, name: str = "") -> IntensityDistribution:
     stored = _stored_planes(symmetry, mc)
     values = np.array([[lines.number() for _ in range(ng)] for _ in range(stored)])
     remarks: list[str] = []
+    if len(known) > 1:
+        said = "; ".join(
+            f"{lamp or 'lamp'}, {flux:g} lm, {power:g} W" for lamp, flux, power in known
+        )
+        remarks.append(f"It lists {len(known)} sets of lamps ({said}); the first is taken. "
+                       "Set the amount for another one.")  # fmt: skip
     if lumens <= 0:
         raise PhotometricError(f"{_WHAT} says its lamps give no light.")
     if (values < 0).any():

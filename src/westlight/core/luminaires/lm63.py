@@ -17,6 +17,8 @@ from .numbers import NumberStream
 Array = npt.NDArray[np.float64]
 _FOOT_M = 0.3048
 _WHAT = "The photometric file"
+#: Lumen from a watt that no lamp on the market exceeds.
+MOST_LM_PER_W = 230.0
 
 
 def _split(text: str) -> tuple[dict[str, str], str, str]:
@@ -158,6 +160,10 @@ def with_remarks(d: IntensityDistribution, remarks: list[str]) -> IntensityDistr
         )
     if d.flux_lm <= 0:
         found.append("Its flux is 0.")
+    if d.watts and d.flux_lm > MOST_LM_PER_W * d.watts:
+        found.append(
+            f"It would give {d.flux_lm / d.watts:.0f} lm/W, more than any lamp: its flux or its watts are wrong."
+        )
     if not d.is_round:
         top = d.candela(0.0, d.horizontal_deg)
         if top.max() > 0 and np.ptp(top) > 0.1 * top.max():

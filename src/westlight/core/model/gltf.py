@@ -378,6 +378,7 @@ class _Reader:
                 (float(position[0]), float(position[1]), float(position[2])),
                 (float(target[0]), float(target[1]), float(target[2])),
                 math.degrees(entry.perspective.yfov),
+                float(entry.perspective.aspectRatio or 0.0),
             )
         )
 

@@ -15,19 +15,27 @@ from .parts import Mesh, Model, Part
 
 #: Rooms and holes are no surfaces; notes are no building.
 _LEFT_OUT = ("IfcSpace", "IfcOpeningElement", "IfcAnnotation", "IfcGrid")
-#: From this transparency on a surface is glass.
-_GLASS = 0.3
+#: From this transparency on a surface is glass; part of the drawing colour that it keeps.
+_GLASS, _HUE_KEPT = 0.3, 0.1
+#: A file is whole when it ends with this (ISO 10303-21); looked for in so many bytes at its end.
+_END, _TAIL = b"END-ISO-10303-21", 4096
+#: Products that could not be read and are named.
+_NAMED = 4
 
 
-def _shapes(file: Any) -> Iterator[Any]:
+def _products(file: Any) -> list[Any]:
+    """Everything that should have a shape."""
+    return [p for p in file.by_type("IfcProduct") if p.Representation is not None
+            and not any(p.is_a(k) for k in _LEFT_OUT)]  # fmt: skip
+
+
+def _shapes(file: Any, products: list[Any]) -> Iterator[Any]:
     """Every product with a shape, triangulated in metres about its own origin."""
     from ifcopenshell import geom
 
     settings = geom.settings()
     settings.set("use-world-coords", False)
     settings.set("weld-vertices", True)
-    products = [p for p in file.by_type("IfcProduct") if p.Representation is not None
-                and not any(p.is_a(k) for k in _LEFT_OUT)]  # fmt: skip
     if not products:
         return
     walk = geom.iterator(settings, file, 1, include=products)
@@ -56,8 +64,10 @@ def _material(file: Any, style: Any, known: dict[Any, Material]) -> Material:
         glass = clear >= _GLASS
         working = np.clip(srgb_to_working(np.clip(rgb, 0, 1)), 0.0, 0.9)
         if glass:
-            # What is written is how it is drawn; a pane lets most of the light through.
-            working = 0.9 * working / max(float(working.max()), 1e-3)
+            # What is written is how it is drawn, not how it filters: a tenth of the hue is kept, half of it at each face,
+            # and a pane lets most of the light through.
+            hue = working / max(float(working.max()), 1e-3)
+            working = np.sqrt((1 - _HUE_KEPT) + _HUE_KEPT * hue) * 0.95
         red, green, blue = (float(v) for v in working)
         # Panes of building models are solid boxes of glass.
         known[key] = Material((red, green, blue), roughness=0.0 if glass else 0.9, name=name,
@@ -73,6 +83,11 @@ def read_ifc(path: Path) -> Model:
     import ifcopenshell
     from ifcopenshell.util import element
 
+    with path.open("rb") as opened:
+        opened.seek(max(path.stat().st_size - _TAIL, 0))
+        whole = _END in opened.read()
+    if not whole:
+        raise ModelError(f"“{path.name}” ends too early; copy or export it again.")
     try:
         file = ifcopenshell.open(str(path))
     except Exception as error:
@@ -84,9 +99,12 @@ def read_ifc(path: Path) -> Model:
     parts: list[Part] = []
     failed = 0
     plain = Material(0.5, name="plain")
-    for shape in _shapes(file):
+    products = _products(file)
+    missing = {p.GlobalId: p for p in products}
+    for shape in _shapes(file, products):
         g = shape.geometry
         product = file.by_guid(shape.guid)
+        missing.pop(shape.guid, None)
         name = str(product.Name or product.is_a().removeprefix("Ifc"))
         if not len(g.faces):
             failed += 1
@@ -106,4 +124,10 @@ def read_ifc(path: Path) -> Model:
         matrix = np.asarray(shape.transformation.matrix, float).reshape(4, 4, order="F")
         parts.append(Part(name, meshes[g.id], matrix, path=(folder, name)))
     remarks = [f"{failed} parts have no faces and were left out."] if failed else []
+    if missing:
+        names = [str(p.Name or p.is_a().removeprefix("Ifc")) for p in missing.values()]
+        more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
+        remarks.append(
+            f"{len(names)} parts have a shape that cannot be read: {', '.join(names[:_NAMED])}{more}."
+        )
     return Model(parts, remarks=remarks)

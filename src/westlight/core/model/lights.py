@@ -81,7 +81,8 @@ def write_lights(path: Path, lights: Sequence[ModelLight], cameras: Sequence[Mod
         })  # fmt: skip
         seen.append({
             "name": camera.name, "type": "perspective",
-            "perspective": {"yfov": math.radians(camera.vertical_fov_deg), "znear": 0.01},
+            "perspective": {"yfov": math.radians(camera.vertical_fov_deg), "znear": 0.01,
+                            **({"aspectRatio": camera.aspect} if camera.aspect else {})},
         })  # fmt: skip
     document: dict[str, Any] = {
         "asset": {"version": "2.0", "generator": "Westlight"}, "scene": 0,

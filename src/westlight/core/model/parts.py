@@ -69,19 +69,27 @@ class Part:
 
 @dataclass(frozen=True)
 class ModelCamera:
-    """A camera stored in a model: position and target in metres, vertical field of view."""
+    """A camera stored in a model: position and target in metres, vertical field of view.
+
+    ``aspect`` is width over height, 0 where the file does not tell. ``shift`` is where the middle of the picture lies, right
+    and up, at 1 m before a camera that looks at the target.
+    """
 
     name: str
     position: tuple[float, float, float]
     target: tuple[float, float, float]
     vertical_fov_deg: float
+    aspect: float = 0.0
+    shift: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
 class ModelLight:
     """A light of a model file: metres, z up; ``intensity`` in cd, or lux if directional.
 
-    ``rgb`` is linear sRGB of any brightness up to 1; cones are full angles in degrees.
+    ``rgb`` is linear sRGB of any brightness up to 1; cones are full angles in degrees. ``sizes`` in metres: radius of a
+    sphere or disc, width and height of a rectangle, length and radius of a tube, whose direction is across it; none for a
+    light without a face. ``along`` is the way of a rectangle's width or of a tube.
     """
 
     name: str
@@ -92,6 +100,9 @@ class ModelLight:
     rgb: tuple[float, float, float] = (1.0, 1.0, 1.0)
     inner_deg: float = 0.0
     outer_deg: float = 90.0
+    shape: Literal["", "sphere", "disc", "rectangle", "tube"] = ""
+    sizes: tuple[float, ...] = ()
+    along: tuple[float, float, float] = (1.0, 0.0, 0.0)
 
 
 @dataclass(eq=False)

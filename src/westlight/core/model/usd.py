@@ -18,6 +18,7 @@ import numpy.typing as npt
 from ..errors import ModelError
 from .parts import ModelCamera, ModelLight
 
+Array = npt.NDArray[np.float64]
 #: Radius of the sphere a point of light is written as, in metres, and width of the film in mm.
 RADIUS_M, FILM_MM = 0.03, 36.0
 _SUN_DEG = 0.533
@@ -79,12 +80,14 @@ def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelC
         made.AddTransformOp().Set(Gf.Matrix4d(*matrix.reshape(-1).tolist()))
     for camera in cameras:
         seen = UsdGeom.Camera.Define(stage, free(camera.name))
-        height = FILM_MM * 2 / 3
+        height = FILM_MM / (camera.aspect or 1.5)
         focal = height / 2 / math.tan(math.radians(camera.vertical_fov_deg) / 2)
         # Lengths of the film are tenths of the stage's unit: of a metre here.
         seen.CreateFocalLengthAttr(focal / 100)
         seen.CreateVerticalApertureAttr(height / 100)
         seen.CreateHorizontalApertureAttr(FILM_MM / 100)
+        seen.CreateHorizontalApertureOffsetAttr(camera.shift[0] * focal / 100)
+        seen.CreateVerticalApertureOffsetAttr(camera.shift[1] * focal / 100)
         seen.CreateClippingRangeAttr(Gf.Vec2f(0.01, 10_000.0))
         seen.GetPrim().SetDisplayName(camera.name)
         way = np.subtract(camera.target, camera.position)
@@ -98,7 +101,8 @@ def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelC
 
 
 def read_usd(path: Path, name: str = "") -> tuple[list[ModelLight], list[ModelCamera]]:
-    """Distant, sphere and disc lights and cameras of a stage, in metres and z up.
+    """Distant, sphere, disc, rectangle and cylinder lights and cameras of a stage, in metres and z up; what is invisible is
+    left out.
 
     Raises `ModelError` for a file that is no stage, or that pulls in others: they would be read from wherever it
     says. Lights without `normalize` are taken by their size.
@@ -132,60 +136,87 @@ def read_usd(path: Path, name: str = "") -> tuple[list[ModelLight], list[ModelCa
         name = prim.GetDisplayName() or prim.GetName()
         if prim.IsA(UsdGeom.Camera):
             c = UsdGeom.Camera(prim)
-            fov = 2 * math.atan(
-                c.GetVerticalApertureAttr().Get() / 2 / c.GetFocalLengthAttr().Get()
-            )
+            wide, high, focal = (
+                float(a.Get()) for a in (c.GetHorizontalApertureAttr(), c.GetVerticalApertureAttr(),
+                                         c.GetFocalLengthAttr())
+            )  # fmt: skip
+            if not (wide > 0 and high > 0 and focal > 0):
+                continue
+            fov = 2 * math.atan(high / 2 / focal)
+            offsets = (c.GetHorizontalApertureOffsetAttr(), c.GetVerticalApertureOffsetAttr())
+            across, up = (float(a.Get() or 0.0) / focal for a in offsets)
             far = prim.GetAttribute("westlight:distance").Get() or 5.0
             target = place + axis * far
-            cameras.append(ModelCamera(name, _three(place), _three(target), math.degrees(fov)))
+            cameras.append(ModelCamera(name, _three(place), _three(target), math.degrees(fov),
+                                       wide / high, (across, up)))  # fmt: skip
         elif prim.HasAPI(UsdLux.LightAPI):
-            light = _light(prim, UsdLux, name, place, axis, scale)
+            if UsdGeom.Imageable(prim).ComputeVisibility() == UsdGeom.Tokens.invisible:
+                continue
+            rows = m[:3, :3]
+            lengths = np.maximum(np.linalg.norm(rows, axis=1), 1e-12)
+            axes = (rows / lengths[:, None]) @ turn.T
+            light = _light(prim, UsdLux, name, place, axes, lengths * scale)
             if light is not None:
                 lights.append(light)
     return lights, cameras
 
 
 def _light(
-    prim: Any, lux: Any, name: str, place: npt.NDArray[np.float64], axis: npt.NDArray[np.float64],
-    scale: float,
-) -> ModelLight | None:  # fmt: skip
-    """A light of a stage; None for kinds without a place here (domes, rectangles, cylinders)."""
+    prim: Any, lux: Any, name: str, place: Array, axes: Array, scale: Array
+) -> ModelLight | None:
+    """A light of a stage; None for kinds without a place here (domes).
+
+    ``axes`` (3, 3) are unit ways of its x, y and z; ``scale`` what its lengths along them become in metres.
+    """
     api = lux.LightAPI(prim)
     strength = api.GetIntensityAttr().Get() * 2.0 ** api.GetExposureAttr().Get()
     even = bool(api.GetNormalizeAttr().Get())
     rgb = np.clip(np.array(api.GetColorAttr().Get(), float), 0, None)
+    if api.GetEnableColorTemperatureAttr().Get():
+        rgb = rgb * np.array(lux.BlackbodyTemperatureAsRgb(api.GetColorTemperatureAttr().Get()))
     brightest = max(float(rgb.max()), 1e-9)
     rgb, strength = rgb / brightest, strength * brightest
+    axis, across = -axes[2], axes[0]
     if prim.IsA(lux.DistantLight):
         if not even:
             angle = math.radians(lux.DistantLight(prim).GetAngleAttr().Get())
             strength *= math.pi * math.sin(angle / 2) ** 2
         return ModelLight(name, "directional", (0, 0, 0), _three(axis), strength, _three(rgb))
+    kind: Any = "point"
+    shape: Any = ""
+    sizes: tuple[float, ...] = ()
     if prim.IsA(lux.SphereLight):
-        radius = lux.SphereLight(prim).GetRadiusAttr().Get() * scale
+        radius = float(lux.SphereLight(prim).GetRadiusAttr().Get() * scale.mean())
         candela = strength / 4 if even else strength * math.pi * radius**2
+        if not lux.SphereLight(prim).GetTreatAsPointAttr().Get():
+            shape, sizes = "sphere", (radius,)
     elif prim.IsA(lux.DiskLight):
-        radius = lux.DiskLight(prim).GetRadiusAttr().Get() * scale
+        radius = float(lux.DiskLight(prim).GetRadiusAttr().Get() * scale[:2].mean())
         candela = strength if even else strength * math.pi * radius**2
+        kind, shape, sizes = "spot", "disc", (radius,)
+    elif prim.IsA(lux.RectLight):
+        rect = lux.RectLight(prim)
+        wide = float(rect.GetWidthAttr().Get() * scale[0])
+        high = float(rect.GetHeightAttr().Get() * scale[1])
+        candela = strength if even else strength * wide * high
+        kind, shape, sizes = "spot", "rectangle", (wide, high)
+    elif prim.IsA(lux.CylinderLight):
+        tube = lux.CylinderLight(prim)
+        length = float(tube.GetLengthAttr().Get() * scale[0])
+        radius = float(tube.GetRadiusAttr().Get() * scale[1:].mean())
+        candela = strength / math.pi if even else strength * 2 * radius * length
+        shape, sizes = "tube", (length, radius)
     else:
         return None
-    shape = lux.ShapingAPI(prim)
-    cone = shape.GetShapingConeAngleAttr().Get() if prim.HasAPI(lux.ShapingAPI) else None
-    if prim.IsA(lux.DiskLight) and cone is None:
-        cone = 90.0
-    if cone is None or cone >= 180:
-        return ModelLight(name, "point", _three(place), _three(axis), candela, _three(rgb))
-    soft = shape.GetShapingConeSoftnessAttr().Get() or 0.0
-    return ModelLight(
-        name,
-        "spot",
-        _three(place),
-        _three(axis),
-        candela,
-        _three(rgb),
-        2 * cone * (1 - soft),
-        2 * cone,
-    )
+    shaping = lux.ShapingAPI(prim)
+    cone = shaping.GetShapingConeAngleAttr().Get() if prim.HasAPI(lux.ShapingAPI) else None
+    at, way, colour = _three(place), _three(axis), _three(rgb)
+    if cone is not None and cone < (90 if kind == "spot" else 180):
+        soft = shaping.GetShapingConeSoftnessAttr().Get() or 0.0
+        return ModelLight(name, "spot", at, way, candela, colour, 2 * cone * (1 - soft), 2 * cone)
+    outer = 180.0 if kind == "spot" else 90.0
+    return ModelLight(name, kind, at, way, candela, colour, outer if kind == "spot" else 0.0, outer,
+                      shape, sizes, _three(across))  # fmt: skip
 
 
 def _three(values: npt.NDArray[np.float64]) -> tuple[float, float, float]:
