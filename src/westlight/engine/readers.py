@@ -35,6 +35,8 @@ from . import project_file
 Report = dict[str, Any]
 #: Lights of a file beyond this number are left out.
 MOST_LIGHTS = 500
+#: Pictures whose values are encoded for screens.
+_ENCODED = (".jpg", ".jpeg", ".png", ".tif", ".tiff")
 THUMB_PX = 256
 #: A table of 129 steps as text is about this large; photometric files are far smaller.
 LARGEST_TABLE, LARGEST_PHOTOMETRY = 80_000_000, 8_000_000
@@ -117,9 +119,24 @@ def lights(file: Path, name: str, out: Path) -> Report:
     }
 
 
+def _called(file: Path, name: str, out: Path) -> Path:
+    """A file by the name the artist knows it by, so that what is said of it names it."""
+    here = out / "given"
+    here.mkdir(exist_ok=True)
+    link = here / (Path(name).name or file.name)
+    if not link.suffix:
+        link = link.with_suffix(file.suffix)
+    link.unlink(missing_ok=True)
+    link.symlink_to(file.absolute())
+    return link
+
+
 def sky(file: Path, name: str, out: Path) -> Report:
     """A picture (EXR or Radiance HDR) as a sky: EXR, thumbnail, card. Raises `PictureFileError`."""
-    made = Hdri.of(file)
+    made = Hdri.of(_called(file, name, out))
+    if Path(name).suffix.lower() in _ENCODED:
+        said = "It is a picture for screens: it holds no sun, and its brightest light is cut off."
+        made = Hdri(made.pixels, (*made.remarks, said))
     # Kept as read: calibrated pixels, mended, middle column north again.
     turned = np.roll(made.pixels, made.pixels.shape[1] // 2, axis=1)
     write_exr(out / "sky.exr", turned, {}, half=float(turned.max()) < 65_000, dated=False)
@@ -154,7 +171,7 @@ def sky_card(sky: Hdri) -> dict[str, Any]:
 
 def backdrop(file: Path, name: str, out: Path) -> Report:
     """A picture that hangs behind a view: EXR and thumbnail. Raises `PictureFileError`."""
-    return _backdrop(backdrop_of(file), name, out)
+    return _backdrop(backdrop_of(_called(file, name, out)), name, out)
 
 
 def kept_backdrop(file: Path, name: str, out: Path) -> Report:

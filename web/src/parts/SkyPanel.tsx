@@ -159,7 +159,7 @@ export function PictureSky({ look }: { look: Look }) {
       <input
         ref={chooser}
         type="file"
-        accept=".exr,.hdr"
+        accept=".exr,.hdr,.pfm,.jpg,.jpeg,.png,.tif,.tiff"
         hidden
         aria-label="Sky picture file"
         onChange={(e) => {

@@ -16,7 +16,7 @@ import OpenImageIO as oiio
 from PIL import Image
 
 from ..colour.profile import screen_profile
-from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY, SRGB_TO_AP1, srgb_decode
+from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY
 from ..errors import PictureFileError
 from .mattes import IdMatte, channels_of, header_of
 
@@ -191,88 +191,3 @@ def read_recipe(path: Path) -> str:
     recipe = str(opened.spec().get_string_attribute("westlight:recipe"))
     opened.close()
     return recipe
-
-
-def read_linear(path: Path, max_width: int | None = None) -> F4:
-    """A picture file as working-space RGB (h, w, 3); encoded pictures (PNG, JPEG) are linearised.
-
-    Primaries are taken from the file where it names them, else sRGB. Wider pictures than
-    ``max_width`` are reduced. Raises `PictureFileError` with what to do.
-    """
-    opened = oiio.ImageInput.open(str(path))
-    if opened is None:
-        oiio.geterror()
-        raise PictureFileError(
-            f"“{path.name}” cannot be read as a picture; save it again as EXR or Radiance HDR."
-        )
-    spec = opened.spec()
-    if spec.width * spec.height > 16384 * 8192 or spec.nchannels < 1:
-        opened.close()
-        raise PictureFileError(f"“{path.name}” is larger than 16384 × 8192; reduce it first.")
-    step = -(-spec.width // max_width) if max_width else 1
-    pixels = _read_blocks(opened, spec, step)
-    reason = _reason(opened)
-    opened.close()
-    if pixels is None or reason:
-        raise PictureFileError(
-            f"“{path.name}” is cut short or damaged; save or copy it again. {reason}".strip()
-        )
-    return _to_working(pixels, spec)
-
-
-def _reason(opened: oiio.ImageInput) -> str:
-    """What the reader says is wrong; nothing where it quotes bytes of the file that are no text."""
-    try:
-        return str(opened.geterror())
-    except UnicodeDecodeError:
-        return "Its header is damaged."
-
-
-def _read_blocks(opened: oiio.ImageInput, spec: oiio.ImageSpec, step: int) -> F4 | None:
-    """Colour of a picture, ``step`` × ``step`` pixels as one; None where it cannot be read.
-
-    Rows come in blocks and other channels not at all, so that memory goes with what is kept.
-    """
-    colours = 3 if spec.nchannels >= 3 else 1
-    height, width = spec.height // step, spec.width // step
-    # Whole tiles at a time: smaller pieces would unpack each of them again.
-    block = spec.tile_height or 64
-    block = -(-block // step) * step
-    rows = []
-    for y in range(0, height * step, block):
-        end = min(y + block, height * step)
-        if spec.tile_width:
-            end = min(-(-end // spec.tile_height) * spec.tile_height, spec.height)
-            raw = opened.read_tiles(
-                spec.x, spec.x + spec.width, spec.y + y // spec.tile_height * spec.tile_height, spec.y + end,
-                0, 1, 0, colours, oiio.FLOAT,
-            )  # fmt: skip
-        else:
-            raw = opened.read_scanlines(spec.y + y, spec.y + end, 0, 0, colours, oiio.FLOAT)
-        if raw is None:
-            return None
-        read = np.asarray(raw, np.float32).reshape(-1, spec.width, colours)
-        if step > 1:
-            h = len(read) // step * step
-            read = (
-                read[:h, : width * step]
-                .reshape(h // step, step, width, step, colours)
-                .mean(axis=(1, 3))
-            )
-        rows.append(read if colours == 3 else np.repeat(read, 3, axis=2))
-    return np.concatenate(rows)
-
-
-def _to_working(pixels: F4, spec: oiio.ImageSpec) -> F4:
-    if spec.format.basetype in (oiio.UINT8, oiio.UINT16):
-        pixels = np.asarray(srgb_decode(pixels), np.float32)
-    named = spec.getattribute("chromaticities")
-    if named is not None and np.allclose(named[:6], AP1_PRIMARIES_XY.reshape(-1), atol=2e-3):
-        return np.ascontiguousarray(pixels)
-    if "acescg" in str(spec.getattribute("oiio:ColorSpace") or "").lower():
-        return np.ascontiguousarray(pixels)
-    bad = ~np.isfinite(pixels).all(axis=2)
-    out = pixels @ SRGB_TO_AP1.T.astype(np.float32)
-    # A matrix would spread one bad channel over all; leave such pixels for the reader to judge.
-    out[bad] = pixels[bad]
-    return np.ascontiguousarray(out, np.float32)
