@@ -16,7 +16,7 @@ import pytest
 from PIL import Image, ImageCms
 
 from westlight.core.colour import AP1_LUMINANCE
-from westlight.core.files import read_layers
+from westlight.core.files import read_layers, write_exr
 from westlight.engine.spec import (
     FinishSettings,
     FixtureSettings,
@@ -104,7 +104,7 @@ def test_a_terminated_process_keeps_what_it_has(tmp_path: Path) -> None:
 def test_layers_and_passes(tmp_path: Path) -> None:
     """Sources add up to the beauty, direct and bounced do, two lamps of a name are two layers."""
     made = StillRun(order(tmp_path, passes=["direct", "bounced", "depth", "alpha", "normal",
-                                            "occlusion", "position", "albedo", "speckle"],
+                                            "occlusion", "position", "albedo", "speckle", "denoised"],
                           half=False), quiet).render()  # fmt: skip
     assert made is not None
     layers = read_layers(Path(made["exr"]))
@@ -118,8 +118,30 @@ def test_layers_and_passes(tmp_path: Path) -> None:
     assert 1.0 < layers["depth"][hit].mean() < 8.0
     assert np.abs(np.linalg.norm(layers["normal"][hit], axis=1) - 1).max() < 0.02
     assert layers["occlusion"].max() <= 1.0
+    nothing = layers["alpha"] == 0
+    assert nothing.any()
+    assert np.isinf(layers["depth"][nothing]).all()
+    # Denoised beside as it was traced: the same light, and calmer.
+    raw, clean = layers[""] @ AP1_LUMINANCE, layers["denoised"] @ AP1_LUMINANCE
+    assert clean.mean() == pytest.approx(raw.mean(), rel=0.05)
+    assert not np.allclose(raw, clean)
     recipe = oiio.ImageInput.open(made["exr"]).spec().getattribute("westlight:recipe")
     assert PictureSpec.model_validate_json(recipe).width_px == 64
+
+
+def test_half_floats_only_where_they_reach(tmp_path: Path) -> None:
+    """Lengths and what is brighter than half floats go are written in full, everything else in half the space."""
+    rng = np.random.default_rng(4)
+    dim, bright = rng.random((8, 8, 3), np.float32), np.full((8, 8, 3), 2e6, np.float32)
+    depth = rng.random((8, 8)).astype(np.float32) * 900
+    write_exr(tmp_path / "a.exr", dim, {"Sun": bright, "depth": depth, "Sky": dim}, half=True)
+    spec = oiio.ImageInput.open(str(tmp_path / "a.exr")).spec()
+    kinds = {n: str(spec.channelformat(i)) for i, n in enumerate(spec.channelnames)}
+    assert {kinds[n] for n in ("R", "Sky.G")} == {"half"}
+    assert {kinds[n] for n in ("Sun.R", "depth.Z")} == {"float"}
+    layers = read_layers(tmp_path / "a.exr")
+    assert (layers["Sun"] == 2e6).all()
+    assert (layers["depth"] == depth).all()
 
 
 def test_cut_speckles_are_told_and_kept_apart(tmp_path: Path) -> None:
@@ -162,6 +184,9 @@ def test_pictures_of_every_kind(tmp_path: Path, screen: str) -> None:
         opened.close()
     for kind in kinds:
         assert np.abs(pixels[kind] - pixels["png16"]).mean() < 0.012
+    # A PNG has either a profile or the chunk that says sRGB, never both.
+    chunks = {c for c in (b"iCCP", b"sRGB") if c in Path(made["png"]).read_bytes()[:4096]}
+    assert chunks == ({b"sRGB"} if screen == "sRGB" else {b"iCCP"})
     with Image.open(made["jpeg"]) as jpeg:
         profile = ImageCms.ImageCmsProfile(io.BytesIO(jpeg.info["icc_profile"]))
     assert screen in ImageCms.getProfileDescription(profile)

@@ -24,6 +24,7 @@ from westlight.core.errors import ModelError, PhotometricError
 from westlight.core.files import write_exr
 from westlight.core.finish import CubeError, backdrop_of, metered_ev, parse_cube, show
 from westlight.core.luminaires import read_photometric, write_lm63
+from westlight.core.model import near_origin
 from westlight.core.model.usd import read_usd
 from westlight.core.model.write import write_glb
 from westlight.core.sky import Hdri
@@ -75,8 +76,9 @@ def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
     else:
         file = Path(shutil.copyfile(file, here / (Path(name).name or "model")))
     made = core.read_model(file, up)
+    made, offset = near_origin(made)
     low, high = made.bounds()
-    if file.suffix.lower() == ".glb":
+    if file.suffix.lower() == ".glb" and not any(offset):
         kept = Path(shutil.move(file, out / "model.glb"))
     else:
         kept, up = out / "model.glb", "y"
@@ -91,7 +93,8 @@ def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
         "size_m": [round(float(v), 2) for v in high - low],
         "low": [round(float(v), 3) for v in low],
         "high": [round(float(v), 3) for v in high],
-        "remarks": made.remarks[:30],
+        "offset_m": offset,
+        "remarks": made.remarks[-30:],
         "glows": [m.name for m in made.materials if m.emits],
         "cameras": [
             {"name": c.name, "position": c.position, "target": c.target,

@@ -272,7 +272,7 @@ class StillRun:
         light = Path(order.folder) / f"{order.stem}.light.exr"
         if self.base is not None:
             add_passes(self.base, self.film, self.window)
-            kept = [p for p in order.passes if p in self.base.layers]
+            kept = [p for p in order.passes if p in self.base.layers or p == "denoised"]
             order = order.model_copy(update={"passes": kept})
             files = write_files(order, self.base, self.base.layers)
             keep_again(light, self.base)

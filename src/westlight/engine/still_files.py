@@ -32,6 +32,7 @@ Pass = Literal[
     "occlusion",
     "alpha",
     "speckle",
+    "denoised",
     "objects",
     "materials",
 ]
@@ -85,7 +86,12 @@ def layers_of(order: Recipe, film: Film | KeptLight, extra: Mapping[str, F4]) ->
     for name in order.passes:
         if name in MATTES:
             continue
-        layers[name] = extra[name] if name in extra else film.output_pass(name)
+        if name == "denoised":
+            layers[name] = _denoised(order, film, film.beauty)
+            continue
+        layer = extra[name] if name in extra else film.output_pass(name)
+        # Where nothing is met the sky is infinitely far, not at the lens.
+        layers[name] = np.where(layer > 0, layer, np.float32(np.inf)) if name == "depth" else layer
     return layers
 
 
@@ -98,8 +104,10 @@ def sums_differ(file: Path, sources: Sequence[str]) -> float:
 
 
 def _clean(order: Recipe, film: Film | KeptLight, beauty: F4) -> F4:
-    if not order.spec.denoise:
-        return beauty
+    return _denoised(order, film, beauty) if order.spec.denoise else beauty
+
+
+def _denoised(order: Recipe, film: Film | KeptLight, beauty: F4) -> F4:
     albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
     return Denoiser()(beauty, albedo, normal, "best", film.seen, seen_softly(order.spec))
 

@@ -122,7 +122,7 @@ class Buildings(Scenes):
     def _model_state(self, folder: Path, report: dict[str, Any]) -> dict[str, Any]:
         """Keep what the reader of buildings made of a file; returns the settings of its row."""
         asset, _ = self.keep_model(folder, report, "")
-        fields = ("up", "triangles", "parts", "materials", "size_m", "remarks", "glows")
+        fields = ("up", "triangles", "parts", "materials", "size_m", "remarks", "glows", "offset_m")
         state = ModelState(asset=asset, suffix=Path(report["file"]).suffix, cameras=len(report["cameras"]),
                            lamps=len(report["lights"]), **{f: report[f] for f in fields})  # fmt: skip
         return state.model_dump(mode="json")

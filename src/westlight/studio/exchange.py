@@ -9,6 +9,7 @@ import re
 import tempfile
 import zipfile
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -113,18 +114,32 @@ def _lamps(spec: SourceSpec, f: FixtureSettings, level: float) -> list[ModelLigh
 
 
 def package(
-    spec: PictureSpec, views: Sequence[tuple[str, ViewSettings]], schedule: str, place: str
-) -> bytes:
+    spec: PictureSpec, views: Sequence[tuple[str, ViewSettings]], schedule: str, place: str,
+    offset: Sequence[float] = (0.0, 0.0, 0.0),
+) -> bytes:  # fmt: skip
     """A zip of a look's lights: glTF with lights and cameras, a photometric file for each kind of
-    fixture, the schedule, and the recipe of the picture."""
+    fixture, the schedule, and the recipe of the picture. ``offset`` in metres is where a building lay that was moved to the
+    origin: lights and cameras go back there."""
+
+    def there(point: Sequence[float]) -> tuple[float, float, float]:
+        x, y, z = (float(a) + b for a, b in zip(point, offset, strict=True))
+        return x, y, z
+
+    lights = [light if light.kind == "directional" else replace(light, position=there(light.position))
+              for light in lights_of(spec)]  # fmt: skip
+
+    def cameras(shifted: bool) -> list[ModelCamera]:
+        made = [camera_of(n, v, shifted) for n, v in views]
+        return [replace(c, position=there(c.position), target=there(c.target)) for c in made]
+
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as folder:
         with tempfile.TemporaryDirectory() as scratch:
             file = Path(scratch) / "lights.gltf"
-            write_lights(file, lights_of(spec), [camera_of(n, v, False) for n, v in views])
+            write_lights(file, lights, cameras(shifted=False))
             folder.write(file, "lights.gltf")
             stage = Path(scratch) / "lights.usda"
-            write_usd(stage, lights_of(spec), [camera_of(n, v, True) for n, v in views])
+            write_usd(stage, lights, cameras(shifted=True))
             folder.write(stage, "lights.usda")
         for s in spec.sources:
             if isinstance(s.settings, FixtureSettings):

@@ -135,6 +135,8 @@ class ModelState(Settings):
     cameras: int = 0
     lamps: int = 0
     size_m: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    #: By what a building at map coordinates was moved to the origin, in whole metres of its file.
+    offset_m: tuple[float, float, float] = (0.0, 0.0, 0.0)
     remarks: list[str] = Field(default_factory=list)
     glows: list[str] = Field(default_factory=list)
     edits: ModelEdits = Field(default_factory=ModelEdits)

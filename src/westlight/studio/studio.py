@@ -29,7 +29,7 @@ from . import daylight, demo, documents, edits, exchange, fixtures, proofs, shee
 from .errors import BadEdit, NotFound
 from .lamps import Lamps
 from .projects import TABLES
-from .settings import LookState
+from .settings import LookState, ModelState
 from .stills import NAMES
 
 
@@ -107,8 +107,13 @@ class Studio(Lamps):
             name = self.live_project(session, project_id).name
             views = [(r.name, ViewSettings.model_validate(r.settings))
                      for r in self._rows(session, View, project_id)]  # fmt: skip
+            models = [ModelState.model_validate(r.settings)
+                      for r in self._rows(session, Model, project_id)]  # fmt: skip
+            offset = (
+                tuple(v * models[0].scale for v in models[0].offset_m) if models else (0.0,) * 3
+            )
         table = fixtures.as_csv(self.schedule(project_id, look_id))
-        return exchange.package(spec, views, table, name)
+        return exchange.package(spec, views, table, name, offset)
 
     def bring_lights(self, project_id: str, file: Path, name: str) -> int:
         """Lamps and cameras of an open file become fixtures and views, as one edit; returns how many.

@@ -3198,6 +3198,19 @@ export interface components {
              */
             materials: number;
             /**
+             * Offset M
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            offset_m: [
+                number,
+                number,
+                number
+            ];
+            /**
              * Parts
              * @default 0
              */
@@ -3418,7 +3431,7 @@ export interface components {
              * Passes
              * @default []
              */
-            passes: ("direct" | "bounced" | "reflection" | "transmission" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle" | "objects" | "materials")[];
+            passes: ("direct" | "bounced" | "reflection" | "transmission" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle" | "denoised" | "objects" | "materials")[];
             /**
              * Samples
              * @default 256

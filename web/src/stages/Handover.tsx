@@ -27,6 +27,7 @@ const PASSES: Record<Order["passes"][number], string> = {
   occlusion: "occlusion",
   alpha: "alpha",
   speckle: "speckle",
+  denoised: "denoised beauty",
   objects: "object mattes",
   materials: "material mattes",
 };

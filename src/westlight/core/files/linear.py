@@ -209,7 +209,7 @@ def _to_working(pixels: F4, spec: oiio.ImageSpec | None, header: _Header | None)
     if spec is not None and spec.format.basetype in (oiio.UINT8, oiio.UINT16) and header is None:
         pixels = np.asarray(srgb_decode(pixels), np.float32)
     if header is not None:
-        pixels = pixels / header.scale.astype(np.float32)
+        pixels = np.asarray(pixels / header.scale.astype(np.float32), np.float32)
     matrix: Array | None = SRGB_TO_AP1
     named = None if spec is None else spec.getattribute("chromaticities")
     if header is not None and header.xyz:
@@ -225,7 +225,7 @@ def _to_working(pixels: F4, spec: oiio.ImageSpec | None, header: _Header | None)
     if matrix is None:
         return np.ascontiguousarray(pixels, np.float32)
     bad = ~np.isfinite(pixels).all(axis=2)
-    out = pixels @ matrix.T.astype(np.float32)
+    out = np.asarray(pixels @ matrix.T.astype(np.float32), np.float32)
     # A matrix would spread one bad channel over all; leave such pixels for the reader to judge.
     out[bad] = pixels[bad]
     return np.ascontiguousarray(out, np.float32)

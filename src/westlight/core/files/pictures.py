@@ -45,6 +45,8 @@ def layer_name(name: str) -> str:
 
 #: Ways to compress an EXR without loss.
 COMPRESSIONS = ("zip", "zips", "piz", "none")
+#: Layers of lengths in metres, and the largest half float.
+_EXACT, _HALF_MOST = ("depth", "position"), 65504.0
 #: Customary channel of passes with one value; other such passes are Y.
 _SINGLE = {"depth": "Z", "alpha": "A"}
 
@@ -74,11 +76,9 @@ def write_exr(
         names += [f"{layer_name(name)}.{c}" for c in channels]
         planes.append(picture[..., None] if flat else picture)
     pixels = np.concatenate(planes, axis=2).astype(np.float32)
-    if half:
-        # Half floats end at 65504; the sun's disc lies far beyond and would become infinite.
-        pixels = np.clip(pixels, -65504.0, 65504.0)
     height, width = beauty.shape[:2]
-    spec = _layered(width, height, names, half, mattes)
+    spec = _layered(width, height, names, [half and _fits_half(n, pixels[..., i])
+                                           for i, n in enumerate(names)], mattes)  # fmt: skip
     for matte in mattes:
         planes = channels_of(matte)[1]
         pixels = np.concatenate([pixels, np.stack(planes, axis=2)], axis=2)
@@ -99,18 +99,23 @@ def write_exr(
 
 
 def _layered(
-    width: int, height: int, names: list[str], half: bool, mattes: Sequence[IdMatte]
+    width: int, height: int, names: list[str], half: list[bool], mattes: Sequence[IdMatte]
 ) -> oiio.ImageSpec:
-    """A file of some channels, in half floats or not, and of mattes, whose ids need all 32 bits."""
-    kind = oiio.HALF if half else oiio.FLOAT
+    """A file of some channels, each in half floats or not, and of mattes, whose ids need all 32 bits."""
     ids = [name for matte in mattes for name in channels_of(matte)[0]]
-    spec = oiio.ImageSpec(width, height, len(names) + len(ids), kind)
+    kinds = [oiio.HALF if h else oiio.FLOAT for h in half] + [oiio.FLOAT] * len(ids)
+    spec = oiio.ImageSpec(width, height, len(kinds), kinds[0])
     spec.channelnames = tuple(names + ids)
-    if ids and half:
-        spec.channelformats = tuple(
-            [oiio.TypeDesc(oiio.HALF)] * len(names) + [oiio.TypeDesc(oiio.FLOAT)] * len(ids)
-        )
+    if len(set(kinds)) > 1:
+        spec.channelformats = tuple(oiio.TypeDesc(k) for k in kinds)
     return spec
+
+
+def _fits_half(name: str, channel: F4) -> bool:
+    """Whether half floats hold a channel: lengths need more digits, and the sun's disc is brighter than they reach."""
+    if name.split(".")[0] in _EXACT:
+        return False
+    return bool(np.abs(channel).max(initial=0.0) <= _HALF_MOST)
 
 
 #: How OpenImageIO calls the colour spaces of screens, so that files are tagged.
@@ -132,10 +137,12 @@ def write_picture(
     kind = oiio.UINT8 if pixels.dtype == np.uint8 else oiio.UINT16
     spec = oiio.ImageSpec(pixels.shape[1], pixels.shape[0], 3, kind)
     spec.attribute("oiio:ColorSpace", _TAGS[screen])
-    profile = screen_profile(screen)
-    spec.attribute(
-        "ICCProfile", oiio.TypeDesc(f"uint8[{len(profile)}]"), np.frombuffer(profile, np.uint8)
-    )
+    if screen != "sRGB" or path.suffix != ".png":
+        # A PNG says sRGB by a chunk of its own, and may not have a profile beside it.
+        profile = screen_profile(screen)
+        spec.attribute(
+            "ICCProfile", oiio.TypeDesc(f"uint8[{len(profile)}]"), np.frombuffer(profile, np.uint8)
+        )
     if dpi is not None:
         spec.attribute("XResolution", float(dpi))
         spec.attribute("YResolution", float(dpi))

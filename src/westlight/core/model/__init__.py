@@ -4,10 +4,10 @@ from .alike import alike
 from .edit import MaterialChange, doubts, edited, mean_reflectance
 from .lights import write_lights
 from .material import Material, Texture
-from .parts import Mesh, Model, ModelCamera, ModelLight, Part, scaled, up_towards
+from .parts import Mesh, Model, ModelCamera, ModelLight, Part, near_origin, scaled, up_towards
 from .read import read_model
 
 __all__ = [
     "Material", "MaterialChange", "Mesh", "Model", "ModelCamera", "ModelLight", "Part", "Texture", "alike", "doubts",
-    "edited", "mean_reflectance", "read_model", "scaled", "up_towards", "write_lights",
+    "edited", "mean_reflectance", "near_origin", "read_model", "scaled", "up_towards", "write_lights",
 ]  # fmt: skip

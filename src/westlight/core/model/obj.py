@@ -12,6 +12,9 @@ from ..errors import ModelError
 from .material import Material, Texture
 from .parts import Mesh, Model, Part
 
+#: Coordinates beyond this are kept apart from the shape, in units of the file.
+_FAR = 1000.0
+
 
 def _material(entry: Any, known: dict[int, Material]) -> Material:
     if id(entry) in known:
@@ -80,8 +83,15 @@ def read_obj(file: Path, up: str = "y") -> Model:
         if up == "y":
             points = points[:, [0, 2, 1]] * [1, -1, 1]
             normals = None if normals is None else normals[:, [0, 2, 1]] * [1, -1, 1]
-        made = Mesh.single(str(name), points, np.asarray(mesh.faces), material, normals, uvs)
-        parts.append(Part(str(name), made, path=(str(name),)))
+        # At map coordinates single precision has no millimetres: points are kept about a corner of their own.
+        corner = np.floor(points.min(axis=0)) if len(points) else np.zeros(3)
+        corner[np.abs(corner) < _FAR] = 0.0
+        made = Mesh.single(
+            str(name), points - corner, np.asarray(mesh.faces), material, normals, uvs
+        )
+        at = np.eye(4)
+        at[:3, 3] = corner
+        parts.append(Part(str(name), made, at, path=(str(name),)))
     return Model(parts, [], remarks)
 
 

@@ -177,6 +177,42 @@ def turned(model: Model, turn: npt.NDArray[np.float64]) -> Model:
     return replace(model, parts=parts, cameras=cameras, lights=lights)
 
 
+#: A building that lies so many metres from the origin, and so many times its size, is one at map coordinates: floats
+#: have no millimetres there. It is moved by a multiple of the step, so that a later state of it comes to lie as it did.
+_FAR_M, _FAR_SIZES, _STEP_M = 2000.0, 5.0, 100.0
+
+
+def near_origin(model: Model) -> tuple[Model, tuple[float, float, float]]:
+    """The model with its middle near the origin if it lay far away, and where that was: whole metres.
+
+    What is at map coordinates (y = 5,400,000 m) would smear in the single precision of rays; heights are left where they are
+    unless they are as far. Its remarks tell of it.
+    """
+    low, high = model.bounds()
+    middle = (low + high) / 2
+    far = max(_FAR_M, _FAR_SIZES * float((high - low).max()))
+    offset = np.where(np.abs(middle) > far, np.round(middle / _STEP_M) * _STEP_M, 0.0)
+    if not offset.any():
+        return model, (0.0, 0.0, 0.0)
+
+    def moved(point: Sequence[float]) -> tuple[float, float, float]:
+        x, y, z = (float(v) for v in np.asarray(point, float) - offset)
+        return x, y, z
+
+    k = np.eye(4)
+    k[:3, 3] = -offset
+    x, y, z = (float(v) for v in offset)
+    said = (f"It lies at map coordinates: it was moved by {-x:.0f}, {-y:.0f}, {-z:.0f} m to the origin; "
+            "lamps and cameras go out where it lay.")  # fmt: skip
+    return Model(
+        [replace(p, matrix=k @ p.matrix) for p in model.parts],
+        [replace(c, position=moved(c.position), target=moved(c.target)) for c in model.cameras],
+        [*model.remarks, said],
+        [light if light.kind == "directional" else replace(light, position=moved(light.position))
+         for light in model.lights],
+    ), (x, y, z)  # fmt: skip
+
+
 def scaled(model: Model, factor: float) -> Model:
     """The model with every length multiplied, for files whose unit is not the metre."""
     return model if factor == 1.0 else turned(model, np.eye(3) * factor)
