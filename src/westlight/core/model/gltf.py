@@ -33,7 +33,8 @@ _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "
 #: Extensions that change nothing essential when ignored or that are understood.
 _KNOWN = {"KHR_materials_transmission", "KHR_materials_clearcoat", "KHR_materials_ior", "KHR_materials_volume",
           "KHR_materials_emissive_strength", "KHR_texture_transform", "KHR_lights_punctual",
-          "KHR_materials_specular", "KHR_materials_unlit"}  # fmt: skip
+          "KHR_materials_specular", "KHR_materials_unlit", "KHR_mesh_quantization",
+          "EXT_mesh_gpu_instancing", "EXT_texture_webp", "EXT_texture_avif"}  # fmt: skip
 MAX_TEXTURE_PX = 4096
 #: Larger pictures are left out; the reading library would take them for an attack.
 LARGEST_TEXTURE_PX = 16_384
@@ -135,19 +136,34 @@ class _Reader:
         if entry.bufferView is None:
             if entry.count > MOST_ZEROS:
                 raise ModelError(f"“{self.file.name}” is damaged; export it again.")
-            return np.zeros((entry.count, width), dtype)
-        content, start, stride = self.view_bytes(entry.bufferView)
-        start += entry.byteOffset or 0
-        step = stride or dtype.itemsize * width
-        need = start + step * (entry.count - 1) + dtype.itemsize * width if entry.count else start
-        if need > len(content):
-            raise ModelError(f"“{self.file.name}” is cut short; export or copy it again.")
-        values = np.ndarray(
-            (entry.count, width), dtype, content, start, (step, dtype.itemsize)
-        ).copy()
+            values = np.zeros((entry.count, width), dtype)
+        else:
+            values = self._values(entry.bufferView, entry.byteOffset, entry.count, width, dtype)
+        if entry.sparse is not None:
+            # Values that differ from the rest, by where they stand.
+            count, of = entry.sparse.count, entry.sparse
+            kind = np.dtype(_DTYPES[of.indices.componentType])
+            at = self._values(of.indices.bufferView, of.indices.byteOffset, count, 1, kind)
+            if count and int(at.max()) >= len(values):
+                raise ModelError(f"“{self.file.name}” is damaged; export it again.")
+            others = self._values(
+                of["values"].bufferView, of["values"].byteOffset, count, width, dtype
+            )
+            values[at.reshape(-1).astype(np.int64)] = others
         if entry.normalized and dtype.kind in "iu":
             return np.maximum(values.astype(np.float32) / float(np.iinfo(dtype.str).max), -1.0)
         return values
+
+    def _values(
+        self, view: int, offset: int | None, count: int, width: int, dtype: np.dtype[Any]
+    ) -> npt.NDArray[Any]:
+        content, start, stride = self.view_bytes(view)
+        start += offset or 0
+        step = stride or dtype.itemsize * width
+        need = start + step * (count - 1) + dtype.itemsize * width if count else start
+        if need > len(content) or count < 0:
+            raise ModelError(f"“{self.file.name}” is cut short; export or copy it again.")
+        return np.ndarray((count, width), dtype, content, start, (step, dtype.itemsize)).copy()
 
     def texture(self, reference: Any, srgb: bool) -> Texture | None:
         if reference is None:
@@ -158,9 +174,16 @@ class _Reader:
         return self._textures[key]
 
     def _read_texture(self, index: int, srgb: bool) -> Texture | None:
-        image = self.gltf.images[self.gltf.textures[index].source]
-        name = image.name or image.uri or f"picture {index}"
+        name: Any = f"picture {index}"
         try:
+            entry = self.gltf.textures[index]
+            source = entry.source
+            for extension in ("EXT_texture_webp", "EXT_texture_avif"):
+                other = (entry.extensions or {}).get(extension)
+                # The plain picture beside it is for programs that know nothing else.
+                source = other.source if other is not None else source
+            image = self.gltf.images[source]
+            name = image.name or image.uri or name
             if image.bufferView is not None:
                 content, start, _ = self.view_bytes(image.bufferView)
                 raw = content[start : start + self.gltf.bufferViews[image.bufferView].byteLength]
@@ -175,6 +198,9 @@ class _Reader:
                 picture = opened.convert("RGBA")
         except (ModelError, OSError, ValueError) as error:
             self.remarks.append(f"The texture “{name}” is missing or unreadable: {error}")
+            return None
+        except (IndexError, TypeError, KeyError):
+            self.remarks.append(f"The texture “{name}” is named, but not in the file.")
             return None
         if max(whole) > MAX_TEXTURE_PX:
             self.remarks.append(f"The texture “{name}” was reduced to {MAX_TEXTURE_PX} pixels.")
@@ -212,7 +238,7 @@ class _Reader:
             base_texture=self.texture(pbr.baseColorTexture, srgb=True),
             rough_texture=self.texture(pbr.metallicRoughnessTexture, srgb=False),
             normal_texture=self.texture(entry.normalTexture, srgb=False),
-            normal_scale=float((entry.normalTexture or _Entry()).scale or 1.0),
+            normal_scale=_scale(entry.normalTexture),
             emission_texture=self.texture(entry.emissiveTexture, srgb=True),
             **self._see_through(entry, pbr, extensions),
         )
@@ -305,8 +331,10 @@ class _Reader:
         normals = uvs = None
         if attributes.NORMAL is not None:
             normals = self.accessor(attributes.NORMAL).astype(np.float32)
-        if attributes.TEXCOORD_0 is not None:
-            uvs = self.accessor(attributes.TEXCOORD_0).astype(np.float32)
+        chosen = attributes.get(f"TEXCOORD_{self._uv_set(primitive.material)}")
+        chosen = attributes.TEXCOORD_0 if chosen is None else chosen
+        if chosen is not None:
+            uvs = self.accessor(chosen).astype(np.float32)
         colours = None
         if attributes.COLOR_0 is not None:
             linear = self.accessor(attributes.COLOR_0).astype(np.float32)[:, :3]
@@ -315,6 +343,20 @@ class _Reader:
         if colours is not None and not material.vertex_colours:
             material = self._painted(primitive.material)
         return vertices, normals, uvs, colours, triangles, material
+
+    def _uv_set(self, index: int | None) -> int:
+        """Which coordinates the textures of a material are laid by: those of its paint count before others."""
+        if index is None:
+            return 0
+        entry = self.gltf.materials[index]
+        pbr = entry.pbrMetallicRoughness or _Entry()
+        for reference in (pbr.baseColorTexture, entry.emissiveTexture, entry.normalTexture,
+                          pbr.metallicRoughnessTexture):  # fmt: skip
+            if reference is not None:
+                moved = (reference.extensions or {}).get("KHR_texture_transform") or _Entry()
+                told = moved.texCoord if moved.texCoord is not None else reference.texCoord
+                return int(told or 0)
+        return 0
 
     def _painted(self, index: int | None) -> Material:
         """The material again for meshes that bring colours of their own."""
@@ -351,7 +393,10 @@ class _Reader:
             name = node.name or f"part {index}"
             here = (*path, name)
             if node.mesh is not None:
-                parts.append(Part(name, self.mesh(node.mesh), matrix, here))
+                copies = self._copies(node)
+                for n, copy in enumerate(copies):
+                    one = name if len(copies) == 1 else f"{name} {n + 1}"
+                    parts.append(Part(one, self.mesh(node.mesh), matrix @ copy, (*path, one)))
             if node.camera is not None:
                 self._camera(cameras, name, node.camera, matrix)
             mark = (node.extensions or {}).get("KHR_lights_punctual")
@@ -361,6 +406,25 @@ class _Reader:
                     lights.append(light)
             stack += [(child, matrix, here) for child in reversed(node.children or [])]
         return Model(parts, cameras, self.remarks, lights)
+
+    def _copies(self, node: Any) -> list[npt.NDArray[np.float64]]:
+        """Where the copies of a node's mesh stand in it: one, or those of its instancing."""
+        told = (node.extensions or {}).get("EXT_mesh_gpu_instancing")
+        if told is None or not told.attributes:
+            return [np.eye(4)]
+        known = {
+            key: self.accessor(told.attributes[key]).astype(np.float64)
+            for key in ("TRANSLATION", "ROTATION", "SCALE") if told.attributes.get(key) is not None
+        }  # fmt: skip
+        count = min((len(v) for v in known.values()), default=0)
+        if not count:
+            return [np.eye(4)]
+        none = [None] * count
+        return [
+            _node_matrix(_Entry(translation=t, rotation=r, scale=s))
+            for t, r, s in zip(*(known.get(k, none) for k in ("TRANSLATION", "ROTATION", "SCALE")),
+                               strict=False)
+        ][:count]  # fmt: skip
 
     def _camera(
         self, cameras: list[ModelCamera], name: str, index: int, matrix: npt.NDArray[np.float64]
@@ -381,6 +445,12 @@ class _Reader:
                 float(entry.perspective.aspectRatio or 0.0),
             )
         )
+
+
+def _scale(reference: Any) -> float:
+    """Strength of a normal map; none is a strength, too."""
+    told = None if reference is None else reference.scale
+    return 1.0 if told is None else float(told)
 
 
 def _node_matrix(node: Any) -> npt.NDArray[np.float64]:

@@ -240,8 +240,8 @@ def part_bounds(part: Part) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.flo
 
 
 def clean(meshes: Sequence[Mesh]) -> list[str]:
-    """Drop faces with bad or coincident points in place; returns a remark per mesh touched."""
-    remarks = []
+    """Drop faces with bad or coincident points in place; returns one remark on all of them, if any."""
+    lost: dict[str, int] = {}
     for mesh in meshes:
         if not len(mesh.faces):
             continue
@@ -249,8 +249,11 @@ def clean(meshes: Sequence[Mesh]) -> list[str]:
         doubled = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
         good = np.isfinite(corners).all(axis=(1, 2)) & (np.abs(doubled).max(axis=1) > 1e-14)
         if not good.all():
-            lost = int((~good).sum())
+            lost[mesh.name] = lost.get(mesh.name, 0) + int((~good).sum())
             mesh.faces, mesh.face_material = mesh.faces[good], mesh.face_material[good]
-            remarks.append(f"“{mesh.name}”: {lost} faces without area or place were left out.")
         mesh.vertices = np.nan_to_num(mesh.vertices, posinf=0.0, neginf=0.0)
-    return remarks
+    if not lost:
+        return []
+    most = max(lost, key=lambda name: lost[name])
+    where = f"in “{most}”" if len(lost) == 1 else f"in {len(lost)} meshes, most in “{most}”"
+    return [f"{sum(lost.values())} faces without area or place were left out, {where}."]
