@@ -48,7 +48,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 def pytest_runtest_logreport(report: pytest.TestReport) -> None:
     """Write down how long each test took, for whoever asks for a file of that."""
     told = os.environ.get("WESTLIGHT_DURATIONS")
-    if told and report.duration > 0.2:
+    if told and report.duration > 0.2 and "PYTEST_XDIST_WORKER" not in os.environ:
         with Path(told).open("a") as file:
             file.write(f"{report.duration:8.1f} {report.when} {report.nodeid}\n")
 
