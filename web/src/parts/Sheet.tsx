@@ -172,16 +172,22 @@ function Numbers(p: { daylight: Daylight; now: Facts; whole: boolean }) {
       </>
     );
   return (
-    <details className="mt-[2px] [&>summary]:text-ink-2">
-      <summary>
-        Azimuth {azimuth}, elevation {elevation}
-      </summary>
-      <div className="max-h-[24vh] overflow-y-auto">
-        <dl className={`mt-1 gap-y-[3px] ${table}`}>{rest}</dl>
-        <DayParts parts={parts} />
-        {p.daylight.stands && <Stands of={p.daylight.stands} />}
-      </div>
-    </details>
+    <>
+      <details className="mt-[2px] [&>summary]:text-ink-2">
+        <summary>
+          Azimuth {azimuth}, elevation {elevation}
+        </summary>
+        <div className="max-h-[24vh] overflow-y-auto">
+          <dl className={`mt-1 gap-y-[3px] ${table}`}>{rest}</dl>
+          <DayParts parts={parts} />
+        </div>
+      </details>
+      {p.daylight.stands && (
+        <div className="max-h-[12vh] overflow-y-auto">
+          <Stands of={p.daylight.stands} />
+        </div>
+      )}
+    </>
   );
 }
 
