@@ -162,3 +162,33 @@ def test_the_last_picture_is_there_at_once(page: Page) -> None:
     expect(last).to_have_count(0)
     expect(page.get_by_test_id("status")).to_contain_text("pass")
     page.get_by_role("button", name="Wheel room", exact=True).click()
+
+
+def test_anything_is_found_by_its_name(page: Page) -> None:
+    """By the trade's word it leads to the section, marked and with the keyboard in it; an action is done."""
+    lit(page)
+    for typed, stage, section in (
+        ("IES", "Fixtures", "Photometric shelf"), ("LUT", "Finish", "LUT"), ("dof", "View", "Depth of field"),
+        ("turbidity", "Daylight", "Sky"), ("render passes", "Handover", "Layers of the EXR"),
+        ("inverted normals", "Site", "Check"), ("key fill", "Balance", "Meter"),
+    ):  # fmt: skip
+        page.keyboard.press("Control+k")
+        page.get_by_role("combobox", name="Find a command").fill(typed)
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name=stage, exact=True)).to_have_attribute(
+            "aria-current", "step"
+        )
+        found = page.get_by_role("region", name=section, exact=True)
+        expect(found).to_be_in_viewport()
+        assert found.evaluate("e => e.contains(document.activeElement)")
+        page.get_by_role("heading", name="Westlight").click()
+    whole = width_of(page)
+    page.keyboard.press("Control+k")
+    page.keyboard.type("full screen")
+    page.keyboard.press("Enter")
+    wait_for(lambda: width_of(page) > whole, 20, "the picture does not stand alone")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+k")
+    page.get_by_role("combobox", name="Find a command").fill("nothing like it")
+    expect(page.get_by_text("Nothing is called that.")).to_be_visible()
+    page.keyboard.press("Escape")

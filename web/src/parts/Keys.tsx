@@ -19,6 +19,7 @@ import {
 } from "../state/studio";
 import { keepProof, set as setProofs } from "../state/proofs";
 import { set as endAim } from "../state/hunt";
+import { Commands } from "./Commands";
 import { nudgeExposure } from "./ExposureLine";
 
 const KEYS: [string, string][] = [
@@ -43,6 +44,7 @@ const KEYS: [string, string][] = [
   ["Arrows in a field", "one step; Shift coarse, Alt fine"],
   ["Double click a slider", "back to its normal value"],
   ["A", "the picture alone, as large as the window; again: the page"],
+  ["Ctrl K", "find any control, look, view or lamp by its name"],
   ["?", "this sheet"],
 ];
 
@@ -56,6 +58,11 @@ function onKey(e: KeyboardEvent) {
   const look = saved && merge(saved, s.held?.look ?? {});
   if (s.home) {
     if (e.key === "Escape" && s.project && !typing) set({ home: false });
+    return;
+  }
+  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
+    e.preventDefault();
+    set({ commandsShown: true });
     return;
   }
   if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
@@ -152,24 +159,27 @@ export function Keys() {
     };
   }, []);
   return (
-    <Dialog.Root open={shown} onOpenChange={(keysShown) => set({ keysShown })}>
-      <Dialog.Portal>
-        <Dialog.Content
-          className="fixed top-[60px] right-[12px] w-[340px] rounded-[3px] border border-ink bg-sheet p-4 text-ink"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="mb-2 font-[650]">Keyboard</Dialog.Title>
-          <dl className="grid grid-cols-[120px_1fr] gap-y-[5px]">
-            {KEYS.map(([key, what]) => (
-              <div key={key} className="contents">
-                <dt className="font-[600]">{key}</dt>
-                <dd className="text-ink-2">{what}</dd>
-              </div>
-            ))}
-          </dl>
-          <Dialog.Close className="button mt-3">Close</Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <>
+      <Commands />
+      <Dialog.Root open={shown} onOpenChange={(keysShown) => set({ keysShown })}>
+        <Dialog.Portal>
+          <Dialog.Content
+            className="fixed top-[60px] right-[12px] w-[340px] rounded-[3px] border border-ink bg-sheet p-4 text-ink"
+            aria-describedby={undefined}
+          >
+            <Dialog.Title className="mb-2 font-[650]">Keyboard</Dialog.Title>
+            <dl className="grid grid-cols-[120px_1fr] gap-y-[5px]">
+              {KEYS.map(([key, what]) => (
+                <div key={key} className="contents">
+                  <dt className="font-[600]">{key}</dt>
+                  <dd className="text-ink-2">{what}</dd>
+                </div>
+              ))}
+            </dl>
+            <Dialog.Close className="button mt-3">Close</Dialog.Close>
+          </Dialog.Content>
+        </Dialog.Portal>
+      </Dialog.Root>
+    </>
   );
 }

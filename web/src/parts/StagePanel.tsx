@@ -72,6 +72,13 @@ export function StagePanel({ sheet }: { sheet: boolean }) {
         >
           {theme === "day" ? "Night" : "Day"}
         </button>
+        <button
+          className="quiet ml-auto"
+          title="Find any control by its name (Ctrl K)"
+          onClick={() => set({ commandsShown: true })}
+        >
+          Find …
+        </button>
         <button className="quiet" aria-label="Keyboard" onClick={() => set({ keysShown: true })}>
           ?
         </button>

@@ -134,6 +134,8 @@ interface State {
   /** How this page's picture is called at the server. */
   session: string;
   keysShown: boolean;
+  /** The list of commands is open. */
+  commandsShown: boolean;
   /** The picture as large as the window, without anything beside it. */
   alone: boolean;
   /** The sheet of pictures that lies in the mount, by its id; the proofs by name. */
@@ -184,6 +186,7 @@ export const useStudio = create<State>(() => ({
   failure: null,
   session: "",
   keysShown: false,
+  commandsShown: false,
   alone: false,
   mounted: null,
   sheetOpen: {},
