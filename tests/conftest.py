@@ -126,6 +126,8 @@ class Server:
             "WESTLIGHT_DATA": str(folder),
             "WESTLIGHT_DEMO": str(demo),
             "WESTLIGHT_WEB": str(web),
+            # What tests look at is there after some passes; further ones would slow everything beside them.
+            "WESTLIGHT_LIVE_PASSES": "6",
         }
         self.log = folder / "server.log"
         self.process: subprocess.Popen[bytes] | None = None

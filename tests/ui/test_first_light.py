@@ -41,9 +41,9 @@ def card(page: Page, name: str) -> Locator:
     strip = page.get_by_role("list", name="Sources")
     found = strip.get_by_role("listitem", name=name, exact=True)
     expect(strip.get_by_role("listitem").first).to_be_visible()
-    if not found.count():
-        for fold in strip.get_by_role("button", expanded=False).all():
-            fold.click()
+    folds = strip.get_by_role("button", expanded=False)
+    while not found.count() and folds.count():
+        folds.first.click()
     return found
 
 

@@ -73,7 +73,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
 
     @app.websocket("/api/picture")
     async def picture(socket: WebSocket) -> None:
-        await PictureSocket(socket, studio, engine).serve()
+        await PictureSocket(socket, studio, engine, chosen.live_passes).serve()
 
     if chosen.web.is_dir():
         app.mount("/", StaticFiles(directory=chosen.web, html=True), name="web")

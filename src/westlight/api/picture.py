@@ -40,8 +40,10 @@ BUSY = "The picture is busy; ask again in a moment."
 class PictureSocket:
     """One browser looking at one picture of its own."""
 
-    def __init__(self, socket: WebSocket, studio: Studio, engine: EngineHost) -> None:
-        self.socket, self.studio = socket, studio
+    def __init__(
+        self, socket: WebSocket, studio: Studio, engine: EngineHost, most_passes: int = 512
+    ) -> None:
+        self.socket, self.studio, self._most_passes = socket, studio, most_passes
         self._loop = asyncio.get_running_loop()
         self._session = engine.open(self._from_engine)
         self._waiting: OrderedDict[str, tuple[dict[str, Any], bytes]] = OrderedDict()
@@ -224,7 +226,8 @@ class PictureSocket:
         spec = await asyncio.to_thread(
             self.studio.picture, m.project, m.look, m.view, held, m.width
         )
-        self._session.show(_told(spec, m), m.visible)
+        told = _told(spec, m).model_copy(update={"max_samples": self._most_passes})
+        self._session.show(told, m.visible)
         # The numbers on the sheet follow twice a second; the picture comes first.
         if held.get("look"):
             if self._loop.time() - self._facts_at < FACTS_EVERY_S:
@@ -243,8 +246,8 @@ def _told(spec: PictureSpec, m: Show) -> PictureSpec:
     changes: dict[str, Any] = {
         "moving": m.moving, "paused": m.paused, "reading": m.reading, "find": m.find,
         "prints_by_themselves": m.prints_by_themselves, "region": _region(m.region),
+        "of": _of(m),
     }  # fmt: skip
-    changes["of"] = _of(m)
     if m.plain:
         changes["finish"] = FinishSettings()
     return spec.model_copy(update=changes)

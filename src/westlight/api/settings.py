@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -20,3 +21,5 @@ class ServerSettings(BaseSettings):
     names: tuple[str, ...] = ()
     #: What a browser must know to be let in; nothing on loopback, where only this machine asks.
     key: str = ""
+    #: Passes after which a live picture stops, noise or not: fewer leave a shared machine to others.
+    live_passes: int = Field(default=512, ge=1, le=65536)

@@ -13,6 +13,7 @@ import {
   type Town,
 } from "../state/home";
 import { set, useStudio } from "../state/studio";
+import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
 
 /** The first page: every project with its last picture; new ones, and those of other machines. */
@@ -32,11 +33,7 @@ export function Home() {
   return (
     <div className="flex h-full flex-col bg-sheet text-ink">
       <header className="flex h-[64px] shrink-0 items-center gap-4 border-b border-rule px-8">
-        <svg width="24" height="24" viewBox="0 0 20 20" aria-hidden="true">
-          <circle cx="10" cy="10" r="9" fill="none" stroke="var(--sun)" strokeWidth="1.5" />
-          <path d="M10 1a9 9 0 0 1 0 18z" fill="var(--sun)" />
-        </svg>
-        <h1 className="wide text-[20px] font-[750]">Westlight</h1>
+        <Brand size={24} />
         <input
           className="entry ml-8 w-[240px]"
           type="search"

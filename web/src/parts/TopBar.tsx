@@ -1,5 +1,6 @@
 import { goHome } from "../state/home";
 import { lookRow, set, STAGES, useStudio } from "../state/studio";
+import { Brand } from "./Brand";
 import { LookMenu } from "./LookMenu";
 
 /** Name, project, stages in working order, and the looks of this building. */
@@ -8,11 +9,7 @@ export function TopBar() {
   return (
     <header className="flex min-w-0 items-stretch border-b border-rule bg-sheet">
       <div className="flex shrink-0 items-center gap-[10px] pl-[14px]">
-        <svg width="20" height="20" viewBox="0 0 20 20" aria-hidden="true">
-          <circle cx="10" cy="10" r="9" fill="none" stroke="var(--sun)" strokeWidth="1.5" />
-          <path d="M10 1a9 9 0 0 1 0 18z" fill="var(--sun)" />
-        </svg>
-        <h1 className="wide text-[16px] font-[750]">Westlight</h1>
+        <Brand size={20} />
         <ProjectMenu />
       </div>
       <nav className="flex shrink-0 items-stretch gap-[18px] px-6" aria-label="Stages">
