@@ -170,7 +170,9 @@ function take(message: ArrayBuffer) {
       const old = s.contributions[head.source];
       if (old) URL.revokeObjectURL(old.url);
       const { burnt, colour, headroom, just_below, burns, share, lifted_ev } = head;
-      const kept = { url, burnt, colour, headroom, just_below, burns, share, lifted_ev };
+      const of = shownNow();
+      const lit = headroom !== null || (!!old?.lit && old.of === of);
+      const kept = { url, burnt, colour, headroom, just_below, burns, share, lifted_ev, lit, of };
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
   } else if (head.kind === "facts") set({ facts: head });

@@ -4,7 +4,10 @@ import type { SourceLine } from "./studio";
 
 const line = (id: string, group = ""): SourceLine =>
   ({ id, name: id, kind: "fixture", group, silent: false }) as unknown as SourceLine;
-const print = (share: number | null, headroom: number | null = 1) => ({ share, headroom });
+const print = (share: number | null, headroom: number | null = 1) => ({
+  share,
+  lit: headroom !== null,
+});
 const CLOSED = { unfolded: {}, darkShown: false, order: "given" as const };
 const ids = (cards: ReturnType<typeof cardsOf>) => cards.map((c) => c.id);
 

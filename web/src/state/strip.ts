@@ -30,11 +30,10 @@ export type Card =
   | { kind: "group"; id: string; name: string; members: SourceLine[]; open: boolean }
   | { kind: "dark"; id: "dark"; sources: SourceLine[]; open: boolean };
 
-type Prints = Record<string, Pick<Contribution, "share" | "headroom">>;
+type Prints = Record<string, Pick<Contribution, "share" | "lit">>;
 
 /** Its light was looked for, and none of it is in this view. */
-const isDark = (print: Prints[string] | undefined) =>
-  !!print && print.share !== null && print.headroom === null;
+const isDark = (print: Prints[string] | undefined) => !!print && print.share !== null && !print.lit;
 
 /** Cards of the strip from left to right; what is dark here folds into the last one, but never what is chosen. */
 export function cardsOf(

@@ -70,6 +70,9 @@ export interface Contribution {
   share: number | null;
   /** Stops by which the print is brighter than the picture; null for one exposed like it. */
   lifted_ev: number | null;
+  /** Some of its light was in this picture once; `of` says which one. A few samples more or less do not move its card. */
+  lit: boolean;
+  of: string;
 }
 
 interface State {
