@@ -52,7 +52,7 @@ def test_no_call_ends_in_a_fault(client: TestClient, project: str) -> None:
 
     for result in schema.get_all_operations():
         operation = result.ok()
-        if operation.path.endswith("/import"):
+        if operation.path.endswith(("/import", "/projects/file")):
             continue  # a child of its own for each: see the damaged files
 
         for mode in (GenerationMode.POSITIVE, GenerationMode.NEGATIVE):
@@ -61,7 +61,9 @@ def test_no_call_ends_in_a_fault(client: TestClient, project: str) -> None:
             @given(case=operation.as_strategy(mode))
             def call(case: schemathesis.Case) -> None:
                 nonlocal calls, unsent
-                if case.path_parameters and chance.random() < 0.6:
+                # The one project there is must last to the end.
+                lasting = case.operation.label != "DELETE /api/projects/{project}"
+                if lasting and case.path_parameters and chance.random() < 0.6:
                     there = known()
                     case.path_parameters.update(
                         {k: v for k, v in there.items() if k in case.path_parameters}

@@ -100,7 +100,7 @@ def test_layers_that_are_not_asked_for_take_no_memory(tmp_path: Path) -> None:
     """Of 64 channels three are read: 2 GB are not touched."""
     file = exr(tmp_path / "layers.exr", 4096, 2048, 64)
     code = (
-        "import sys, resource; from pathlib import Path; from westlight.core.files.pictures import read_linear\n"
+        "import sys, resource; from pathlib import Path; from westlight.core.files import read_linear\n"
         "before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss\n"
         "print(read_linear(Path(sys.argv[1])).shape, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before)"
     )

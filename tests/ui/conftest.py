@@ -30,12 +30,12 @@ def taken_back(server: Server) -> None:
 def page(server: Server) -> Iterator[Page]:
     """An empty browser at the application's address; errors in the page fail the test."""
     # What the page does when asked is checked, not how fast a shared machine does it.
-    expect.set_options(timeout=60_000)
+    expect.set_options(timeout=180_000)
     taken_back(server)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
         page = browser.new_page(**SMALL)
-        page.set_default_timeout(60_000)
+        page.set_default_timeout(180_000)
         problems: list[str] = []
         page.on("pageerror", lambda error: problems.append(str(error)))
         page.goto(server.address)

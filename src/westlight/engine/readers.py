@@ -10,7 +10,8 @@ import math
 import shutil
 import zipfile
 import zlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -122,21 +123,25 @@ def lights(file: Path, name: str, out: Path) -> Report:
     }
 
 
-def _called(file: Path, name: str, out: Path) -> Path:
+@contextmanager
+def _called(file: Path, name: str, out: Path) -> Iterator[Path]:
     """A file by the name the artist knows it by, so that what is said of it names it."""
     here = out / "given"
-    here.mkdir(exist_ok=True)
-    link = here / (Path(name).name or file.name)
-    if not link.suffix:
-        link = link.with_suffix(file.suffix)
-    link.unlink(missing_ok=True)
-    link.symlink_to(file.absolute())
-    return link
+    here.mkdir()
+    try:
+        link = here / (Path(name).name or file.name)
+        if not link.suffix:
+            link = link.with_suffix(file.suffix)
+        link.symlink_to(file.absolute())
+        yield link
+    finally:
+        shutil.rmtree(here)
 
 
 def sky(file: Path, name: str, out: Path) -> Report:
     """A picture (EXR or Radiance HDR) as a sky: EXR, thumbnail, card. Raises `PictureFileError`."""
-    made = Hdri.of(_called(file, name, out))
+    with _called(file, name, out) as named:
+        made = Hdri.of(named)
     if Path(name).suffix.lower() in _ENCODED:
         said = "It is a picture for screens: it holds no sun, and its brightest light is cut off."
         made = Hdri(made.pixels, (*made.remarks, said))
@@ -174,7 +179,9 @@ def sky_card(sky: Hdri) -> dict[str, Any]:
 
 def backdrop(file: Path, name: str, out: Path) -> Report:
     """A picture that hangs behind a view: EXR and thumbnail. Raises `PictureFileError`."""
-    return _backdrop(backdrop_of(_called(file, name, out)), name, out)
+    with _called(file, name, out) as named:
+        picture = backdrop_of(named)
+    return _backdrop(picture, name, out)
 
 
 def kept_backdrop(file: Path, name: str, out: Path) -> Report:
