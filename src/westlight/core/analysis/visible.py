@@ -29,7 +29,7 @@ _EYE = 0.5
 #: Mottle: lightness between two blurs, in pixels, that is, what is some 5 to 40 pixels wide, and the amount of it that is
 #: just noticed. The eye sees it far sooner than grain of single pixels: its contrast sensitivity is greatest at 2 to 5 cycles
 #: per degree (Campbell and Robson 1968), where a screen has 8 to 20 pixels.
-_MOTTLE, MOTTLE_NOTICED = (2.0, 10.0), 0.004
+_MOTTLE, MOTTLE_NOTICED = (2.0, 10.0), 0.0065
 #: Sides of the blocks that means are compared on, and standard errors that noise explains.
 _BLOCKS, _EXPLAINED = (4, 8, 16), 3.0
 _TO_LMS = np.array([
