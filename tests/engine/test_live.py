@@ -37,7 +37,7 @@ def test_settles_as_png_with_every_source_at_full_size(room: Path) -> None:
 def test_noise_that_is_seen_decides_when_to_stop(room: Path) -> None:
     """What an eye that sees little accepts needs fewer passes than one that sees much; both end by themselves."""
     passes = []
-    for calm_at in (16.0, 0.8):
+    for calm_at in (16.0, 0.5):
         bench = Bench()
         bench.show(spec(room, most=96, calm_at=calm_at))
         head = bench.frames()[-1]
