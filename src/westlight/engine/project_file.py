@@ -62,7 +62,7 @@ def read(file: Path, name: str, out: Path) -> dict[str, Any]:
                 else:
                     raise broken
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError, RuntimeError, ValueError,
-            NotImplementedError, KeyError) as error:  # fmt: skip
+            KeyError) as error:  # fmt: skip
         raise broken from error
     if not (out / _DATA).is_file():
         raise broken

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 import numpy as np
+from scipy.ndimage import maximum_filter
 
 from westlight.core.finish import block_mean
 from westlight.core.transport.film import F4, Accumulator, GuideFilm
@@ -106,6 +107,9 @@ class Film:
                 assert large is not None
                 assert large.albedo is not None
                 out *= large.albedo + _NO_PAINT
+                # Beside what has no paint (the sky in a window) no light may come out that was not near it.
+                most = maximum_filter(self.clean, (3, 3, 1)).repeat(factor, 0).repeat(factor, 1)
+                out[:height, :width] = np.minimum(out[:height, :width], most[:height, :width])
             self._reduced[key] = out
         return self._reduced[key]
 
