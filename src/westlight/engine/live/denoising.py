@@ -70,6 +70,11 @@ class Cleaning:
     ) -> None:
         """Let films that have grown wait for the denoiser."""
         grown = [(source, film) for source, film in films if film.has_grown(CLEAN_AGAIN)]
+        self._add(p, pictures, grown, guide)
+
+    def _add(
+        self, p: Prepared, pictures: Pictures, grown: list[tuple[str, Film]], guide: Guide
+    ) -> None:
         light = {s: _light(p, s, f) for s, f in grown} if len(grown) > 1 else {}
         whole = max(sum(light.values()), pictures.mean_luminance(p))
         for source, film in grown:
@@ -78,6 +83,21 @@ class Cleaning:
             quality = "fast" if faint else quality_of(p, pictures, source)
             on, soft = p.spec.denoise, seen_softly(p.spec)
             self._waiting.append(_Waiting(source, film, guide, quality, on, soft))
+
+    def add_rest(self, p: Prepared, pictures: Pictures) -> None:
+        """Let the films of what counts wait a last time, if there are passes they were not denoised with.
+
+        A picture that stops shows all the light that was gathered, also where a hand or another session let a film wait in
+        vain.
+        """
+        for scale in (1, 2):
+            guide = pictures.guide(p, scale)
+            films = [
+                (s.id, f) for s in p.counting if (f := pictures.film(p, s, p.spec.bounces, scale))
+            ]
+            rest = [(name, f) for name, f in films if f.most_passes > f.clean_most]
+            if rest and guide is not None:
+                self._add(p, pictures, rest, guide)
 
     def drop_waiting(self) -> None:
         """Forget what has not been begun: the hand has moved on."""

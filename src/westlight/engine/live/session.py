@@ -138,7 +138,9 @@ class Session:
                 self._after_cleaning(done)
             return True
         if not self._begins():
-            return self._finish_quietly()
+            if not moving:
+                self.cleaning.add_rest(p, self.pictures)
+            return self.cleaning.busy or self._finish_quietly()
         assert self._run is not None
         run = self._run
         if self._tracer.go_on(run, self._called):
