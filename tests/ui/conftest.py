@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import os
+from collections.abc import Generator, Iterator
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -24,6 +26,20 @@ def taken_back(server: Server) -> None:
     with httpx.Client(base_url=f"{server.address}/api", timeout=60) as client:
         for project in client.get("/projects").json():
             client.post(f"/projects/{project['id']}/history/0").raise_for_status()
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(
+    item: pytest.Item,
+) -> Generator[None, pytest.TestReport, pytest.TestReport]:
+    """A test that fails in the browser says what was to be read there, and leaves a picture of it."""
+    report = yield
+    page = getattr(item, "funcargs", {}).get("page")
+    if report.when == "call" and report.failed and isinstance(page, Page) and not page.is_closed():
+        report.sections.append(("The page", page.locator("body").aria_snapshot()))
+        if folder := os.environ.get("WESTLIGHT_FAILED"):
+            page.screenshot(path=Path(folder) / f"{item.name}.png")
+    return report
 
 
 @pytest.fixture

@@ -32,7 +32,7 @@ def test_a_sky_picture_lights_is_seen_and_is_mirrored_apart(page: Page) -> None:
     mirrored.press("Enter")
     expect(mirrored).to_have_value("off")
     expect(parts.get_by_title(re.compile("^A cheat"))).to_have_count(1)
-    show = parts.get_by_label("Reflect")
+    show = parts.get_by_role("combobox", name="Reflect")
     name = show.locator("option").nth(1).inner_text()
     show.select_option(label=name)
     expect(show.locator("option:checked")).to_have_text(name)

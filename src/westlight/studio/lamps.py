@@ -19,10 +19,10 @@ from .buildings import Buildings
 from .errors import BadEdit, NotFound
 from .settings import ModelState
 
-#: Name of a new fixture by shape, and its distance from the surface in metres: a globe stands
+#: Name of a new fixture by shape, and its distance from the surface in metres: a sphere stands
 #: clear of it, a flat lamp just off it.
 SHAPES = {
-    "rectangle": ("Panel", 0.03), "disc": ("Disc", 0.03), "sphere": ("Globe", 0.13),
+    "rectangle": ("Rectangle", 0.03), "disc": ("Disc", 0.03), "sphere": ("Sphere", 0.13),
     "tube": ("Tube", 0.05), "spot": ("Spot", 0.08), "photometric": ("Luminaire", 0.08),
 }  # fmt: skip
 #: Settings that fit a shape better than the defaults.

@@ -117,7 +117,7 @@ function CardBody(p: {
           style={{ background: p.colour }}
           aria-hidden="true"
         />
-        <span className="min-w-0 flex-1 truncate" title={p.name}>
+        <span data-carry className="min-w-0 flex-1 truncate" title={p.name}>
           {p.label}
         </span>
         <span
@@ -308,8 +308,7 @@ function useCarry(id: string) {
   };
   return {
     onPointerDown: (e: React.PointerEvent<HTMLElement>) => {
-      const at = e.target as HTMLElement;
-      if (at.tagName === "SPAN" && !at.closest("button")) {
+      if ((e.target as HTMLElement).closest("[data-carry]")) {
         e.currentTarget.setPointerCapture(e.pointerId);
         from.current = { x: e.clientX, carried: false };
       }

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
@@ -204,31 +204,34 @@ export function Picture() {
       <Legend />
       <Mounted />
       {flying && (
-        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1 whitespace-nowrap">
+        <Hint>
           Drag to look around, arrows or wheel to walk, Page Up and Down to rise. Esc ends.
-        </p>
+        </Hint>
       )}
-      {picking && (
-        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
-          {saying(picking)}
-        </p>
-      )}
+      {picking && <Hint>{saying(picking)}</Hint>}
       {aiming && (
-        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
+        <Hint>
           {aiming === "patch"
             ? "Click where the sun should fall. Esc ends."
             : "Click the window it should come through. Esc ends."}
-        </p>
+        </Hint>
       )}
       {placing && (
-        <p className="absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1">
-          Click a surface in the picture, or a place on the plan: the {placing} lands there. Esc
-          ends.
-        </p>
+        <Hint>
+          Click a surface in the picture, or a place on the plan: the{" "}
+          {placing === "photometric" ? "luminaire" : placing} lands there. Esc ends.
+        </Hint>
       )}
     </div>
   );
 }
+
+/** What the next click does. It lies over the picture, and a click on it is one in the picture. */
+const Hint = ({ children }: { children: ReactNode }) => (
+  <p className="pointer-events-none absolute bottom-5 left-1/2 -translate-x-1/2 rounded-[2px] bg-mount-3 px-3 py-1 whitespace-nowrap">
+    {children}
+  </p>
+);
 
 /** How long the way back is told when the picture begins to stand alone, in ms. */
 const TOLD_FOR = 4000;

@@ -42,6 +42,8 @@ JUST_BELOW, BURNS_SHARE = 0.1, 0.01
 _NOISIEST = 6
 #: A print none of whose brighter pixels reaches this shown value is exposed for itself.
 _TOO_DARK_TO_SEE = 40
+#: Stops by which a print is raised at most: what is fainter is the chance of a few paths, and no picture of a light.
+_MOST_LIFTED_EV = 12.0
 #: A source whose brightest light is this part of the burnt point is dark here: no level would bring it up.
 _DARK = 2e-4
 
@@ -204,6 +206,7 @@ def prints(d: Drawing, only: frozenset[str] | None) -> Iterator[tuple[Head, byte
         headroom = headroom_of(d, small)
         lifted = p.spec.prints_by_themselves or (unseen and headroom is not None)
         own = metered_ev(small) if lifted else None
+        own = None if own is None else max(own, d.ev - _MOST_LIFTED_EV)
         mean = None if best is None else best.film.mean
         adds = None if mean is None else float(mean @ p.luminous_gain(s)) / whole * s.counts
         head = {
