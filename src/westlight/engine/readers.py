@@ -20,6 +20,7 @@ import numpy as np
 from PIL import Image
 
 from westlight import core
+from westlight.core.analysis import standpoint
 from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, nearest_kelvin, srgb_encode
 from westlight.core.errors import ModelError, PhotometricError
 from westlight.core.files import write_exr
@@ -85,9 +86,12 @@ def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
         kept, up = out / "model.glb", "y"
         write_glb(made, kept)
     shutil.rmtree(here)
+    # A camera of the file says where to look from.
+    standing = None if made.cameras else standpoint(made.parts)
     return {
         "file": kept.name,
         "up": up,
+        "standing": None if standing is None else asdict(standing),
         "triangles": made.triangle_count,
         "parts": len(made.parts),
         "materials": len(made.materials),

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from sqlalchemy.orm import Session
+
 from westlight import core
 from westlight.core.analysis import Cutter, Plan
 from westlight.core.errors import Cancelled
@@ -14,13 +16,13 @@ from westlight.core.model import Model as Building
 from westlight.core.model import scaled, up_towards
 from westlight.core.model.edit import own_name
 from westlight.engine.reading import read_in_child
-from westlight.store import Model, Source, View
+from westlight.store import Look, Model, Source, View
 from westlight.store.rows import new_id
 
 from . import checks, edits, exchange, importing, inventory
 from .errors import NotFound
 from .scenes import Scenes
-from .settings import ModelState
+from .settings import LookState, ModelState
 
 
 class Buildings(Scenes):
@@ -76,8 +78,29 @@ class Buildings(Scenes):
                     state = {"project_id": project_id, "name": name, "settings": settings,
                              "position": view.position + 1 + n}  # fmt: skip
                     steps.append({"kind": "view", "id": new_id(), "before": None, "after": state})
+                steps += self._first_sun(session, project_id, report["standing"])
             edits.record(session, project_id, f"Import {name}", steps)
         return report
+
+    def _first_sun(
+        self, session: Session, project_id: str, standing: dict[str, Any] | None
+    ) -> list[edits.State]:
+        """The step that lets the sun into the first view of a new building, if its one look is as it was made."""
+        looks = self._rows(session, Look, project_id)
+        project = self.live_project(session, project_id)
+        if standing is None or len(looks) != 1:
+            return []
+        look, new = LookState.model_validate(looks[0].settings), LookState()
+        if (look.day, look.minutes, look.sun) != (new.day, new.minutes, new.sun):
+            return []
+        place = project.latitude_deg, project.longitude_deg, project.time_zone
+        minutes = importing.sunny_minutes(standing["suns"], look, place, project.north_deg)
+        if minutes is None:
+            return []
+        before = edits.state_of("look", looks[0])
+        settings = {**before["settings"], "minutes": minutes}
+        return [{"kind": "look", "id": looks[0].id, "before": before,
+                 "after": {**before, "settings": settings}}]  # fmt: skip
 
     def change(
         self, project_id: str, kind: str, row_id: str, patch: dict[str, Any],

@@ -2,22 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
+import numpy as np
+
+from westlight.core.analysis.standpoint import LENS_MM
 from westlight.core.model import Model
+from westlight.core.sun import sun_positions
 from westlight.engine.spec import ViewSettings
 
+from .daylight import moment
 from .exchange import view_through
-from .settings import ModelState
+from .settings import LookState, ModelState
 
 #: Cameras of a file that become views.
 MOST_VIEWS = 12
+#: Times of the day that are tried, degrees within which a sun speaks for another, and the lowest sun for a first picture.
+STEP_MIN, NEAR_DEG, LOWEST_DEG = 12, 14.0, 6.0
 
 
 def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
-    """Names and settings of the views of a new building: its cameras, or one that takes it in.
+    """Names and settings of the views of a new building: its cameras, or one in its best room and one that takes it in.
 
-    Without cameras the one view looks from the south-west and has no name of its own.
+    The only view of a building without rooms looks from the south-west and has no name of its own.
     """
     if report["cameras"]:
         return [(c["name"] or f"Camera {n}", view_through(c).model_dump(mode="json"))
@@ -25,12 +33,42 @@ def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
     low, high = report["low"], report["high"]
     middle = [(a + b) / 2 for a, b in zip(low, high, strict=True)]
     size = max(high[0] - low[0], high[1] - low[1], high[2] - low[2], 0.1)
-    view = ViewSettings(
+    whole = ViewSettings(
         position=(middle[0] - 0.9 * size, middle[1] - 1.1 * size, low[2] + max(1.6, 0.35 * size)),
         target=(middle[0], middle[1], middle[2]),
         focal_length_mm=28, upright=True,
-    )  # fmt: skip
-    return [("", view.model_dump(mode="json"))]
+    ).model_dump(mode="json")  # fmt: skip
+    standing = report["standing"]
+    if standing is None:
+        return [("", whole)]
+    inside = ViewSettings(
+        position=standing["position"], target=standing["target"], focal_length_mm=LENS_MM
+    )
+    return [("Inside", inside.model_dump(mode="json")), ("Outside", whole)]
+
+
+def sunny_minutes(
+    suns: Sequence[tuple[float, float, float]],
+    look: LookState,
+    place: tuple[float, float, str],
+    north_deg: float,
+) -> float | None:
+    """Minutes of a look's day at which most sun falls into a view; None for a view that has none then.
+
+    ``suns`` are azimuth from the model's y axis and elevation in degrees, and the area of sun seen in m²; ``place``: latitude,
+    longitude and time zone.
+    """
+    latitude, longitude, time_zone = place
+    known = np.array(suns, float).reshape(-1, 3)
+    minutes = np.arange(0, 1440, STEP_MIN)
+    times = [moment(look.day, float(m), time_zone) for m in minutes]
+    azimuth, _, elevation = sun_positions(times, latitude, longitude).T
+    off = (azimuth[:, None] - north_deg - known[:, 0] + 180) % 360 - 180
+    apart = np.hypot(off * np.cos(np.radians(elevation))[:, None], elevation[:, None] - known[:, 1])
+    # Suns near the one of the moment speak for it, the nearer the more.
+    near = np.maximum(1 - apart / NEAR_DEG, 0)
+    area = np.where(elevation > LOWEST_DEG, (near * known[:, 2]).sum(axis=1), 0.0)
+    return float(minutes[area.argmax()]) if area.size and area.max() > 0 else None
 
 
 def carried_over(old: ModelState, new: ModelState, building: Model) -> ModelState:

@@ -13,6 +13,7 @@ from .pattern import PatternMap, pattern_map, sun_grid, sun_on
 from .plan import Cutter, Plan, cut_plan
 from .portal_gain import PortalGain, portal_gain
 from .spread import PLANE_M, USUAL_UTILISATION, Room, columns_and_rows, count_for, room_around
+from .standpoint import Standpoint, standpoint
 
 __all__ = [
     "NEAR_BODY_M",
@@ -32,6 +33,7 @@ __all__ = [
     "Room",
     "Snap",
     "Spell",
+    "Standpoint",
     "aim",
     "carried",
     "close_surface",
@@ -58,6 +60,7 @@ __all__ = [
     "side_of",
     "snapped",
     "spells",
+    "standpoint",
     "suggested_balance",
     "sun_grid",
     "sun_on",

@@ -23,6 +23,8 @@ HALF_SIZE_SAMPLES = 1
 FIRST_SHARP, SILENT_PASSES = 1, 4
 #: Samples every source gets at full size before their noise decides who gets more.
 FIRST_FULL = 3
+#: Passes that what makes the picture gets though the eye is content before: edges of frames are crisp from then on.
+LEAST_TO_STOP = 8
 #: Passes a region gets before the rest of the picture goes on, and noise before denoising at which it has enough.
 REGION_PASSES, REGION_NOISE = 64, 0.015
 #: Share of the worst source's noise from which on a source is traced beside it.
@@ -84,7 +86,9 @@ def next_job(p: Prepared, pictures: Pictures, policy: Policy) -> Job | None:
         if behind:
             return Job(behind, 1, bounces, region)
     full = _behind(p, pictures, counting, 1, min(FIRST_FULL, most))
-    if not full and not policy.calm:
+    if not full and policy.calm:
+        full = _behind(p, pictures, strong, 1, min(LEAST_TO_STOP, most))
+    elif not full:
         full = _noisiest(p, pictures, counting)
     return Job(full, 1, bounces) if full else None
 
