@@ -1,20 +1,25 @@
 """Damaged files through a reader, in a process confined as the application's are: `python -m tests.hostile.mutate
-KIND COUNT SEED FILE…`. Prints how many were read, refused, and ended in an error nobody expected."""
+KIND COUNT SEED FILE…`. Prints how many were read, refused, crashed a library, and ended in an error nobody expected."""
 
 from __future__ import annotations
 
 import json
+import os
 import random
 import shutil
+import signal
 import sys
 import tempfile
 import traceback
 from pathlib import Path
+from typing import Any
 
 from westlight.core.errors import WestlightError
 from westlight.engine.readers import READERS
 from westlight.engine.reading import confine
 
+#: Seconds that one small file may take.
+SECONDS = 10
 _ODD = [
     b"",
     b"\x00" * 8,
@@ -54,10 +59,31 @@ def mutated(content: bytes, chance: random.Random) -> bytes:
     return bytes(made)
 
 
+def _tried(kind: str, damaged: Path, out: Path) -> str:
+    """How one file ended, in a process of its own: a library that crashes takes only that with it."""
+    said = out.parent / "said"
+    child = os.fork()
+    if child == 0:
+        signal.alarm(SECONDS)
+        try:
+            READERS[kind].read(damaged, damaged.name, out)
+            end = "read"
+        except (WestlightError, MemoryError):
+            end = "refused"
+        except BaseException:
+            end = traceback.format_exc()[-700:]
+        said.write_text(end)
+        os._exit(0)
+    _, status = os.waitpid(child, 0)
+    if os.WIFSIGNALED(status):
+        return "hung" if os.WTERMSIG(status) == signal.SIGALRM else "crashed"
+    return said.read_text()
+
+
 def main(kind: str, count: int, seed: int, files: list[Path]) -> None:
     """Try a reader and tell."""
     confine(kind, for_one=False)
-    told = {"read": 0, "refused": 0, "faults": []}
+    told: dict[str, Any] = {"read": 0, "refused": 0, "crashed": 0, "hung": 0, "faults": []}
     chance = random.Random(seed)
     for _ in range(count):
         source = chance.choice(files)
@@ -66,13 +92,13 @@ def main(kind: str, count: int, seed: int, files: list[Path]) -> None:
         damaged.write_bytes(mutated(source.read_bytes(), chance))
         out = folder / "out"
         out.mkdir()
-        try:
-            READERS[kind].read(damaged, source.name, out)
-            told["read"] += 1
-        except (WestlightError, MemoryError):
-            told["refused"] += 1
-        except Exception:
-            told["faults"].append(traceback.format_exc()[-700:])
+        end = _tried(kind, damaged, out)
+        if end in told:
+            told[end] += 1
+            if end in ("crashed", "hung"):
+                told.setdefault("by", []).append(source.name)
+        else:
+            told["faults"].append(end)
         shutil.rmtree(folder, ignore_errors=True)
     print(json.dumps(told))
 

@@ -7,6 +7,7 @@ A reader gets the file, what the artist calls it, and the folder; it returns a r
 from __future__ import annotations
 
 import math
+import re
 import shutil
 import zipfile
 import zlib
@@ -25,8 +26,10 @@ from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, nearest_kelvin, sr
 from westlight.core.errors import ModelError, PhotometricError
 from westlight.core.files import write_exr
 from westlight.core.finish import CubeError, backdrop_of, metered_ev, parse_cube, show
+from westlight.core.finish.baked_lut import KINDS, baked_cube
 from westlight.core.luminaires import read_photometric, write_lm63
 from westlight.core.model import near_origin
+from westlight.core.model.read import SUFFIXES
 from westlight.core.model.usd import read_usd
 from westlight.core.model.write import write_glb
 from westlight.core.sky import Hdri
@@ -43,18 +46,27 @@ _ENCODED = (".jpg", ".jpeg", ".png", ".tif", ".tiff")
 THUMB_PX = 256
 #: A table of 129 steps as text is about this large; photometric files are far smaller.
 LARGEST_TABLE, LARGEST_PHOTOMETRY = 80_000_000, 8_000_000
+#: A .cube that is more than one three-dimensional table: a curve, or one before a table.
+_NOT_PLAIN = re.compile(rb"LUT_1D_SIZE|LUT_[13]D_INPUT_RANGE", re.IGNORECASE)
 #: Bytes and entries of what a zip unpacks to.
 MOST_UNPACKED, MOST_ENTRIES = 4_000_000_000, 20_000
 
 
-def unpacked(file: Path, folder: Path) -> Path:
-    """The model inside a zip, unpacked with what belongs to it; raises `ModelError`."""
+def unpacked(file: Path, folder: Path) -> tuple[Path, list[str]]:
+    """The model inside a zip, unpacked with what belongs to it, and remarks; raises `ModelError`.
+
+    Of several models the largest of the first kind in `SUFFIXES` is taken.
+    """
     try:
         with zipfile.ZipFile(file) as opened:
             entries = [e for e in opened.infolist() if not e.is_dir()]
             if sum(e.file_size for e in entries) > MOST_UNPACKED or len(entries) > MOST_ENTRIES:
                 raise ModelError("The zip unpacks to more than 4 GB; leave the surroundings out.")
             for entry in entries:
+                # Some packers write the ways of their own system.
+                entry.filename = entry.filename.replace("\\", "/")
+                if entry.filename.endswith("/"):
+                    continue
                 # extract() keeps names inside the folder, whatever they say.
                 opened.extract(entry, folder)
     except (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError, OSError,
@@ -62,11 +74,19 @@ def unpacked(file: Path, folder: Path) -> Path:
         raise ModelError(
             f"“{file.name}” is not a zip file or is damaged; pack it again."
         ) from error
-    for suffix in ("*.glb", "*.gltf", "*.obj", "*.ifc"):
-        found = sorted(p for p in folder.rglob(suffix) if not p.name.startswith("."))
-        if found:
-            return found[0]
-    raise ModelError("The zip holds no GLB, glTF, OBJ or IFC file.")
+    models = [p for p in sorted(folder.rglob("*")) if p.is_file() and not p.name.startswith(".")
+              and p.suffix.lower() in SUFFIXES]  # fmt: skip
+    if models:
+        kinds = {p: SUFFIXES.index(p.suffix.lower()) for p in models}
+        taken = min(models, key=lambda p: (kinds[p], -p.stat().st_size))
+        others = ", ".join(f"“{p.name}”" for p in models if p != taken)[:200]
+        told = [
+            f"“{taken.name}” was read. The zip also holds {others}: pack what you want by itself."
+        ]
+        return taken, told if others else []
+    raise ModelError(
+        "The zip holds no building that can be read: GLB, glTF, OBJ, IFC, FBX, DAE, 3DS, DXF, STL or PLY."
+    )
 
 
 def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
@@ -74,10 +94,12 @@ def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
     here = out / "read"
     here.mkdir()
     if name.lower().endswith((".zip", ".ifczip")):
-        file = unpacked(file, here)
+        file, told = unpacked(file, here)
     else:
+        told = []
         file = Path(shutil.copyfile(file, here / (Path(name).name or "model")))
     made = core.read_model(file, up)
+    made.remarks[:0] = told
     made, offset = near_origin(made)
     low, high = made.bounds()
     if file.suffix.lower() == ".glb" and not any(offset):
@@ -216,14 +238,24 @@ def photometry(file: Path, name: str, out: Path) -> Report:
 
 
 def table(file: Path, name: str, out: Path) -> Report:
-    """A film table (.cube), checked. Raises `CubeError`."""
+    """A film table as a three-dimensional .cube, whatever it was. Raises `CubeError`."""
     if file.stat().st_size > LARGEST_TABLE:
         raise CubeError(f"“{name}” is too large for a film table; export it with 33 or 65 steps.")
-    try:
-        parse_cube(file.read_bytes().decode("utf-8"), name)
-    except UnicodeDecodeError as error:
-        raise CubeError(f"“{name}” is not a .cube text file; export the table again.") from error
-    shutil.copyfile(file, out / "table.cube")
+    kind = Path(name).suffix.lower()
+    if kind not in KINDS:
+        raise CubeError(f"A film table is one of {', '.join(KINDS)}; export it as .cube.")
+    raw = file.read_bytes()
+    if kind == ".cube" and not _NOT_PLAIN.search(raw[:100_000]):
+        try:
+            parse_cube(raw.decode("utf-8-sig"), name)
+        except UnicodeDecodeError as error:
+            raise CubeError(
+                f"“{name}” is not a .cube text file; export the table again."
+            ) from error
+        shutil.copyfile(file, out / "table.cube")
+    else:
+        with _called(file, name, out) as named:
+            (out / "table.cube").write_text(baked_cube(named))
     return {"file": "table.cube", "title": Path(name).stem}
 
 

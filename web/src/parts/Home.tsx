@@ -12,6 +12,7 @@ import {
   type ProjectCard,
   type Town,
 } from "../state/home";
+import { BUILDINGS } from "../state/fileKinds";
 import { set, useStudio } from "../state/studio";
 import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
@@ -294,12 +295,13 @@ function NewProject() {
               <span>
                 <input
                   type="file"
-                  accept=".glb,.zip,.gltf,.obj,.ifc,.ifczip"
+                  accept={BUILDINGS}
                   aria-label="Building of the new project"
                   onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
                 />
                 <span className="block text-[11.5px] text-ink-2">
-                  GLB or IFC, or a zip with glTF or OBJ. Can be dropped later.
+                  GLB, IFC, FBX, DAE …, or a zip with a model and its pictures. Can be dropped
+                  later.
                 </span>
               </span>
             </label>

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { answer, api, form } from "../api/client";
+import { TABLES } from "../state/fileKinds";
 import { editLook, say } from "../state/studio";
 import { line, SHARE, type FinishState } from "./FinishLine";
 import { Section } from "./Section";
 
-/** LUTs: one from the shelf, or a .cube of your own, with its opacity. */
+/** LUTs: one from the shelf, or a table of your own, with its opacity. */
 export function Lut({ grade }: { grade: FinishState["grade"] }) {
   const client = useQueryClient();
   const chooser = useRef<HTMLInputElement>(null);
@@ -21,14 +22,14 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
       title="LUT"
       aside={
         <button className="quiet underline" onClick={() => chooser.current?.click()}>
-          Add a .cube
+          Add a table
         </button>
       }
     >
       <input
         ref={chooser}
         type="file"
-        accept=".cube"
+        accept={TABLES}
         hidden
         aria-label="LUT file"
         onChange={async (e) => {

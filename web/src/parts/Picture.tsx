@@ -3,6 +3,7 @@ import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
 import { askLanding, read } from "../state/asking";
+import { BUILDINGS } from "../state/fileKinds";
 import { drawOn, tryAgain } from "../state/picture";
 import { useProofs } from "../state/proofs";
 import { closeUp, panBy, useZoom, zoomAt, zoomOut } from "../state/zoom";
@@ -404,8 +405,8 @@ function Empty() {
       <div className="max-w-[40ch] text-center">
         <p className="wide mb-2 text-[16px] font-[650]">Bring in a building</p>
         <p className="mb-4 text-on-mount-2">
-          Drop a GLB or IFC file here, or a zip with a glTF or OBJ and everything that belongs to
-          it. Lengths are read as metres.
+          Drop a file here: GLB, IFC, FBX, DAE, 3DS, DXF, STL or PLY, or a zip with a model (also
+          glTF or OBJ) and its pictures. Lengths are metres where the file does not tell.
         </p>
         <button
           className="rounded-[2px] border border-on-mount px-3 py-1 font-[550] hover:bg-mount-2"
@@ -416,7 +417,7 @@ function Empty() {
         <input
           ref={input}
           type="file"
-          accept=".glb,.zip,.gltf,.obj,.ifc,.ifczip"
+          accept={BUILDINGS}
           className="sr-only"
           aria-label="Building file"
           onChange={(e) => take(e.target.files?.[0])}

@@ -7,6 +7,7 @@ import { Parts } from "../parts/Parts";
 import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../parts/Section";
 import { degrees } from "../parts/words";
+import { BUILDINGS } from "../state/fileKinds";
 import { edit, importModel, useStudio } from "../state/studio";
 
 type UpAxis = Building["up"];
@@ -118,7 +119,7 @@ export function Site() {
         <input
           ref={input}
           type="file"
-          accept=".glb,.zip,.gltf,.obj,.ifc,.ifczip"
+          accept={BUILDINGS}
           className="sr-only"
           aria-label="File to import"
           onChange={(e) => {
@@ -128,7 +129,7 @@ export function Site() {
           }}
         />
         <p className="mt-2 text-ink-2">
-          GLB, IFC, or a zip with a glTF or OBJ and its files. Metres.
+          GLB, IFC, FBX, DAE, 3DS, DXF, STL or PLY, or a zip with a model and its pictures.
         </p>
       </Section>
       <Check />

@@ -36,10 +36,15 @@ def read_cube(path: Path) -> Callable[[Array], Array]:
 
 def parse_cube(text: str, name: str = "table.cube") -> Callable[[Array], Array]:
     """As `read_cube`, from text."""
-    size, low, high, rows = 0, [0.0] * 3, [1.0] * 3, []
-    for line in text.splitlines():
+    size, low, high = 0, [0.0] * 3, [1.0] * 3
+    rows: list[str] = []
+    for line in text.lstrip("\ufeff").splitlines():
         words = line.split("#")[0].split()
-        if not words or words[0] == "TITLE":
+        if not words:
+            continue
+        # Some writers use small letters.
+        words[0] = words[0].upper()
+        if words[0] == "TITLE":
             continue
         try:
             if words[0] == "LUT_1D_SIZE":
@@ -53,19 +58,20 @@ def parse_cube(text: str, name: str = "table.cube") -> Callable[[Array], Array]:
             elif words[0] == "DOMAIN_MAX":
                 high = [float(v) for v in words[1:4]]
             else:
-                rows.append([float(v) for v in words[:3]])
-                if len(rows) > LARGEST**3 or len(rows[-1]) != 3:
+                rows.append(line.split("#")[0])
+                if len(rows) > LARGEST**3:
                     raise ValueError(line)
         except (ValueError, IndexError) as error:
             raise CubeError(
                 f"“{name}” is not a .cube table (line “{line[:40]}”); export it again."
             ) from error
+    values = _numbers(rows, name)
     if size == 0 or len(rows) != size**3:
         raise CubeError(
             f"“{name}” is cut short: {len(rows)} of {size**3} entries; export it again."
         )
     # Red changes fastest in the file.
-    values = np.array(rows).reshape(size, size, size, 3).transpose(2, 1, 0, 3)
+    values = values.reshape(size, size, size, 3).transpose(2, 1, 0, 3)
     if not np.isfinite(values).all() or not all(b > a for a, b in zip(low, high, strict=True)):
         raise CubeError(f"“{name}” holds values that are no numbers; export it again.")
     axes = [np.linspace(a, b, size) for a, b in zip(low, high, strict=True)]
@@ -75,3 +81,21 @@ def parse_cube(text: str, name: str = "table.cube") -> Callable[[Array], Array]:
         return np.asarray(table(np.clip(v, low, high)))
 
     return apply
+
+
+def _numbers(rows: list[str], name: str) -> Array:
+    """Three numbers of each row, (n, 3), read all at once; raises `CubeError` naming the first that has others."""
+    try:
+        flat = np.array(" ".join(rows).split(), float)
+        if flat.size == 3 * len(rows):
+            return flat.reshape(-1, 3)
+    except ValueError:
+        pass
+    for row in rows:
+        try:
+            if len([float(v) for v in row.split()]) == 3:
+                continue
+        except ValueError:
+            pass
+        break
+    raise CubeError(f"“{name}” is not a .cube table (line “{row.strip()[:40]}”); export it again.")

@@ -103,6 +103,10 @@ class Library:
         for file in here:
             self._parse(text_of(file.read_bytes()))
 
+    def tell(self, name: str, entry: dict[str, str]) -> None:
+        """Add a material: its lines by their first words, in small letters."""
+        self._entries[name] = entry
+
     def _parse(self, text: str) -> None:
         entry: dict[str, str] = {}
         for line in text.splitlines():
