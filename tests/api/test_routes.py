@@ -83,7 +83,7 @@ def test_copies_and_schedule(client: httpx.Client) -> None:
     lamp = next(s for s in project["sources"] if s["settings"]["kind"] == "fixture")
     assert lamp["per_lumen"]["cd"] > 0
     rows = client.get(f"/projects/{pid}/looks/{look}/schedule.csv").text.splitlines()
-    assert rows[0].startswith("fixture,shape,count,kelvin")
+    assert rows[0].startswith("\ufefffixture,shape,count,colour (K),flux each (lm)")
     assert any(lamp["name"] in r for r in rows)
     grid = {"columns": 300, "rows": 1}
     assert (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -220,3 +221,53 @@ def test_malformed_files_never_crash(data: st.DataObject) -> None:
         return
     assert np.isfinite(found.table()).all()
     assert found.flux_lm >= 0
+
+
+def _angles(text: str) -> tuple[list[float], list[float]]:
+    """Vertical and horizontal angles of a file, read by its counts alone."""
+    numbers = [float(w) for w in text.split("TILT=NONE")[1].split()]
+    rows, columns = int(numbers[3]), int(numbers[4])
+    return numbers[13 : 13 + rows], numbers[13 + rows : 13 + rows + columns]
+
+
+@pytest.mark.parametrize(
+    ("vertical", "planes"),
+    [
+        (np.linspace(0, 90, 2000), [0.0]),
+        (np.array([0, 29.99999, 30.00001, 90]), [0.0]),
+        (np.array([5, 60.0]), [0.0]),
+        (np.array([95, 170.0]), [0.0]),
+        (np.linspace(0, 180, 37), np.linspace(0, 360, 361)),
+    ],
+)
+def test_a_written_file_keeps_the_rules(vertical: np.ndarray, planes: np.ndarray) -> None:
+    """Angles rise, none stands there twice; they begin and end where the standard wants; it is the same light."""
+    shape = 100 + 50 * np.cos(np.radians(np.asarray(planes)))[:, None] * np.sin(
+        np.radians(vertical)
+    )
+    lamp = luminaires.IntensityDistribution(vertical, np.asarray(planes), shape, "Made here")
+    text = luminaires.write_lm63(lamp)
+    v, h = _angles(text)
+    assert all(b > a for a, b in pairwise(v))
+    assert all(b > a for a, b in pairwise(h))
+    assert len(v) <= 181
+    assert len(h) <= 73
+    assert v[0] in (0, 90)
+    assert v[-1] in (90, 180)
+    assert text.startswith("IES:LM-63-2019\r\n")
+    for needed in ("TEST", "TESTLAB", "ISSUEDATE", "MANUFAC"):
+        assert f"[{needed}]" in text
+    again = luminaires.read_photometric(text.encode())
+    assert again.flux_lm == pytest.approx(lamp.flux_lm, rel=2e-3)
+
+
+def test_a_file_that_was_read_keeps_its_angles_and_words() -> None:
+    v, h = np.linspace(0, 90, 361), np.linspace(0, 360, 145)
+    table = 100 + 50 * np.sin(np.radians(h))[:, None] * np.cos(np.radians(v))
+    raw = lm63(v.tolist(), h.tolist(), table.tolist()).replace(
+        b"TILT=NONE", b"[COLOUR] warm\r\n[LAMP] LED\r\nTILT=NONE"
+    )
+    text = luminaires.write_lm63(luminaires.read_photometric(raw))
+    assert [len(a) for a in _angles(text)] == [361, 145]
+    assert "[_COLOUR] warm" in text
+    assert "[LAMP] LED" in text

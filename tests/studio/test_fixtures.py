@@ -138,10 +138,10 @@ def test_schedule_counts_what_the_look_does() -> None:
                      ("c", "Kiln", glow)], look)  # fmt: skip
     assert len(rows) == 2
     assert rows[0]["count"] == 2
-    assert rows[0]["lumen in all"] == 2400.0
-    assert rows[0]["watts each"] == 12.0
+    assert rows[0]["flux in all (lm)"] == 2400.0
+    assert rows[0]["power each (W)"] == 12.0
     assert rows[1]["in this look"] == "off"
-    read = list(csv.DictReader(io.StringIO(as_csv(rows))))
+    read = list(csv.DictReader(io.StringIO(as_csv(rows).lstrip("\ufeff"))))
     assert read[0]["positions (m)"] == "0.00 0.00 3.00; 1.00 0.00 3.00"
     assert "no fixtures" in as_csv([])
 
@@ -183,13 +183,15 @@ def test_groups_are_balanced_together(studio: Studio) -> None:
         False,
     ]
     rows = {r["fixture"]: r for r in studio.schedule(project, look)}
-    assert rows["Strip"]["lumen each"] == pytest.approx(50)
+    assert rows["Strip"]["flux each (lm)"] == pytest.approx(50)
     assert studio.overview(project)["sources"][0]["settings"]["lumen"] == 100
 
 
 @pytest.mark.parametrize("name", ["=HYPERLINK(1)", "+1", "-1+2", "@SUM(A1)", "\t=1", "\r=1"])
 def test_no_cell_is_a_formula(name: str) -> None:
     """A lamp's name is a name in a table program, too; numbers stay numbers."""
-    row = next(csv.DictReader(io.StringIO(as_csv([{"name": name, "level": -2.5}]))))
+    row = next(
+        csv.DictReader(io.StringIO(as_csv([{"name": name, "level": -2.5}]).lstrip("\ufeff")))
+    )
     assert row["name"] == f"'{name}"
     assert float(row["level"]) == -2.5

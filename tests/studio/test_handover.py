@@ -178,7 +178,7 @@ def test_sun_table_agrees_with_the_almanac() -> None:
 
     assert minutes(june["sunset"]) - minutes(june["sunrise"]) == pytest.approx(998, abs=3)
     assert minutes(december["sunset"]) - minutes(december["sunrise"]) == pytest.approx(470, abs=3)
-    assert float(june["elevation"].rstrip("°")) == pytest.approx(90 - 51.48 + 23.44, abs=0.1)
+    assert float(june["elevation (°)"]) == pytest.approx(90 - 51.48 + 23.44, abs=0.1)
     # In summer the clock is an hour ahead.
     assert june["highest"].startswith("13:")
     assert december["highest"].startswith(("11:", "12:"))
@@ -223,8 +223,12 @@ def test_schedule_has_a_row_a_fixture(studio: Studio, project: str) -> None:
     look = studio.overview(project)["looks"][0]["id"]
     from westlight.studio.fixtures import as_csv
 
-    found = list(csv.DictReader(io.StringIO(as_csv(studio.sun_table(project, look)))))
+    found = list(
+        csv.DictReader(io.StringIO(as_csv(studio.sun_table(project, look)).lstrip("\ufeff")))
+    )
     assert [r["date"][5:7] for r in found] == [f"{m:02d}" for m in range(1, 13)]
+    # Units stand in the heading, cells hold bare numbers.
+    assert all(0 < float(r["elevation (°)"]) < 90 for r in found)
 
 
 def test_removed_proofs_come_back_until_the_space_is_freed(

@@ -44,8 +44,8 @@ _DAY = 21
 _POSITIONS = 12
 #: Column widths of the light schedule in mm.
 _SCHEDULE = {
-    "fixture": 42, "shape": 22, "count": 13, "kelvin": 16, "lumen each": 19, "lumen in all": 20,
-    "watts each": 17, "level (EV)": 16, "in this look": 16, "photometric file": 34,
+    "fixture": 42, "shape": 22, "count": 13, "colour (K)": 16, "flux each (lm)": 19, "flux in all (lm)": 20,
+    "power each (W)": 17, "level (EV)": 16, "in this look": 16, "photometric file": 34,
     "positions (m)": 52,
 }  # fmt: skip
 
@@ -109,8 +109,8 @@ def schedule_pdf(project: str, look: str, rows: Sequence[dict[str, Any]]) -> byt
         *(["" if r[c] is None else str(r[c]) for c in _SCHEDULE] for r in told),
     ]
     on = [r for r in rows if r["in this look"] == "on" and not r["fill"]]
-    watts = sum(r["watts each"] * r["count"] for r in on)
-    lumen = sum(r["lumen in all"] for r in on)
+    watts = sum(r["power each (W)"] * r["count"] for r in on)
+    lumen = sum(r["flux in all (lm)"] for r in on)
     count = sum(r["count"] for r in on)
     total = f"On in this look, fills left out: {count} fixtures, {lumen:,.0f} lm, {watts:,.0f} W."
     story: list[Flowable] = [_table(cells, list(_SCHEDULE.values())), Spacer(1, 4 * mm), Paragraph(total, TEXT)]  # fmt: skip
@@ -133,13 +133,13 @@ def sun_rows(
         row = {"date": f"{day.year}-{month:02d}-{_DAY}"}
         for word, when in (("sunrise", found.sunrise), ("sunset", found.sunset)):
             row[word] = "all day up" if high > 0 else "all day down"
-            row[f"{word} azimuth"] = ""
+            row[f"{word} azimuth (°)"] = ""
             if when is not None:
                 row[word] = when.astimezone(zone(time_zone)).strftime("%H:%M")
                 azimuth = sun_position(when, latitude_deg, longitude_deg).azimuth_deg
-                row[f"{word} azimuth"] = f"{azimuth:.0f}\u00b0"
+                row[f"{word} azimuth (°)"] = f"{azimuth:.0f}"
         row["highest"] = found.noon.astimezone(zone(time_zone)).strftime("%H:%M")
-        row["elevation"] = f"{high:.1f}\u00b0"
+        row["elevation (°)"] = f"{high:.1f}"
         rows.append(row)
     return rows
 
@@ -152,8 +152,8 @@ def hour_rows(
     for hour in range(24):
         p = sun_position(moment(day, hour * 60, time_zone), latitude_deg, longitude_deg)
         if p.apparent_elevation_deg > 0:
-            rows.append({"time": f"{hour:02d}:00", "azimuth": f"{p.azimuth_deg:.1f}\u00b0",
-                         "elevation": f"{p.apparent_elevation_deg:.1f}\u00b0"})  # fmt: skip
+            rows.append({"time": f"{hour:02d}:00", "azimuth (°)": f"{p.azimuth_deg:.1f}",
+                         "elevation (°)": f"{p.apparent_elevation_deg:.1f}"})  # fmt: skip
     return rows
 
 

@@ -86,9 +86,9 @@ def schedule(
         mix = look.mix_of(source_id, f.group)
         lumen = f.lumen * 2.0**mix.level
         out.append({
-            "fixture": name, "shape": f.shape, "count": len(f.places), "kelvin": round(f.kelvin),
-            "lumen each": round(lumen, 1), "lumen in all": round(lumen * len(f.places), 1),
-            "watts each": round(lumen / f.efficacy, 1), "level (EV)": round(mix.level, 2),
+            "fixture": name, "shape": f.shape, "count": len(f.places), "colour (K)": round(f.kelvin),
+            "flux each (lm)": round(lumen, 1), "flux in all (lm)": round(lumen * len(f.places), 1),
+            "power each (W)": round(lumen / f.efficacy, 1), "level (EV)": round(mix.level, 2),
             "in this look": "off" if mix.muted else "on", "fill": "yes" if f.fill else "",
             "photometric file": f.photometry_name,
             "positions (m)": "; ".join(
@@ -101,12 +101,15 @@ def schedule(
 def as_csv(rows: list[dict[str, Any]]) -> str:
     """Rows as CSV with a heading; an empty schedule says so. No cell can be taken for a formula.
 
-    >>> as_csv([{"name": "=1+1", "lumen": -2.5}])
-    "name,lumen\\r\\n'=1+1,-2.5\\r\\n"
+    It begins with a byte order mark: without one table programs take it for text of an old code page.
+
+    >>> as_csv([{"name": "=1+1", "flux (lm)": -2.5}])
+    "\\ufeffname,flux (lm)\\r\\n'=1+1,-2.5\\r\\n"
     """
     if not rows:
-        return "no fixtures\r\n"
-    out = io.StringIO()
+        return "\ufeffno fixtures\r\n"
+    out = io.StringIO("\ufeff")
+    out.seek(0, io.SEEK_END)
     writer = csv.DictWriter(out, list(rows[0]))
     writer.writeheader()
     writer.writerows({name: _cell(value) for name, value in row.items()} for row in rows)

@@ -174,23 +174,72 @@ def with_remarks(d: IntensityDistribution, remarks: list[str]) -> IntensityDistr
     )  # fmt: skip
 
 
+#: Keywords of LM-63-2019; others stand in a file as a user's own, led by an underscore.
+KEYWORDS = (
+    "TEST", "TESTLAB", "TESTDATE", "NEARFIELD", "MANUFAC", "LUMCAT", "LUMINAIRE", "LAMPCAT", "LAMP", "BALLASTCAT", "BALLAST",
+    "MAINTCAT", "DISTRIBUTION", "FLASHAREA", "COLORCONSTANT", "LAMPPOSITION", "ISSUEDATE", "FILEGENINFO", "SEARCH", "OTHER",
+)  # fmt: skip
+#: Those a file has to have, and what stands there if nothing is known.
+_NEEDED = {"TEST": "none", "TESTLAB": "none", "ISSUEDATE": "unknown", "MANUFAC": "unknown"}
+#: File generation of an undefined kind: the number that stands where older files have a 1.
+_GENERATION = "1.00001"
+#: Angles of a file in degrees are written to a thousandth; a jump takes one such step.
+_STEP_DEG = 0.001
+#: Least angles a table is thinned to if it was not read from a file: a degree, and five around.
+MOST_VERTICAL, MOST_HORIZONTAL = 181, 73
+
+
+def _full_range(v: Array, table: Array) -> tuple[Array, Array]:
+    """Vertical angles from 0° or 90° to 90° or 180°, as the standard wants them, without light where there was none."""
+    if v[0] not in (0.0, 90.0):
+        first = [0.0, v[0] - _STEP_DEG] if v[0] > 2 * _STEP_DEG else [0.0]
+        v, table = np.concatenate([first, v]), np.pad(table, ((0, 0), (len(first), 0)))
+    if v[-1] not in (90.0, 180.0):
+        end = 90.0 if v[-1] < 90.0 and v[0] < 90.0 else 180.0
+        last = [v[-1] + _STEP_DEG, end] if end - v[-1] > 2 * _STEP_DEG else [end]
+        v, table = np.concatenate([v, last]), np.pad(table, ((0, 0), (0, len(last))))
+    return v, table
+
+
+def _apart(angles: Array, table: Array) -> tuple[Array, Array]:
+    """Angles to a thousandth of a degree, none of them twice; of equal ones the last stays."""
+    written = np.round(angles, 3)
+    kept = np.append(np.diff(written) > 0, True)
+    return written[kept], table[..., kept]
+
+
 def write_lm63(d: IntensityDistribution) -> str:
-    """The distribution as the text of an LM-63-2002 file (absolute photometry, type C, metres)."""
+    """The distribution as the text of an LM-63-2019 file (absolute photometry, type C, metres).
+
+    No angle stands there twice. A table that was not read from a file has at most 181 × 73 angles.
+    """
 
     def lines(values: Array, per_line: int = 10) -> list[str]:
         words = [f"{v:.6g}" for v in values]
         return [" ".join(words[i : i + per_line]) for i in range(0, len(words), per_line)]
 
     v, h, table = d.vertical_deg, d.horizontal_deg, d.table_cd
-    if not d.is_round:
-        h = np.linspace(0, 360, 73)
-        table = d.candela(v[None, :], np.minimum(h, 360 - 1e-9)[:, None])
-    keywords = {**d.keywords, "LUMINAIRE": d.name or d.keywords.get("LUMINAIRE", "luminaire")}
-    keywords.setdefault("MANUFAC", "unknown")
-    head = ["IESNA:LM-63-2002", *(f"[{k}] {text}" for k, text in keywords.items()), "TILT=NONE"]
+    if not d.keywords and len(v) > MOST_VERTICAL:
+        v = np.linspace(v[0], v[-1], MOST_VERTICAL)
+        around = np.minimum(h, 360 - 1e-9)[:, None]
+        table = d.candela(v[None, :], around)
+    if not d.keywords and len(h) > MOST_HORIZONTAL:
+        h = np.linspace(0, 360, MOST_HORIZONTAL)
+        table = np.array([[np.interp(a, d.horizontal_deg, c) for c in table.T] for a in h])
+    v, table = _apart(*_full_range(v, table))
+    if len(h) > 1:
+        h, turned = _apart(h, table.T)
+        table = turned.T
+    keywords = {**_NEEDED, **d.keywords}
+    keywords["LUMINAIRE"] = d.name or keywords.get("LUMINAIRE", "luminaire")
+    told = [
+        f"[{k if k in KEYWORDS else '_' + k.lstrip('_')}] {' '.join(text.split())}"
+        for k, text in keywords.items()
+    ]
+    head = ["IES:LM-63-2019", *told, "TILT=NONE"]
     head.append(f"1 -1 1 {len(v)} {len(h)} 1 2 {d.width_m:g} {d.length_m:g} {d.height_m:g}")
-    head.append(f"1 1 {d.watts or 0:g}")
-    out = [*head, *lines(v), *lines(h)]
+    head.append(f"1 {_GENERATION} {d.watts or 0:g}")
+    out = [*head, *lines(v, 10), *lines(h, 10)]
     for row in table:
         out += lines(row)
     return "\r\n".join(out) + "\r\n"
