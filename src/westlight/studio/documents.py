@@ -28,12 +28,17 @@ from reportlab.platypus import (
 from westlight.core.sun import sun_day, sun_position
 
 from .daylight import moment, zone
+from .lettering import BOLD, PLAIN, marked_up, register, runs
+
+register()
 
 _INK, _PALE, _RULE = (colors.HexColor(c) for c in ("#1c1c1c", "#6a6a68", "#c9c9c5"))
-TITLE = ParagraphStyle("title", fontName="Helvetica-Bold", fontSize=15, leading=19, textColor=_INK)
-TEXT = ParagraphStyle("text", fontName="Helvetica", fontSize=8.5, leading=11, textColor=_INK)
+TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=15, leading=19, textColor=_INK)
+TEXT = ParagraphStyle("text", fontName=PLAIN, fontSize=8.5, leading=11, textColor=_INK)
 SMALL = ParagraphStyle("small", parent=TEXT, fontSize=7.5, leading=9.5, textColor=_PALE)
-HEAD = ParagraphStyle("head", parent=TEXT, fontName="Helvetica-Bold", fontSize=8)
+HEAD = ParagraphStyle("head", parent=TEXT, fontName=BOLD, fontSize=8)
+#: Size of the letters at the foot of a page.
+_FOOT_PT = 7.5
 #: Margin of a page less what the layout adds to it.
 MARGIN = 15 * mm - 6
 #: Width pictures are reduced to on paper.
@@ -50,6 +55,11 @@ _SCHEDULE = {
 }  # fmt: skip
 
 
+def _line(text: str, style: ParagraphStyle) -> Paragraph:
+    """Words as they were written, in whatever script."""
+    return Paragraph(marked_up(text, style.fontName), style)
+
+
 def _document(title: str, subject: str, story: list[Flowable], wide: bool = True) -> bytes:
     """A PDF of a title and what follows, with page numbers."""
     out = io.BytesIO()
@@ -62,26 +72,24 @@ def _document(title: str, subject: str, story: list[Flowable], wide: bool = True
     def foot(canvas: Any, doc: Any) -> None:
         info: PDFInfo = canvas._doc.info
         info.producer = "Westlight"
-        canvas.setFont("Helvetica", 7.5)
         canvas.setFillColor(_PALE)
-        canvas.drawString(15 * mm, 8 * mm, subject)
+        x = 15 * mm
+        for font, piece in runs(subject):
+            canvas.setFont(font, _FOOT_PT)
+            canvas.drawString(x, 8 * mm, piece)
+            x += canvas.stringWidth(piece, font, _FOOT_PT)
+        canvas.setFont(PLAIN, _FOOT_PT)
         canvas.drawRightString(size[0] - 15 * mm, 8 * mm, str(doc.page))
 
-    head: list[Flowable] = [Paragraph(_safe(title), TITLE), Paragraph(_safe(subject), SMALL), Spacer(1, 5 * mm)]  # fmt: skip
+    head: list[Flowable] = [_line(title, TITLE), _line(subject, SMALL), Spacer(1, 5 * mm)]  # fmt: skip
     paper.build(head + story, onFirstPage=foot, onLaterPages=foot)
     return out.getvalue()
 
 
-def _safe(text: str) -> str:
-    """Words for the fonts every reader has; marks that would be taken for markup are kept apart."""
-    plain = text.encode("cp1252", "replace").decode("cp1252")
-    return plain.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
-
-
 def _table(rows: Sequence[Sequence[str]], widths: Sequence[float]) -> Table:
     """Rows under a heading, thin rules between them, headings again on every page."""
-    head = [Paragraph(_safe(c[:1].upper() + c[1:]), HEAD) for c in rows[0]]
-    cells = [head, *([Paragraph(_safe(c), TEXT) for c in r] for r in rows[1:])]
+    head = [_line(c[:1].upper() + c[1:], HEAD) for c in rows[0]]
+    cells = [head, *([_line(c, TEXT) for c in r] for r in rows[1:])]
     made = Table(cells, [w * mm for w in widths], repeatRows=1, hAlign="LEFT")
     made.setStyle(TableStyle([
         ("LINEBELOW", (0, 0), (-1, 0), 0.8, _INK), ("LINEBELOW", (0, 1), (-1, -1), 0.3, _RULE),
@@ -198,7 +206,7 @@ def client_pdf(project: str, stills: Sequence[tuple[str, str, Path]], note: str,
     """
     story: list[Flowable] = []
     if note:
-        story += [Paragraph(_safe(note), TEXT), Spacer(1, 4 * mm)]
+        story += [_line(note, TEXT), Spacer(1, 4 * mm)]
     for name, caption, file in stills:
         with Picture.open(file) as opened:
             opened.thumbnail((_PICTURE_PX, _PICTURE_PX))
@@ -209,7 +217,7 @@ def client_pdf(project: str, stills: Sequence[tuple[str, str, Path]], note: str,
         k = min(180 * mm / width, 108 * mm / height)
         story.append(KeepTogether([
             Image(small, width * k, height * k, hAlign="LEFT"), Spacer(1, 1.5 * mm),
-            Paragraph(_safe(name), HEAD), Paragraph(_safe(caption), SMALL), Spacer(1, 6 * mm),
+            _line(name, HEAD), _line(caption, SMALL), Spacer(1, 6 * mm),
         ]))  # fmt: skip
     if not stills:
         story.append(Paragraph("No still is finished yet.", TEXT))

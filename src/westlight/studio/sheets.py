@@ -15,11 +15,12 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
-from PIL import Image, ImageDraw, ImageFont
+from PIL import Image, ImageDraw
 
 from westlight.engine.contact import ContactOrder
 
 from .errors import NotFound
+from .lettering import write
 
 #: Width of one picture and of the margins of a saved sheet, in pixels.
 WIDTH, MARGIN, CAPTION = 320, 24, 30
@@ -139,12 +140,12 @@ class Sheets:
             MARGIN + columns * (width + MARGIN), 2 * MARGIN + 26 + rows * (height + CAPTION + MARGIN)
         ), "#f0f0f0")  # fmt: skip
         draw = ImageDraw.Draw(page)
-        draw.text((MARGIN, MARGIN - 4), sheet.title, "#1c1c1c", ImageFont.load_default(22))
+        write(draw, (MARGIN, MARGIN - 4), sheet.title, "#1c1c1c", 22)
         for k, (i, image) in enumerate(zip(ready, prints, strict=True)):
             x = MARGIN + (k % columns) * (width + MARGIN)
             y = 2 * MARGIN + 18 + (k // columns) * (height + CAPTION + MARGIN)
             page.paste(image, (x, y))
-            draw.text((x, y + height + 7), sheet.captions[i], "#404040", ImageFont.load_default(16))
+            write(draw, (x, y + height + 7), sheet.captions[i], "#404040", 16)
         out = io.BytesIO()
         page.save(out, kind, resolution=PRINT_DPI)
         return out.getvalue()
