@@ -23,6 +23,7 @@ from westlight.engine.reading import read_in_child
 from ..core import test_other_models, test_other_tables
 from ..core.test_luminaires import eulumdat, lm63
 from ..core.test_models import glb
+from ..core.test_tm33 import tm33
 from . import FACTOR
 
 TRIED = 60
@@ -58,7 +59,8 @@ def samples(kind: str, folder: Path) -> list[Path]:
         ]
     (folder / "a.ies").write_bytes(lm63([0, 45, 90], [0, 90], [[900, 700, 10], [900, 600, 5]]))
     (folder / "a.ldt").write_bytes(eulumdat(4, [0, 90, 180, 270], 4))
-    return [folder / "a.ies", folder / "a.ldt"]
+    (folder / "a.xml").write_bytes(tm33())
+    return [folder / "a.ies", folder / "a.ldt", folder / "a.xml"]
 
 
 def _obj(folder: Path) -> Path:

@@ -46,7 +46,7 @@ export function Shelf() {
       <input
         ref={chooser}
         type="file"
-        accept=".ies,.ldt,.IES,.LDT"
+        accept=".ies,.ldt,.xml,.IES,.LDT"
         multiple
         hidden
         aria-label="Photometric files"

@@ -49,7 +49,7 @@ def _rising(angles: list[float], name: str) -> Array:
     return out
 
 
-def _whole_turn(h: Array, table: Array, remarks: list[str]) -> tuple[Array, Array]:
+def whole_turn(h: Array, table: Array, remarks: list[str]) -> tuple[Array, Array]:
     """Horizontal angles unfolded by the symmetry that the last of them stands for."""
     if len(h) == 1:
         return np.zeros(1), table
@@ -138,7 +138,7 @@ def parse_lm63(text: str, name: str = "") -> IntensityDistribution:
             raise PhotometricError(
                 f"{_WHAT} has vertical angles outside 0°…180°; its type is wrong."
             )
-        h, table = _whole_turn(h, table, remarks)
+        h, table = whole_turn(h, table, remarks)
     else:
         v, h, table = _from_crosswise(kind, v, h, table)
     if not table.max() > 0:

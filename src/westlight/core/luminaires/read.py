@@ -1,4 +1,4 @@
-"""Reading a photometric file of either format, by what is in it."""
+"""Reading a photometric file of any format, by what is in it."""
 
 from __future__ import annotations
 
@@ -8,13 +8,14 @@ from ..errors import PhotometricError
 from .distribution import IntensityDistribution
 from .eulumdat import parse_eulumdat
 from .lm63 import parse_lm63
+from .tm33 import is_tm33, parse_tm33
 
 #: Real files hold tens of kilobytes; far beyond that something else was chosen.
 MAX_BYTES = 8_000_000
 
 
 def read_photometric(path_or_bytes: str | Path | bytes) -> IntensityDistribution:
-    """Intensity distribution of an IES LM-63 or EULUMDAT file, by path or content.
+    """Intensity distribution of an IES LM-63, EULUMDAT or TM-33 file, by path or content.
 
     Candela over C–γ angles. Raises `PhotometricError` with what to do about it.
 
@@ -42,6 +43,8 @@ def read_photometric(path_or_bytes: str | Path | bytes) -> IntensityDistribution
         text = raw.decode("latin-1")
     if not text.strip():
         raise PhotometricError("The photometric file is empty.")
+    if is_tm33(text):
+        return parse_tm33(text, name)
     if "TILT" in text[:20000].upper():
         return parse_lm63(text, name)
     return parse_eulumdat(text, name)
