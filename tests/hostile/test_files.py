@@ -20,7 +20,7 @@ from westlight.core.model.usd import write_usd
 from westlight.engine import readers
 from westlight.engine.reading import read_in_child
 
-from ..core import test_other_models, test_other_tables
+from ..core import test_other_models, test_other_tables, test_usd_building
 from ..core.test_luminaires import eulumdat, lm63
 from ..core.test_models import glb
 from ..core.test_tm33 import tm33
@@ -35,6 +35,11 @@ def samples(kind: str, folder: Path) -> list[Path]:
         for name, write in test_other_models.WRITERS.items():
             write(folder / name)
         others = [folder / name for name in test_other_models.WRITERS]
+        made = test_usd_building.stage(folder / "a.usda")
+        paint = test_usd_building.material(made, "/M", diffuseColor=(0.5, 0.1, 0.1))
+        test_usd_building.bind(test_usd_building.square(made, "/Wall"), paint)
+        made.Save()
+        others.append(folder / "a.usda")
         return [glb(folder / "a.glb"), _obj(folder), *others]
     if kind == "lights":
         lamp = ModelLight("Lamp", "point", (0, 0, 2), (0, 0, -1), 100.0, (1, 1, 1))

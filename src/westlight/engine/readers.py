@@ -85,7 +85,7 @@ def unpacked(file: Path, folder: Path) -> tuple[Path, list[str]]:
         ]
         return taken, told if others else []
     raise ModelError(
-        "The zip holds no building that can be read: GLB, glTF, OBJ, IFC, FBX, DAE, 3DS, DXF, STL or PLY."
+        "The zip holds no building that can be read: GLB, glTF, OBJ, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY."
     )
 
 

@@ -129,7 +129,7 @@ export function Site() {
           }}
         />
         <p className="mt-2 text-ink-2">
-          GLB, IFC, FBX, DAE, 3DS, DXF, STL or PLY, or a zip with a model and its pictures.
+          GLB, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY, or a zip with a model and its pictures.
         </p>
       </Section>
       <Check />

@@ -161,7 +161,7 @@ def _part(
     if normals is None:
         corners[:, 2] = -1
     used, where = np.unique(corners, axis=0, return_inverse=True)
-    faces, of_face = _triangles(np.array(group.sizes), where.reshape(-1), points[used[:, 0]])
+    faces, of_face = triangles(np.array(group.sizes), where.reshape(-1), points[used[:, 0]])
     names = list(dict.fromkeys(group.materials))
     made_of = library.material if colours is None else library.painted
     materials: list[Material] = [made_of(n) for n in names]
@@ -195,7 +195,7 @@ def _picked(table: Array | None, rows: npt.NDArray[np.int64]) -> npt.NDArray[np.
     return out
 
 
-def _triangles(
+def triangles(
     sizes: npt.NDArray[np.int64], corners: npt.NDArray[np.int64], points: Array
 ) -> tuple[npt.NDArray[np.int64], npt.NDArray[np.int64]]:
     """Triangles (m, 3) of faces with some corners each, and the face each comes from."""

@@ -5,19 +5,27 @@ from __future__ import annotations
 from pathlib import Path
 
 from ..errors import ModelError
-from . import assimp, plain_meshes
+from . import assimp, plain_meshes, usd_building
 from .parts import UPRIGHT, Model, clean, turned
 
 #: Largest file accepted, in bytes.
 MAX_FILE_BYTES = 2_000_000_000
-SUFFIXES = (".glb", ".gltf", ".obj", ".ifc", *assimp.KINDS, *plain_meshes.KINDS)
+SUFFIXES = (
+    ".glb",
+    ".gltf",
+    ".obj",
+    ".ifc",
+    *assimp.KINDS,
+    *plain_meshes.KINDS,
+    *usd_building.KINDS,
+)
 
 
 def read_model(path: str | Path, up: str | None = None) -> Model:
-    """Read a building model: GLB or glTF 2.0 (y up), Wavefront OBJ, IFC, FBX, Collada, 3DS, DXF, STL or PLY.
+    """Read a building model: GLB or glTF 2.0 (y up), Wavefront OBJ, IFC, FBX, Collada, OpenUSD, 3DS, DXF, STL or PLY.
 
     ``up`` names the axis that points up in the file, "x", "y" or "z", with a minus if it points
-    down; by default y, as glTF demands and OBJ writers usually do. Lengths are taken as metres. IFC, FBX and Collada tell both themselves. Raises `ModelError`
+    down; by default y, as glTF demands and OBJ writers usually do. Lengths are taken as metres. IFC, FBX, Collada and OpenUSD tell both themselves. Raises `ModelError`
     with words for the artist when a file is missing, broken, too large or of another kind.
     """
     from .gltf import read_gltf
@@ -35,13 +43,15 @@ def read_model(path: str | Path, up: str | None = None) -> Model:
     suffix = file.suffix.lower()
     if suffix not in SUFFIXES:
         raise ModelError(
-            f"“{file.name}” is no building that can be read; export it as GLB, glTF, OBJ, IFC, FBX, DAE, 3DS, DXF, STL or PLY."
+            f"“{file.name}” is no building that can be read; export it as GLB, glTF, OBJ, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY."
         )
     axis = up or "y"
     if axis not in UPRIGHT:
         raise ModelError("The up axis must be x, y or z, with a minus if it points down.")
     if suffix == ".ifc":
         model = read_ifc(file)
+    elif suffix in usd_building.KINDS:
+        model = usd_building.read_usd_building(file)
     elif suffix in assimp.KINDS:
         model = assimp.read_assimp(file)
     elif suffix in plain_meshes.KINDS:

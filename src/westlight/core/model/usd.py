@@ -100,27 +100,35 @@ def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelC
         raise ModelError(f"“{path.name}” cannot be written.")
 
 
-def read_usd(path: Path, name: str = "") -> tuple[list[ModelLight], list[ModelCamera]]:
-    """Distant, sphere, disc, rectangle and cylinder lights and cameras of a stage, in metres and z up; what is invisible is
-    left out.
+def opened_stage(path: Path, name: str) -> Any:
+    """The stage of a file; raises `ModelError` for one that is no stage, or that pulls in others: they would be read from
+    wherever it says."""
+    from pxr import Sdf, Tf, Usd
 
-    Raises `ModelError` for a file that is no stage, or that pulls in others: they would be read from wherever it
-    says. Lights without `normalize` are taken by their size.
-    """
-    from pxr import Sdf, Tf, Usd, UsdGeom, UsdLux
-
-    name = name or path.name
     try:
         layer = Sdf.Layer.OpenAsAnonymous(str(path))
         if layer is None:
             raise ModelError(f"“{name}” cannot be read as OpenUSD; export it again.")
-        if layer.GetCompositionAssetDependencies():
+        # An empty one is a reference to another place of the same file.
+        if any(layer.GetCompositionAssetDependencies()):
             raise ModelError(
                 f"“{name}” pulls in other files; flatten it into one and bring that in."
             )
-        stage = Usd.Stage.Open(layer)
+        return Usd.Stage.Open(layer)
     except Tf.ErrorException as error:
         raise ModelError(f"“{name}” cannot be read as OpenUSD; export it again.") from error
+
+
+def read_usd(path: Path, name: str = "") -> tuple[list[ModelLight], list[ModelCamera]]:
+    """As `things_of`, of a file; raises `ModelError`."""
+    return things_of(opened_stage(path, name or path.name))
+
+
+def things_of(stage: Any) -> tuple[list[ModelLight], list[ModelCamera]]:
+    """Distant, sphere, disc, rectangle and cylinder lights and cameras of a stage, in metres and z up; what is invisible is
+    left out. Lights without `normalize` are taken by their size."""
+    from pxr import UsdGeom, UsdLux
+
     scale = UsdGeom.GetStageMetersPerUnit(stage)
     turn = np.eye(3)
     if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.y:
