@@ -89,8 +89,11 @@ def unpacked(file: Path, folder: Path) -> tuple[Path, list[str]]:
     )
 
 
-def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
-    """A building: one GLB with all it needs, and what was found in it. Raises `ModelError`."""
+def model(file: Path, name: str, out: Path, up: str = "y", first: bool = True) -> Report:
+    """A building: one GLB with all it needs, and what was found in it. Raises `ModelError`.
+
+    For the ``first`` building of a project it is told where to look from.
+    """
     here = out / "read"
     here.mkdir()
     if name.lower().endswith((".zip", ".ifczip")):
@@ -109,7 +112,7 @@ def model(file: Path, name: str, out: Path, up: str = "y") -> Report:
         write_glb(made, kept)
     shutil.rmtree(here)
     # A camera of the file says where to look from.
-    standing = None if made.cameras else standpoint(made.parts)
+    standing = standpoint(made.parts) if first and not made.cameras else None
     return {
         "file": kept.name,
         "up": up,

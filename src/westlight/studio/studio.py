@@ -48,7 +48,9 @@ class Studio(Lamps):
                 mark.write_text(str(there["id"]))
                 return str(there["id"])
         with tempfile.TemporaryDirectory() as scratch:
-            report = READERS["model"].read(folder / "saltmarsh.glb", "saltmarsh.glb", Path(scratch))
+            report = READERS["model"].read(
+                folder / "saltmarsh.glb", "saltmarsh.glb", Path(scratch), first=False
+            )
             building = self._model_state(Path(scratch), report)
         files = sorted((folder / "photometry").glob("*.*"))
         cards = [self.add_photometry(file.read_bytes(), file.name) for file in files]

@@ -61,6 +61,7 @@ def standpoint(parts: Sequence[Part]) -> Standpoint | None:
         return None
     # Doorways take their time to find, and are seldom what lights a room that has windows.
     openings = find_openings(parts, top) or find_doorways(parts, top, [])
+    inward = [p.axes()[2] for p in openings]
     best: tuple[float, Array, Array] | None = None
     # Rooms are known by their windows; where that leads to none, they are looked for all over.
     rooms = _rooms(parts, top, openings) or _rooms(parts, top, [])
@@ -68,7 +69,7 @@ def standpoint(parts: Sequence[Part]) -> Standpoint | None:
         for eye in _places_to_stand(top, at):
             for heading in np.arange(HEADINGS) * 2 * np.pi / HEADINGS:
                 look = np.array([np.sin(heading), np.cos(heading), 0.0])
-                worth = _worth(top, eye, look, openings)
+                worth = _worth(top, eye, look, openings, inward)
                 if best is None or worth > best[0]:
                     best = worth, eye, look
     if best is None:
@@ -152,15 +153,19 @@ def _rays(look: Array) -> Array:
     return np.asarray(ways / np.linalg.norm(ways, axis=1)[:, None])
 
 
-def _worth(top: EmbreeScene, eye: Array, look: Array, openings: Sequence[Portal]) -> float:
+def _worth(
+    top: EmbreeScene, eye: Array, look: Array, openings: Sequence[Portal], inward: Sequence[Array]
+) -> float:
     """How good a view is: depth, some windows, nothing close by, no wall that is missing."""
     ways = _rays(look)
     far = top.distances(np.broadcast_to(eye, ways.shape), ways)
     # Cosine with which rays leave by an opening: seen from beside it a window is a line.
     by_window = np.zeros(len(ways))
-    for p in openings:
-        facing = np.abs(ways @ p.axes()[2])
-        by_window = np.maximum(by_window, leaving_by(p, eye, ways) * facing)
+    for p, n in zip(openings, inward, strict=True):
+        facing = np.abs(ways @ n)
+        # Most openings of a building are behind the camera, or beyond what it sees.
+        if facing.max() > 0.1 and ((np.asarray(p.position) - eye) @ look) > 0:
+            by_window = np.maximum(by_window, leaving_by(p, eye, ways) * facing)
     # A ray that meets something before it comes to the opening does not look through it.
     through = (by_window > 0) & (far > FAR_M)
     lost = ~np.isfinite(far) & ~through
@@ -178,11 +183,11 @@ def _suns(
     out = []
     right = np.cross(look, (0.0, 0.0, 1.0))
     cells = (np.arange(PLACES) + 0.5) / PLACES - 0.5
+    axes = [p.axes() for p in openings[:OPENINGS]]
     for azimuth in AZIMUTHS:
         for elevation in ELEVATIONS:
             s, area = direction(azimuth, elevation), 0.0
-            for p in openings[:OPENINGS]:
-                u, v, n = p.axes()
+            for p, (u, v, n) in zip(openings, axes, strict=False):
                 cosine = float(-s @ n)
                 if cosine < 0.1:
                     continue
