@@ -141,7 +141,7 @@ def test_other_files_and_missing_files(tmp_path: Path) -> None:
         core.read_model(tmp_path / "nothing.glb")
     other = tmp_path / "plan.dwg"
     other.write_text("x")
-    with pytest.raises(ModelError, match="GLB, glTF, OBJ or IFC"):
+    with pytest.raises(ModelError, match="export it as GLB, glTF, OBJ, IFC"):
         core.read_model(other)
 
 
