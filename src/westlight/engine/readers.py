@@ -29,7 +29,7 @@ from westlight.core.finish import CubeError, backdrop_of, metered_ev, parse_cube
 from westlight.core.finish.baked_lut import KINDS, baked_cube
 from westlight.core.luminaires import read_photometric, write_lm63
 from westlight.core.model import near_origin
-from westlight.core.model.read import SUFFIXES
+from westlight.core.model.read import IN_WORDS, SUFFIXES
 from westlight.core.model.usd import read_usd
 from westlight.core.model.write import write_glb
 from westlight.core.sky import Hdri
@@ -84,9 +84,7 @@ def unpacked(file: Path, folder: Path) -> tuple[Path, list[str]]:
             f"“{taken.name}” was read. The zip also holds {others}: pack what you want by itself."
         ]
         return taken, told if others else []
-    raise ModelError(
-        "The zip holds no building that can be read: GLB, glTF, OBJ, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY."
-    )
+    raise ModelError(f"The zip holds no building that can be read: {IN_WORDS}.")
 
 
 def model(file: Path, name: str, out: Path, up: str = "y", first: bool = True) -> Report:
@@ -102,7 +100,8 @@ def model(file: Path, name: str, out: Path, up: str = "y", first: bool = True) -
         told = []
         file = Path(shutil.copyfile(file, here / (Path(name).name or "model")))
     made = core.read_model(file, up)
-    made.remarks[:0] = told
+    # The last remarks are kept where there are many.
+    made.remarks += told
     made, offset = near_origin(made)
     low, high = made.bounds()
     if file.suffix.lower() == ".glb" and not any(offset):

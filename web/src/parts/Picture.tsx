@@ -405,8 +405,8 @@ function Empty() {
       <div className="max-w-[40ch] text-center">
         <p className="wide mb-2 text-[16px] font-[650]">Bring in a building</p>
         <p className="mb-4 text-on-mount-2">
-          Drop a file here: GLB, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY, or a zip with a model (also
-          glTF or OBJ) and its pictures. Lengths are metres where the file does not tell.
+          Drop a file here: GLB, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY, or a zip with a model
+          (also glTF or OBJ) and its pictures. Lengths are metres where the file does not tell.
         </p>
         <button
           className="rounded-[2px] border border-on-mount px-3 py-1 font-[550] hover:bg-mount-2"

@@ -19,6 +19,8 @@ SUFFIXES = (
     *plain_meshes.KINDS,
     *usd_building.KINDS,
 )
+#: The same in words.
+IN_WORDS = "GLB, glTF, OBJ, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY"
 
 
 def read_model(path: str | Path, up: str | None = None) -> Model:
@@ -42,9 +44,7 @@ def read_model(path: str | Path, up: str | None = None) -> Model:
         )
     suffix = file.suffix.lower()
     if suffix not in SUFFIXES:
-        raise ModelError(
-            f"“{file.name}” is no building that can be read; export it as GLB, glTF, OBJ, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY."
-        )
+        raise ModelError(f"“{file.name}” is no building that can be read; export it as {IN_WORDS}.")
     axis = up or "y"
     if axis not in UPRIGHT:
         raise ModelError("The up axis must be x, y or z, with a minus if it points down.")
