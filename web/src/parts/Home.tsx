@@ -13,14 +13,15 @@ import {
   type Town,
 } from "../state/home";
 import { BUILDINGS } from "../state/fileKinds";
-import { set, useStudio } from "../state/studio";
+import { set, useGone, useStudio } from "../state/studio";
 import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
 
 /** The first page: every project with its last picture; new ones, and those of other machines. */
 export function Home() {
   const projects = useStudio((s) => s.projects);
-  const note = useStudio((s) => s.note);
+  const away = useGone();
+  const note = useStudio((s) => s.note) || away;
   const problem = useStudio((s) => s.problem);
   const open = useStudio((s) => s.project);
   const [search, setSearch] = useState("");

@@ -13,6 +13,7 @@ import {
   placeFixture,
   set,
   showView,
+  useGone,
   useStudio,
   useView,
   viewRow,
@@ -300,6 +301,7 @@ function Status() {
   const paused = useStudio((s) => s.paused);
   const failure = useStudio((s) => s.failure);
   const last = useStudio((s) => s.last);
+  const gone = useGone();
   if (problem)
     return (
       <span
@@ -325,6 +327,7 @@ function Status() {
       </span>
     );
   if (stop) return <Working note={note} stop={stop} />;
+  if (gone) return <span role="status">{gone}</span>;
   if (note) return <span role="status">{note}</span>;
   if (last)
     return (

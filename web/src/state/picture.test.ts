@@ -245,11 +245,12 @@ describe("a connection that is lost", () => {
     const asked = expect(askLeaks()).rejects.toThrow("The connection was lost");
     lost.onclose();
     await asked;
-    expect(now().note).toMatch(/Waiting for it/);
+    expect(now().away).toBe(true);
     await pass(800);
     expect(Wire.last).not.toBe(lost);
     Wire.last.onopen();
     await pass(16);
+    expect(now().away).toBe(false);
     expect(Wire.last.shown().length).toBe(1);
     expect(Wire.last.shown()[0]?.held).toEqual({ look: { sun: { azimuth_deg: 11 } } });
   });

@@ -210,11 +210,14 @@ function connect() {
   const scheme = location.protocol === "https:" ? "wss" : "ws";
   socket = new WebSocket(`${scheme}://${location.host}/api/picture`);
   socket.binaryType = "arraybuffer";
-  socket.onopen = show;
+  socket.onopen = () => {
+    set({ away: false });
+    show();
+  };
   socket.onmessage = (event) => take(event.data as ArrayBuffer);
   socket.onclose = () => {
     answersLost();
-    set({ note: "The server does not answer. Waiting for it …" });
+    set({ away: true });
     setTimeout(connect, 800);
   };
 }

@@ -175,15 +175,22 @@ describe("edits", () => {
     const released = release("Size");
     const next = edit("look", "l1", { settings: { sun: { size: 3 } } }, "Size");
     await vi.advanceTimersByTimeAsync(500);
-    expect(now().note).toMatch(/kept, and saved when it is back/);
+    expect(now().unsaved).toBe(true);
     expect(now().held).not.toBeNull();
+    // Whoever leaves the page meanwhile is asked first.
+    const leaving = new Event("beforeunload", { cancelable: true });
+    window.dispatchEvent(leaving);
+    expect(leaving.defaultPrevented).toBe(true);
     await vi.advanceTimersByTimeAsync(3000);
     vi.useRealTimers();
     await Promise.all([released, next]);
     expect(sent.map((s) => s.body.patch)).toEqual(
       [2, 2, 2, 3].map((size) => ({ settings: { sun: { size } } })),
     );
-    expect(now()).toMatchObject({ note: "", problem: "", held: null });
+    expect(now()).toMatchObject({ unsaved: false, problem: "", held: null });
+    const later = new Event("beforeunload", { cancelable: true });
+    window.dispatchEvent(later);
+    expect(later.defaultPrevented).toBe(false);
   });
 });
 

@@ -129,6 +129,10 @@ interface State {
   facts: Facts | null;
   contributions: Record<string, Contribution>;
   note: string;
+  /** A change waits for a server that does not answer. */
+  unsaved: boolean;
+  /** The picture's connection is lost. */
+  away: boolean;
   /** What ends the work that the note tells of, if it can be ended. */
   stop: (() => void) | null;
   problem: string;
@@ -184,6 +188,8 @@ export const useStudio = create<State>(() => ({
   facts: null,
   contributions: {},
   note: "",
+  unsaved: false,
+  away: false,
   stop: null,
   problem: "",
   failure: null,
@@ -344,7 +350,13 @@ let waiting: Promise<void> = Promise.resolve();
 
 /** How long is waited before a server that does not answer is asked again, in ms. */
 const ASK_AGAIN = 1000;
-const GONE = "The server does not answer. Your change is kept, and saved when it is back.";
+
+/** How many edits the server has not answered yet. */
+let unanswered = 0;
+
+window.addEventListener("beforeunload", (event) => {
+  if (unanswered > 0) event.preventDefault();
+});
 
 /** Ask until the server answers; meanwhile it is said that nothing is lost. */
 async function untilAnswered<T>(ask: () => Promise<T>): Promise<T> {
@@ -353,7 +365,7 @@ async function untilAnswered<T>(ask: () => Promise<T>): Promise<T> {
       return await ask();
     } catch (error) {
       if (!(error instanceof Unreachable)) throw error;
-      set({ note: GONE });
+      set({ unsaved: true });
       await new Promise((goOn) => setTimeout(goOn, ASK_AGAIN));
     }
   }
@@ -361,10 +373,11 @@ async function untilAnswered<T>(ask: () => Promise<T>): Promise<T> {
 
 /** Save an edit. Edits go out one after another, so that undo keeps their order. */
 export function edit(kind: Kind, id: string, body: object, label: string, gesture?: string) {
+  unanswered++;
   waiting = waiting.then(async () => {
-    const { project } = get();
-    if (!project) return;
     try {
+      const { project } = get();
+      if (!project) return;
       const path = { project: project.id, kind, row: id };
       const saved = await untilAnswered(() =>
         answer(
@@ -375,9 +388,11 @@ export function edit(kind: Kind, id: string, body: object, label: string, gestur
         ),
       );
       accept(saved);
-      set((s) => (s.note === GONE ? { note: "" } : {}));
     } catch (error) {
       say(error);
+    } finally {
+      unanswered--;
+      set((s) => ({ unsaved: s.unsaved && unanswered > 0 }));
     }
   });
   return waiting;
@@ -395,6 +410,14 @@ export function editModel(edits: Partial<ModelEdits>, label: string, gesture?: s
     ? edit("model", model.id, { settings: { edits } }, label, gesture)
     : Promise.resolve();
 }
+
+/** What is said while the server does not answer; nothing otherwise. */
+export const useGone = () =>
+  useStudio((s) =>
+    s.unsaved
+      ? "The server does not answer. Your change is kept, and saved when it is back."
+      : s.away && "The server does not answer. Waiting for it …",
+  );
 
 const NONE: Addition[] = [];
 
