@@ -27,8 +27,9 @@ def test_settles_as_png_with_every_source_at_full_size(room: Path) -> None:
     assert heads[-1]["settled"]
     assert heads[-1]["format"] == "png"
     assert heads[-1]["scale"] == 1
-    scales = [h["scale"] for h in heads[1:]]
+    scales = [h["scale"] for h in heads]
     assert scales == sorted(scales, reverse=True)
+    assert set(scales) == {4, 2, 1}
     assert bench.passes() == {"sun": 6, "sky": 6, "lamp": 6}
     prints = {h["source"] for h, _ in bench.messages if h["kind"] == "contribution"}
     assert prints == {"sun", "sky", "lamp"}
@@ -171,6 +172,17 @@ def test_under_a_moving_hand(room: Path) -> None:
     bench.show(spec(room, azimuth=130.0))
     assert bench.frames()[-1]["settled"]
     assert bench.passes()["sun"] == 6
+
+
+def test_a_page_just_opened_waits_for_light_not_for_black_prints(room: Path) -> None:
+    """Nothing comes before the first picture; every print that comes before the sharp one shows light."""
+    bench = Bench()
+    bench.show(spec(room), until=lambda f: f["scale"] == 2)
+    kinds = [h["kind"] for h, _ in bench.messages if h["kind"] in ("frame", "contribution")]
+    assert kinds[0] == "frame"
+    small = [body for h, body in bench.messages if h["kind"] == "contribution" and h["share"]]
+    assert small
+    assert all(np.asarray(Image.open(io.BytesIO(b))).max() > 0 for b in small)
 
 
 def test_what_is_switched_off_costs_no_full_size(room: Path) -> None:

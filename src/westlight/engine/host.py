@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import multiprocessing
+import os
 import secrets
 import threading
 import time
@@ -68,7 +69,10 @@ class EngineHost:
     """One engine process. The last spec of every session is kept here, so a new process goes on from it."""
 
     def __init__(self) -> None:
-        self._context = multiprocessing.get_context("spawn")
+        # Engines are forked from a process that has everything loaded and nothing running: one that has died
+        # is back at once.
+        self._context = multiprocessing.get_context("forkserver")
+        self._context.set_forkserver_preload([run.__module__])
         self._lock = threading.RLock()
         self._sessions: dict[str, _Session] = {}
         self._answers: dict[int, Future[Answer]] = {}
@@ -100,7 +104,8 @@ class EngineHost:
 
     def _spawn(self) -> None:
         ours, theirs = self._context.Pipe()
-        self._process = self._context.Process(target=run, args=(theirs,), daemon=True)
+        told = (theirs, dict(os.environ))
+        self._process = self._context.Process(target=run, args=told, daemon=True)
         self._process.start()
         theirs.close()
         self._pipe = ours

@@ -7,6 +7,7 @@ import os
 import signal
 import threading
 import time
+from collections.abc import Mapping
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -45,8 +46,13 @@ class Line:
                 time.sleep(BEAT_S)
 
 
-def run(connection: Connection) -> None:
-    """Serve until the pipe closes. Every message is a dict with a ``kind``."""
+def run(connection: Connection, environment: Mapping[str, str]) -> None:
+    """Serve until the pipe closes. Every message is a dict with a ``kind``.
+
+    The environment is the host's of now: this process comes from one that was started long before.
+    """
+    os.environ.clear()
+    os.environ.update(environment)
     # Ctrl-C goes to the whole foreground group; the server decides when the engine ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     die_with_parent()

@@ -10,6 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..colour import XYZ_TO_AP1, colour_matching
+from ..remembered import key_of, remembered
 from ..sun import SUN_RADIUS_DEG
 from . import atmosphere as air
 from .dome import Sky
@@ -21,6 +22,8 @@ EXTRATERRESTRIAL_LX = 128_000.0
 #: Airglow and stars, cd/m²: the floor of a moonless night without towns.
 NIGHT_FLOOR_CD_M2 = 2.0e-4
 GRID_ROWS, GRID_COLUMNS = 40, 40
+#: Way in which the table of multiple scattering is worked out; raise it when that changes.
+_TABLE = 1
 
 
 class _Air(NamedTuple):
@@ -44,10 +47,18 @@ _TO_RGB = _spectral_to_rgb()
 def _air(haze: float, ground_albedo: float) -> _Air:
     extinction = air.haze_extinction(haze)  # type: ignore[no-untyped-call]
     trans = air.transmittance_grid(air.RAYLEIGH, extinction, air.OZONE, 40, 96)
-    multi = air.multiple_scattering_table(
-        air.RAYLEIGH, extinction, air.OZONE, ground_albedo, trans, 16, 40
+
+    def worked_out() -> dict[str, Array]:
+        table = air.multiple_scattering_table(
+            air.RAYLEIGH, extinction, air.OZONE, ground_albedo, trans, 16, 40
+        )
+        return {"table": table}
+
+    # Half a second: the whole of a sky takes 0.1 s otherwise.
+    key = key_of(_TABLE, air.RAYLEIGH, extinction, air.OZONE, ground_albedo, trans)
+    return _Air(
+        extinction, trans, np.asarray(remembered("scattering", key, worked_out)["table"], float)
     )
-    return _Air(extinction, trans, multi)
 
 
 def _sun_rgb(layers: _Air, elevation_deg: float) -> Array:

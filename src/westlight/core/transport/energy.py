@@ -7,9 +7,13 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
+from ..remembered import key_of, remembered
+
 ROWS, COLUMNS = 33, 32
 _F0, _FADE, _ALPHA_MIN = 0.04, 0.85, 0.0016
 _SAMPLES = 2048
+#: Way in which the tables are worked out; raise it when that changes.
+_WAY = 1
 
 F4 = npt.NDArray[np.float32]
 
@@ -50,6 +54,14 @@ def energy_tables() -> tuple[F4, F4]:
     Table 0: a white GGX lobe without compensation; table 1: the dielectric coat as the surface
     kernel evaluates it, fade and compensation included.
     """
+    # A fifth of a second of every start otherwise.
+    found = remembered(
+        "energy", key_of(_WAY, ROWS, COLUMNS, _F0, _FADE, _ALPHA_MIN, _SAMPLES), _tables
+    )
+    return found["table"].astype(np.float32), found["mean"].astype(np.float32)
+
+
+def _tables() -> dict[str, npt.NDArray[np.float32]]:
     cosines = np.linspace(0, 1, COLUMNS)
     table = np.zeros((2, ROWS, COLUMNS))
     for row, roughness in enumerate(np.linspace(0, 1, ROWS)):
@@ -61,4 +73,4 @@ def energy_tables() -> tuple[F4, F4]:
     # Mean over cosine-weighted directions; the tables are linear between their columns.
     fine = np.linspace(0, 1, 1001)
     mean = np.array([np.trapezoid(2 * fine * np.interp(fine, cosines, r), fine) for r in table[1]])
-    return table.astype(np.float32), mean.astype(np.float32)
+    return {"table": table.astype(np.float32), "mean": mean.astype(np.float32)}

@@ -60,7 +60,7 @@ class Pictures:
     def best_fresh(self, p: Prepared, source: SourceSpec, direct: bool = True) -> Found | None:
         """The best film of a source as it is set now; a direct picture if allowed."""
         n = p.spec.bounces
-        kinds = [(1, n), (2, n), (2, FIRST_BOUNCES), (4, n)] + [(p.moving_scale, 0)] * direct
+        kinds = [(1, n), (2, n), (4, n), (4, FIRST_BOUNCES)] + [(p.moving_scale, 0)] * direct
         for scale, bounces in kinds:
             film = self.film(p, source, bounces, scale)
             if film is not None and film.clean is not None:
@@ -81,7 +81,7 @@ class Pictures:
 
     def has_bounced(self, p: Prepared, source: SourceSpec) -> bool:
         """Whether a picture with bounced light is there or being denoised."""
-        kinds = ((1, p.spec.bounces), (2, p.spec.bounces), (2, FIRST_BOUNCES))
+        kinds = ((1, p.spec.bounces), (2, p.spec.bounces), (4, p.spec.bounces), (4, FIRST_BOUNCES))
         films = (self.film(p, source, bounces, scale) for scale, bounces in kinds)
         return any(f is not None and f.passes > 0 for f in films)
 

@@ -66,7 +66,7 @@ def next_job(p: Prepared, pictures: Pictures, policy: Policy) -> Job | None:
     bounces, most = p.spec.bounces, p.spec.max_samples
     missing = tuple(i for i in counting if not pictures.has_bounced(p, sources[i]))
     if missing:
-        return Job(missing, 2, bounces if p.keeps_light else FIRST_BOUNCES)
+        return Job(missing, 4, bounces if p.keeps_light else FIRST_BOUNCES)
     # The picture is sharp once what makes it is: ten faint lamps would take most of the time to it, above all in denoising.
     # Sources switched off need no full size: their little picture on the strip is fine.
     strong = _strong(p, pictures, counting)

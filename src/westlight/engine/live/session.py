@@ -198,10 +198,11 @@ class Session:
         run.guide.refresh(GUIDE_PASSES)
         if run.direct and self.hand.draft is not None and not films:
             self._show()
-        if not run.direct and run.job.scale < 4:
+        counts = any(s.id in run.sources for s in p.counting)
+        if not run.direct and (run.job.scale < 4 or counts):
             self.cleaning.add(p, self.pictures, films, run.guide)
             return
-        # Small pictures are done at once: the hand is waiting.
+        # Little pictures for the strip, and those that a hand waits for, are done at once.
         grown = [(source, film) for source, film in films if film.has_grown(CLEAN_AGAIN)]
         for source, film in grown:
             film.keep(smoothed(p, film, run.guide))
@@ -265,9 +266,13 @@ class Session:
 
     def _show_prints(self, only: frozenset[str] | None = None) -> None:
         """Send the little picture of sources: what each alone adds at this exposure."""
+        p = self.prepared
         if only is None:
             self._prints_dirty, self._prints_at = False, time.monotonic()
-        if self.prepared.assembled is not None:
+            # A page that was just opened waits for its picture, not for black prints.
+            if not any(self.pictures.best(p, s, self.hand.moved) for s in p.spec.sources):
+                return
+        if p.assembled is not None:
             for head, body in prints(self.drawing(), only):
                 self._send(head, body)
 

@@ -137,7 +137,10 @@ class Tracer:
         keys = [p.light_keys[i] for i in run.sources]
         done = [cache.rounds(k, p.guide_of) for k in keys]
         least = min(done, default=ROUNDS)
-        if least >= FIRST_ROUNDS and (least >= ROUNDS or not self._sliced):
+        # Small pictures are waited for: more light is read beside the sharp one.
+        first = 1 if run.job.scale == 4 else FIRST_ROUNDS
+        waited_for = run.job.scale > 1 or not self._sliced
+        if least >= first and (least >= ROUNDS or waited_for):
             return False
         self._sliced = False
         behind = [i for i, n in enumerate(done) if n == least]
