@@ -1,7 +1,9 @@
-"""The application over a database of its own, without engine and stills: what is tried here asks neither."""
+"""Two applications to be hard on: one in this process without engine and stills, and one that may be killed."""
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -11,8 +13,9 @@ from starlette.testclient import TestClient
 from westlight.api.app import create_app
 from westlight.api.settings import ServerSettings
 from westlight.cli.postgres import Cluster
+from westlight.store import Store
 
-from ..conftest import own_database
+from ..conftest import Server, own_database
 from ..core.test_models import glb
 
 
@@ -35,3 +38,22 @@ def project(client: TestClient, tmp_path_factory: pytest.TempPathFactory) -> str
     sent = {"file": ("scene.glb", file.read_bytes())}
     assert client.post(f"/api/projects/{made}/import", files=sent).status_code == 200
     return made
+
+
+@pytest.fixture(scope="module")
+def ground() -> Iterator[tuple[Cluster, Server]]:
+    """A cluster and a server that may be killed, without the demo."""
+    folder = Path(tempfile.mkdtemp(prefix="wl-kills-"))
+    folder.chmod(0o755)
+    cluster = Cluster(folder)
+    cluster.start()
+    Store(cluster.url).migrate()
+    (folder / "data").mkdir()
+    (folder / "nothing").mkdir()
+    server = Server(cluster.url, folder / "data", folder, folder / "nothing")
+    del server.environment["WESTLIGHT_DEMO"]
+    server.start()
+    yield cluster, server
+    server.stop()
+    cluster.stop()
+    shutil.rmtree(folder, ignore_errors=True)

@@ -4,12 +4,8 @@ from __future__ import annotations
 
 import os
 import random
-import shutil
 import signal
-import tempfile
 import threading
-from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 import httpx
@@ -17,29 +13,9 @@ import pytest
 
 from westlight.cli.owner import kept_up
 from westlight.cli.postgres import Cluster
-from westlight.store import Store
 
 from ..conftest import Server, wait_for
 from . import FACTOR
-
-
-@pytest.fixture(scope="module")
-def ground() -> Iterator[tuple[Cluster, Server]]:
-    """A cluster and a server that may be killed, without the demo."""
-    folder = Path(tempfile.mkdtemp(prefix="wl-kills-"))
-    folder.chmod(0o755)
-    cluster = Cluster(folder)
-    cluster.start()
-    Store(cluster.url).migrate()
-    (folder / "data").mkdir()
-    (folder / "nothing").mkdir()
-    server = Server(cluster.url, folder / "data", folder, folder / "nothing")
-    del server.environment["WESTLIGHT_DEMO"]
-    server.start()
-    yield cluster, server
-    server.stop()
-    cluster.stop()
-    shutil.rmtree(folder, ignore_errors=True)
 
 
 class Editor(threading.Thread):

@@ -90,3 +90,12 @@ def test_odd_settings_are_taken_or_refused_in_words(client: TestClient, project:
         studio.picture(project, look, view)
         undone = client.post(f"/api/projects/{project}/undo")
         assert undone.status_code == 200, case
+
+
+def test_a_name_with_half_a_sign_is_refused_in_words(client: TestClient, project: str) -> None:
+    """What cannot be written is not in the answer either."""
+    patch = json.dumps({"patch": {"time_zone": "\ud800"}, "label": "x"})
+    answer = client.patch(f"/api/projects/{project}/rows/project/{project}", content=patch,
+                          headers={"content-type": "application/json"})  # fmt: skip
+    assert answer.status_code == 422
+    assert "time zone" in answer.json()["detail"]

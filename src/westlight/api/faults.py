@@ -49,6 +49,11 @@ def _disk_full(error: BaseException | None) -> bool:
     return False
 
 
+def _writable(words: str) -> str:
+    """Words without halves of signs, which names in a request may hold and no answer can."""
+    return words.encode("utf-8", "replace").decode()
+
+
 def fault(event: str, **more: object) -> str:
     """Log the exception at hand with its traceback; returns its number for the artist."""
     number = f"page {next(_faults)}"
@@ -69,7 +74,7 @@ def add_faults(app: FastAPI) -> None:
             found = 500, f"Something went wrong here ({number}). Nothing was changed; try again."
         elif found[0] >= 500:
             log.warning("request not answered", path=request.url.path, error=repr(error)[:300])
-        return JSONResponse({"detail": found[1]}, status_code=found[0])
+        return JSONResponse({"detail": _writable(found[1])}, status_code=found[0])
 
     async def not_valid(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
@@ -78,7 +83,7 @@ def add_faults(app: FastAPI) -> None:
         ]
         words = first["msg"] if first["type"] != "json_invalid" else "this is no valid JSON"
         text = f"{place or 'Request'}: {words[:200]}. Nothing was changed."
-        return JSONResponse({"detail": text}, status_code=422)
+        return JSONResponse({"detail": _writable(text)}, status_code=422)
 
     app.add_exception_handler(RequestValidationError, not_valid)  # type: ignore[arg-type]
     for kind in (WestlightError, OperationalError, InterfaceError, PoolTimeout, DataError, OSError,
