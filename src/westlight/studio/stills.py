@@ -363,7 +363,9 @@ class Stills:
                 return
             if problem is None:
                 log.error("render process ended", still=still_id, code=process.returncode)
-            self._finish(still_id, "failed", problem=problem or "The render was ended. Resume it to go on.")
+            self._finish(
+                still_id, "failed", problem=problem or "The render was ended. Resume it to go on."
+            )
 
     def _keep(self, files: dict[str, str]) -> list[dict[str, Any]]:
         kept = []
