@@ -79,7 +79,8 @@ ASKED: list[tuple[str, dict[str, Any]]] = [
     ("pick", {"x": 0.5, "y": 0.8}), ("meter", {"x": 0.4, "y": 0.6}), ("openings", {}), ("covered", {}),
     ("balance", {"wishes": [(0.5, 0.5, 0.0)]}), ("estimate", {"width_px": 64}), ("curve", {}),
     ("land", {"x": 0.5, "y": 0.9, "shape": "disc", "off_m": 0.0, "snap": True}), ("proof", {}),
-    ("doubts", {}), ("pattern", {"step_deg": 40.0}),
+    ("doubts", {}), ("pattern", {"step_deg": 40.0}), ("marks", {}),
+    ("slide", {"kind": "lamp", "of": "lamp", "x": 0.5, "y": 0.9}), ("patch", {"x": 0.5, "y": 0.9}),
 ]  # fmt: skip
 
 

@@ -2545,6 +2545,25 @@ export interface components {
              */
             turn_deg: number;
         };
+        /**
+         * Grip
+         * @description A patch of sunlight at a point of the picture; ``hinge`` once it is held: what the sun turns about.
+         */
+        Grip: {
+            /**
+             * Hinge
+             * @default null
+             */
+            hinge: [
+                number,
+                number,
+                number
+            ] | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -2599,7 +2618,7 @@ export interface components {
          * Held
          * @description What the hand moves: patches of settings, which are checked with what they are laid over.
          */
-        Held: {
+        "Held-Input": {
             /** Look */
             look?: {
                 [key: string]: unknown;
@@ -2618,6 +2637,36 @@ export interface components {
             view?: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Held
+         * @description The point the sun turns about, and where it stands to light this point of the picture; or what is wrong.
+         */
+        "Held-Output": {
+            /**
+             * Azimuth Deg
+             * @default null
+             */
+            azimuth_deg: number | null;
+            /**
+             * Elevation Deg
+             * @default null
+             */
+            elevation_deg: number | null;
+            /**
+             * Hinge
+             * @default null
+             */
+            hinge: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Problem
+             * @default null
+             */
+            problem: string | null;
         };
         /**
          * ImportReport
@@ -3003,6 +3052,45 @@ export interface components {
             /** Id */
             id: string;
             project: components["schemas"]["Project"];
+        };
+        /**
+         * Mark
+         * @description Something that can be taken hold of: a copy of a lamp, what a copy is aimed at, an addition, an opening.
+         *
+         *     ``of`` names it by id (an opening by name), ``place`` counts copies; x and y lie in the picture, 0…1 from its top left.
+         */
+        Mark: {
+            /** Hidden */
+            hidden: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "lamp" | "aim" | "addition" | "opening";
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /** Place */
+            place: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * Marks
+         * @description What can be taken hold of in the picture.
+         */
+        Marks: {
+            /** Marks */
+            marks: components["schemas"]["Mark"][];
         };
         /**
          * Match
@@ -4124,6 +4212,10 @@ export interface components {
                 answer: components["schemas"]["Leaks"];
                 of: components["schemas"]["Nothing"];
             };
+            marks: {
+                answer: components["schemas"]["Marks"];
+                of: components["schemas"]["Nothing"];
+            };
             meter: {
                 answer: components["schemas"]["Picked"];
                 of: components["schemas"]["At"];
@@ -4140,6 +4232,10 @@ export interface components {
                 answer: components["schemas"]["Openings"];
                 of: components["schemas"]["Nothing"];
             };
+            patch: {
+                answer: components["schemas"]["Held-Output"];
+                of: components["schemas"]["Grip"];
+            };
             pattern: {
                 answer: components["schemas"]["PatternMap"];
                 of: components["schemas"]["Patterns"];
@@ -4147,6 +4243,10 @@ export interface components {
             pick: {
                 answer: components["schemas"]["Picked"];
                 of: components["schemas"]["At"];
+            };
+            slide: {
+                answer: components["schemas"]["Slid"];
+                of: components["schemas"]["Slide"];
             };
             spread: {
                 answer: components["schemas"]["Spread"];
@@ -4254,7 +4354,7 @@ export interface components {
              */
             find: string | null;
             /** @default null */
-            held: components["schemas"]["Held"] | null;
+            held: components["schemas"]["Held-Input"] | null;
             /**
              * Kind
              * @constant
@@ -4428,6 +4528,62 @@ export interface components {
             elevation_deg: number;
             /** Lux */
             lux: number;
+        };
+        /**
+         * Slid
+         * @description Where a thing is now, and how it is turned; nulls for what stays as it is.
+         */
+        Slid: {
+            /**
+             * Direction
+             * @default null
+             */
+            direction: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Position
+             * @default null
+             */
+            position: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Turn Deg
+             * @default null
+             */
+            turn_deg: number | null;
+        };
+        /**
+         * Slide
+         * @description A thing of `Marks` drawn to a point of the picture; ``lift`` off its surface instead of along it.
+         */
+        Slide: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "lamp" | "aim" | "addition";
+            /**
+             * Lift
+             * @default false
+             */
+            lift: boolean;
+            /** Of */
+            of: string;
+            /**
+             * Place
+             * @default 0
+             */
+            place: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * SourceNoise

@@ -18,6 +18,7 @@ export type Plan = Schemas["Plan"];
 export type Daylight = Schemas["Daylight"];
 export type Facts = Schemas["Facts"];
 export type Landed = Schemas["Landed"];
+export type Mark = Schemas["Mark"];
 export type FrameHead = Schemas["FrameHead"];
 export type Picked = Schemas["Picked"];
 export type Pattern = Schemas["Pattern"];

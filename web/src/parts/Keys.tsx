@@ -17,6 +17,7 @@ import {
   viewRow,
   get,
 } from "../state/studio";
+import { giveUp, setHands } from "../state/hands";
 import { keepProof, set as setProofs } from "../state/proofs";
 import { set as endAim } from "../state/hunt";
 import { Commands } from "./Commands";
@@ -32,6 +33,16 @@ const KEYS: [string, string][] = [
   ["W", "walk: drag the picture to look, arrows to go, Page Up and Down to rise"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["M", "meter: pin readings in the picture"],
+  ["hold H", "marks of all lamps, aims, additions and openings in the picture"],
+  [
+    "Drag a mark",
+    "along the surface under it; Alt lifts it off, Ctrl moves a copy, Esc puts it back",
+  ],
+  [
+    "Arrows on a mark",
+    "5 cm, with Shift 1 cm; Page Up and Down lift it; wheel: level of a chosen lamp",
+  ],
+  ["Drag sunlight", "in Daylight: the sun follows; with Shift along its path of the day"],
   ["hold F", "find: only the selected source, exposed by itself, its reach outlined"],
   ["B, L", "overlay of clipping; of luminance in false colours"],
   ["G", "composition guides, one after another"],
@@ -80,6 +91,10 @@ function onKey(e: KeyboardEvent) {
   else if (!look) return;
   else if (e.key === "a") set({ alone: !s.alone });
   else if (e.key === "Escape") {
+    if (giveUp()) {
+      e.preventDefault();
+      return;
+    }
     if (s.mounted) {
       set({ mounted: null });
       e.preventDefault();
@@ -99,6 +114,7 @@ function onKey(e: KeyboardEvent) {
   else if (e.key === "n") set({ reading: "raw" });
   else if (e.key === "f") set({ find: s.selected });
   else if (e.key === "x") setProofs({ held: true });
+  else if (e.key === "h") setHands({ all: true });
   else if (e.key === "p") void keepProof();
   else if (e.key === "b") set({ reading: s.reading === "burnt" ? "plain" : "burnt" });
   else if (e.key === "l") set({ reading: s.reading === "luminance" ? "plain" : "luminance" });
@@ -125,10 +141,11 @@ const letGo = () => {
   set({ plain: false, find: null });
   if (get().reading === "raw") set({ reading: "plain" });
   setProofs({ held: false });
+  setHands({ all: false });
 };
 
 function onKeyUp(e: KeyboardEvent) {
-  if (["t", "f", "n", "x"].includes(e.key)) letGo();
+  if (["t", "f", "n", "x", "h"].includes(e.key)) letGo();
 }
 
 const GUIDES = ["none", "thirds", "golden", "spiral", "diagonals", "centre", "safe"] as const;

@@ -3,6 +3,7 @@ import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
 import { askLanding, read } from "../state/asking";
+import { carry, feelSun, letGo, takeSun, useHands } from "../state/hands";
 import { BUILDINGS } from "../state/fileKinds";
 import { drawOn, tryAgain } from "../state/picture";
 import { useProofs } from "../state/proofs";
@@ -19,6 +20,7 @@ import {
   viewRow,
 } from "../state/studio";
 import { Mounted } from "./Mounted";
+import { Hands } from "./Hands";
 import { Legend, Overlay } from "./Overlay";
 import { ProofBeside } from "./Proofs";
 
@@ -56,9 +58,14 @@ export function Picture() {
   const flying = useStudio((s) => s.flying);
   const alone = useStudio((s) => s.alone);
   const last = useStudio((s) => s.last);
+  const [inside, setInside] = useState(false);
   const grip = useRef<{ x: number; y: number } | null>(null);
   const busy = placing ?? aiming ?? picking ?? metering;
   const zoom = useZoom();
+  // In the stage of daylight a patch of sunlight can be taken hold of.
+  const feels = useStudio((s) => s.stage === "Daylight" && !s.flying) && !busy && !empty;
+  const sunny = useHands((s) => s.sunny) && feels;
+  const patch = useHands((s) => s.holding?.what === "patch");
   const place = (e: React.MouseEvent): [number, number] => {
     const box = e.currentTarget.getBoundingClientRect();
     return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
@@ -92,7 +99,8 @@ export function Picture() {
     looked.current = now;
     const box = e.currentTarget.getBoundingClientRect();
     const at = [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height] as const;
-    void read(...at).then((under) => get().metering && set({ under }));
+    if (feels) void feelSun(...at).catch(() => undefined);
+    else void read(...at).then((under) => get().metering && set({ under }));
   };
   const click = async (e: React.MouseEvent) => {
     if (!busy || !canvas.current || picking === "region") return;
@@ -144,7 +152,12 @@ export function Picture() {
         style={{ containerType: "size" }}
       >
         {beside && <ProofBeside width={width} aspect={aspect} />}
-        <div className="relative overflow-hidden" style={{ aspectRatio: aspect, width }}>
+        <div
+          className="relative overflow-hidden"
+          style={{ aspectRatio: aspect, width }}
+          onPointerEnter={() => setInside(true)}
+          onPointerLeave={() => setInside(false)}
+        >
           <div className="h-full w-full" style={closeUp(zoom)}>
             <canvas
               ref={(element) => {
@@ -157,15 +170,22 @@ export function Picture() {
               onClick={(e) => void click(e)}
               onPointerDown={(e) => {
                 const close = zoom.scale > 1;
+                if (sunny) {
+                  e.currentTarget.setPointerCapture(e.pointerId);
+                  void takeSun(...place(e));
+                  return;
+                }
                 if (picking !== "region" && (busy || !(flying || close))) return;
                 e.currentTarget.setPointerCapture(e.pointerId);
                 grip.current = { x: e.clientX, y: e.clientY };
               }}
               onPointerMove={(e) => {
                 turn(e);
-                if (metering) glance(e);
+                if (patch) carry(...place(e), e);
+                else if (metering || feels) glance(e);
               }}
               onPointerUp={() => {
+                if (sunny) void letGo();
                 if (grip.current && flying) settleNow();
                 if (grip.current && picking === "region") set({ picking: null });
                 grip.current = null;
@@ -179,8 +199,11 @@ export function Picture() {
                 settleSoon();
               }}
               onDoubleClick={() => !busy && zoomOut()}
-              onPointerLeave={() => set({ under: null })}
-              className={`block h-full w-full ${busy ? "cursor-crosshair" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+              onPointerLeave={() => {
+                set({ under: null });
+                if (!patch) useHands.setState({ sunny: false });
+              }}
+              className={`block h-full w-full ${busy ? "cursor-crosshair" : patch ? "cursor-grabbing" : sunny ? "cursor-grab" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
             />
             {last && (
               <img
@@ -191,6 +214,7 @@ export function Picture() {
               />
             )}
             {view && !empty && <Overlay view={view} />}
+            {!empty && <Hands inside={inside} />}
           </div>
           {zoom.scale > 1 && (
             <button
@@ -211,6 +235,9 @@ export function Picture() {
         </Hint>
       )}
       {picking && <Hint>{saying(picking)}</Hint>}
+      {patch && (
+        <Hint>The sun follows; with Shift along its path of the day. Esc puts it back.</Hint>
+      )}
       {aiming && (
         <Hint>
           {aiming === "patch"

@@ -2,6 +2,7 @@ import { Fragment, useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import type { Daylight, Facts, Schemas } from "../api/types";
+import { setToday } from "../state/sunPath";
 import { editLook, get, lookRow, set, sheetOpen, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
 import { PlanSheet } from "./PlanSheet";
@@ -58,6 +59,10 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
   useEffect(() => {
     if (told) set({ facts: told });
   }, [told]);
+  const path = daylight.data?.chart.day;
+  useEffect(() => {
+    if (path) setToday(path);
+  }, [path]);
   if (!project || !look) return null;
   const now = held?.look && facts ? facts : daylight.data?.facts;
   const show = (k: typeof kind) => {

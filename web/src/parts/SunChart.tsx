@@ -2,28 +2,11 @@ import { memo, useMemo, useRef } from "react";
 import type { Daylight, Fixture, Plan, Track } from "../api/types";
 import { HeatMap } from "./HeatMap";
 import { SkyRing } from "./SkyRing";
+import { MIDDLE, nearestTime, project, RADIUS, SIZE, unproject } from "../state/sunPath";
 import { hold, release, set, useLook, useStudio, useView } from "../state/studio";
 
-const SIZE = 256;
-const MIDDLE = SIZE / 2;
-const RADIUS = 113;
 /** The plan lies inside this circle, within the sun's path. */
 const PLAN_RADIUS = 52;
-
-/** Stereographic projection of the sky: zenith in the middle, horizon on the circle. */
-function project(azimuth: number, elevation: number): [number, number] {
-  const r = RADIUS * Math.tan(((90 - elevation) / 2) * (Math.PI / 180));
-  const a = azimuth * (Math.PI / 180);
-  return [MIDDLE + r * Math.sin(a), MIDDLE - r * Math.cos(a)];
-}
-
-function unproject(x: number, y: number): [number, number] {
-  const dx = x - MIDDLE;
-  const dy = MIDDLE - y;
-  const r = Math.min(Math.hypot(dx, dy) / RADIUS, 1.05);
-  const azimuth = ((Math.atan2(dx, dy) * 180) / Math.PI + 360) % 360;
-  return [azimuth, 90 - (2 * Math.atan(r) * 180) / Math.PI];
-}
 
 /** An SVG path of the part of a track above a little below the horizon. */
 function line(track: Track): string {
@@ -39,27 +22,6 @@ function line(track: Track): string {
     pen = true;
   }
   return out;
-}
-
-/** Minutes after midnight at which the sun stands nearest to a point of the chart. */
-function nearestTime(day: Track, x: number, y: number): number {
-  let best = 720;
-  let least = Infinity;
-  for (let i = 0; i + 1 < day.length; i++) {
-    const a = day[i];
-    const b = day[i + 1];
-    if (!a || !b || a[1] < -9 || b[1] < -9) continue;
-    const [ax, ay] = project(...a);
-    const [bx, by] = project(...b);
-    const length = (bx - ax) ** 2 + (by - ay) ** 2 || 1;
-    const t = Math.min(Math.max(((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / length, 0), 1);
-    const d = Math.hypot(ax + t * (bx - ax) - x, ay + t * (by - ay) - y);
-    if (d < least) {
-      least = d;
-      best = (i + t) * 10;
-    }
-  }
-  return Math.round(best);
 }
 
 /** The sheet's drawing: the plan of the building with the sun's path around it. */

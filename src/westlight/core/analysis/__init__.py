@@ -1,6 +1,6 @@
 """Reading a scene without rendering it: plan cuts and the like."""
 
-from .aim import Aim, Spell, aim, nearest, opening_under, spells
+from .aim import Aim, Spell, aim, hinge_of, nearest, opening_under, spells, sun_by
 from .balance import USUAL_RATIOS, Balance, suggested_balance
 from .doorways import find_doorways, places_in_rooms, same_hole
 from .doubts import Leaks, close_surface, find_leaks, view_doubt, way_out
@@ -46,6 +46,7 @@ __all__ = [
     "find_leaks",
     "find_openings",
     "fitted",
+    "hinge_of",
     "lit_wall",
     "nearest",
     "opening_under",
@@ -62,6 +63,7 @@ __all__ = [
     "spells",
     "standpoint",
     "suggested_balance",
+    "sun_by",
     "sun_grid",
     "sun_on",
     "view_doubt",

@@ -23,6 +23,8 @@ _ACROSS = 20
 _ANY_STEP_DEG = 2.5
 #: A direction counts as reached within this angle: about the radius of the sun, and a little.
 _NEAR_DEG = 0.7
+#: Metres up its ray about which the sun turns where no opening is in the way.
+_UP_THE_RAY_M = 3.0
 
 
 @dataclass(frozen=True)
@@ -135,16 +137,42 @@ def opening_under(
     openings: Sequence[Portal], origin: Array, towards: Array, beyond_m: float
 ) -> Portal | None:
     """The nearest opening that a ray passes, not further than ``beyond_m``; None without one."""
-    best, least = None, beyond_m
-    for portal in openings:
-        across, up, inward = portal.axes()
-        along = float(towards @ inward)
-        if abs(along) < 1e-9:
-            continue
-        t = float((np.asarray(portal.position) - origin) @ inward) / along
-        if not 0 < t < least:
-            continue
-        off = origin + t * towards - np.asarray(portal.position)
-        if abs(off @ across) <= portal.width / 2 and abs(off @ up) <= portal.height / 2:
-            best, least = portal, t
-    return best
+    crossed = [(t, n) for n, o in enumerate(openings)
+               if (t := _crossing(o, origin, towards)) is not None and t < beyond_m]  # fmt: skip
+    return openings[min(crossed)[1]] if crossed else None
+
+
+def _crossing(portal: Portal, origin: Array, towards: Array) -> float | None:
+    """Metres along a ray to an opening it passes; None for one it does not."""
+    across, up, inward = portal.axes()
+    along = float(towards @ inward)
+    if abs(along) < 1e-9:
+        return None
+    t = float((np.asarray(portal.position) - origin) @ inward) / along
+    off = origin + t * towards - np.asarray(portal.position)
+    inside = abs(off @ across) <= portal.width / 2 and abs(off @ up) <= portal.height / 2
+    return t if t > 0 and inside else None
+
+
+def hinge_of(openings: Sequence[Portal], point: npt.ArrayLike, way: npt.ArrayLike) -> Array:
+    """The point (m) of the opening by which sunlight from a unit direction comes to a point; one up its ray
+    where there is no opening.
+
+    A sun that keeps this point while it moves carries the patch of light along; see `sun_by`.
+    """
+    at, towards = np.asarray(point, float), np.asarray(way, float)
+    crossed = [t for o in openings if (t := _crossing(o, at, towards)) is not None]
+    return np.asarray(at + min(crossed, default=_UP_THE_RAY_M) * towards)
+
+
+def sun_by(
+    hinge: npt.ArrayLike, point: npt.ArrayLike, north_deg: float = 0.0
+) -> tuple[float, float] | None:
+    """Azimuth from true north and elevation in degrees of a sun that lights a point through another (m);
+    None for one below the horizon, or if both are one point."""
+    way = np.asarray(hinge, float) - np.asarray(point, float)
+    length = float(np.linalg.norm(way))
+    if length < 1e-6:
+        return None
+    azimuth, elevation = positions_of(way / length, north_deg)[0]
+    return (float(azimuth), float(elevation)) if elevation >= 0 else None

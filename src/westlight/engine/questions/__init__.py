@@ -3,7 +3,7 @@
 The socket checks what is told with a question against its request, and the browser's types follow from both models.
 """
 
-from . import building, landing, light, picture
+from . import building, hands, landing, light, picture
 from .asked import Answer, Asked, At, Nothing, Question
 
 QUESTIONS: dict[str, Question] = {
@@ -19,6 +19,9 @@ QUESTIONS: dict[str, Question] = {
         Question("doubts", Nothing, building.FixtureDoubts, building.doubts),
         Question("leaks", Nothing, building.Leaks, building.leaks),
         Question("land", landing.Landing, landing.Landed, landing.land),
+        Question("marks", Nothing, hands.Marks, hands.marks),
+        Question("slide", hands.Slide, hands.Slid, hands.slide),
+        Question("patch", hands.Grip, hands.Held, hands.patch),
         Question("neutral", At, light.White, light.neutral),
         Question("pattern", light.Patterns, light.PatternMap, light.pattern),
         Question("aim", light.Aiming, light.Aim, light.aim),

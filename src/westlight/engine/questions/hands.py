@@ -1,0 +1,288 @@
+"""Questions of a hand in the picture: where things can be taken hold of, and how the sun follows a patch of its light."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+import numpy as np
+import numpy.typing as npt
+from pydantic import Field
+
+from westlight.core.analysis import hinge_of, sun_by
+from westlight.core.sun import direction
+from westlight.core.transport.render import surface_under
+
+from ..spec import Addition, FixtureSettings, Place, Settings, SunSettings
+from .asked import Answer, Asked, At, Nothing, Point
+from .building import part_at, pick
+from .landing import HANGS_M
+
+Array = npt.NDArray[np.float64]
+#: Marks told at most, the nearest to the camera first.
+MOST_MARKS = 120
+#: Shapes of lamp that shine to one place.
+AIMED = ("spot", "photometric")
+#: Farthest an aim is sought, in metres, and how near to what hides it a thing may be and still be seen: lamps
+#: stand in bodies, which are as large as that.
+FAR_M, AT_SURFACE_M = 200.0, 0.25
+#: How far from its lamp the search for what is aimed at begins, in metres.
+CLEAR_M = 0.05
+#: Farther outside than this, in shares of the picture, nothing is marked.
+OUTSIDE = 0.02
+#: A lamp that hangs free moves level if the camera is so many metres above or below it.
+LEVEL_M = 0.5
+#: Metres that additions keep off a wall they hang before.
+GAPS = {"blind": 0.1, "blocker": 0.1, "light card": 0.03}
+#: Surfaces a ray may pass that do not count.
+MOST_THROUGH = 12
+
+
+class Mark(Answer):
+    """Something that can be taken hold of: a copy of a lamp, what a copy is aimed at, an addition, an opening.
+
+    ``of`` names it by id (an opening by name), ``place`` counts copies; x and y lie in the picture, 0…1 from its top left.
+    """
+
+    kind: Literal["lamp", "aim", "addition", "opening"]
+    of: str
+    place: int
+    name: str
+    x: float
+    y: float
+    position: Point
+    #: Something stands before it.
+    hidden: bool
+
+
+class Marks(Answer):
+    """What can be taken hold of in the picture."""
+
+    marks: list[Mark]
+
+
+class Slide(Settings):
+    """A thing of `Marks` drawn to a point of the picture; ``lift`` off its surface instead of along it."""
+
+    kind: Literal["lamp", "aim", "addition"]
+    of: Annotated[str, Field(max_length=64)]
+    place: Annotated[int, Field(ge=0)] = 0
+    x: float
+    y: float
+    lift: bool = False
+
+
+class Slid(Answer):
+    """Where a thing is now, and how it is turned; nulls for what stays as it is."""
+
+    position: Point | None = None
+    direction: Point | None = None
+    turn_deg: float | None = None
+
+
+class Grip(Settings):
+    """A patch of sunlight at a point of the picture; ``hinge`` once it is held: what the sun turns about."""
+
+    x: float
+    y: float
+    hinge: Point | None = None
+
+
+class Held(Answer):
+    """The point the sun turns about, and where it stands to light this point of the picture; or what is wrong."""
+
+    problem: str | None = None
+    hinge: Point | None = None
+    azimuth_deg: float | None = None
+    elevation_deg: float | None = None
+
+
+def marks(a: Asked, _: Nothing) -> Marks:
+    """What can be taken hold of, as it lies in the picture now."""
+    eye = np.asarray(a.p.spec.view.position, float)
+    found = [m for t in _things(a) if (m := _mark(a, eye, *t)) is not None]
+    found.sort(key=lambda m: float(np.linalg.norm(np.asarray(m.position) - eye)))
+    return Marks(marks=found[:MOST_MARKS])
+
+
+Thing = tuple[Literal["lamp", "aim", "addition", "opening"], str, int, str, Point]
+
+
+def _things(a: Asked) -> Iterator[Thing]:
+    spec, scene = a.p.spec, a.p.scene
+    for s in spec.sources:
+        if not isinstance(s.settings, FixtureSettings):
+            continue
+        for n, place in enumerate(s.settings.places):
+            yield "lamp", s.id, n, s.name, place.position
+            aimed = _aimed_at(a, place) if s.settings.shape in AIMED else None
+            if aimed is not None:
+                yield "aim", s.id, n, s.name, aimed
+    if spec.model is None:
+        return
+    for addition in spec.model.edits.additions:
+        if addition.on and addition.kind != "ground":
+            x, y, z = addition.position
+            yield "addition", addition.id, 0, addition.name, (x, y, z + addition.size_m[2] / 2)
+    if scene is not None:
+        for portal in scene.openings(spec.model):
+            yield "opening", portal.name, 0, portal.name, _point(portal.position)
+
+
+def _aimed_at(a: Asked, place: Place) -> Point | None:
+    """Where the axis of a copy ends on a surface."""
+    if a.p.scene is None:
+        return None
+    way = np.asarray(place.direction, float)
+    way /= max(float(np.linalg.norm(way)), 1e-9)
+    start = np.asarray(place.position, float) + CLEAR_M * way
+    far = float(a.p.scene.bare().distances(start[None], way[None])[0])
+    if not far < FAR_M:
+        return None
+    return _point(start + far * way)
+
+
+def _mark(a: Asked, eye: Array, kind: Literal["lamp", "aim", "addition", "opening"], of: str, n: int,
+          name: str, at: Point) -> Mark | None:  # fmt: skip
+    place = a.view.place_of(at)
+    if place is None or not all(-OUTSIDE <= v <= 1 + OUTSIDE for v in place):
+        return None
+    hidden = False
+    if a.p.scene is not None:
+        way = np.asarray(at, float) - eye
+        far = float(np.linalg.norm(way))
+        origin = eye + way / far * a.p.spec.view.near_m
+        free = float(a.p.scene.bare().distances(origin[None], (way / far)[None])[0])
+        hidden = free + a.p.spec.view.near_m < far - AT_SURFACE_M
+    return Mark(
+        kind=kind, of=of, place=n, name=name, x=place[0], y=place[1], position=at, hidden=hidden
+    )
+
+
+def slide(a: Asked, of: Slide) -> Slid:
+    """Draw a thing to a point of the picture: along the surface it is on, or level where it hangs free.
+
+    Nothing changes where there is no surface.
+    """
+    if a.p.assembled is None or a.p.scene is None or a.p.spec.model is None:
+        return Slid()
+    if of.kind == "addition":
+        found = next((x for x in a.p.spec.model.edits.additions if x.id == of.of), None)
+        return Slid() if found is None else _slid_addition(a, of, found)
+    source = a.p.source_named(of.of)
+    fixture = None if source is None else source.settings
+    if not isinstance(fixture, FixtureSettings) or of.place >= len(fixture.places):
+        return Slid()
+    place = fixture.places[of.place]
+    if of.kind == "aim":
+        hit = _surface(a, of, "")
+        if hit is None:
+            return Slid()
+        way = hit[0] - np.asarray(place.position, float)
+        return Slid(direction=_point(way / max(float(np.linalg.norm(way)), 1e-9)))
+    return _slid_lamp(a, of, place, aimed=fixture.shape in AIMED)
+
+
+def _slid_lamp(a: Asked, of: Slide, place: Place, aimed: bool) -> Slid:
+    assert a.p.scene is not None
+    at, way = np.asarray(place.position, float), np.asarray(place.direction, float)
+    way = way / max(float(np.linalg.norm(way)), 1e-9)
+    # What is aimed hangs from what is above it, whichever way it shines.
+    off = np.array([0.0, 0.0, -1.0]) if aimed else way
+    gap = float(a.p.scene.bare().distances(at[None], -off[None])[0])
+    mounted = gap < HANGS_M
+    origin, ray = a.view.ray(of.x, of.y)
+    if of.lift:
+        moved = _nearest_on_line(at, off if mounted else np.array([0.0, 0.0, 1.0]), origin, ray)
+        return Slid() if moved is None else Slid(position=_point(moved))
+    if mounted:
+        hit = _surface(a, of, "")
+        if hit is None:
+            return Slid()
+        point, normal = hit
+        return Slid(
+            position=_point(point + normal * gap), direction=None if aimed else _point(normal)
+        )
+    # Hanging free it stays at its height, unless one looks along that height.
+    level = abs(float(origin[2] - at[2])) > LEVEL_M
+    across = a.view.axes()[2] * [1.0, 1.0, 0.0]
+    normal = (
+        np.array([0.0, 0.0, 1.0]) if level else across / max(float(np.linalg.norm(across)), 1e-9)
+    )
+    along = float(ray @ normal)
+    t = float((at - origin) @ normal) / along if abs(along) > 1e-6 else -1.0
+    return Slid(position=_point(origin + t * ray)) if 0 < t < FAR_M else Slid()
+
+
+def _slid_addition(a: Asked, of: Slide, addition: Addition) -> Slid:
+    at = np.asarray(addition.position, float)
+    if of.lift:
+        moved = _nearest_on_line(at, np.array([0.0, 0.0, 1.0]), *a.view.ray(of.x, of.y))
+        return Slid() if moved is None else Slid(position=_point(moved))
+    hit = _surface(a, of, addition.name)
+    if hit is None:
+        return Slid()
+    point, normal = hit
+    upright = float(np.hypot(normal[0], normal[1])) > 0.5
+    turn = round(math.degrees(math.atan2(normal[1], normal[0])) - 90) if upright else None
+    gap = GAPS.get(addition.kind, 0.0)
+    return Slid(position=_point(point + normal * [gap, gap, 0.0]), turn_deg=turn)
+
+
+def _surface(a: Asked, of: Slide, without: str) -> tuple[Array, Array] | None:
+    """Place and normal of the surface under a point of the picture, but for lamps' bodies and the part that is moved."""
+    assert a.p.assembled is not None
+    origin, ray = a.view.ray(of.x, of.y)
+    for _ in range(MOST_THROUGH):
+        hit = surface_under(a.p.assembled, origin, ray)
+        if hit is None:
+            return None
+        part = part_at(a.p, int(hit[7]), int(hit[8]))
+        if part is not None and (not part.movable or part.name != without):
+            return np.asarray(hit[:3], float), np.asarray(hit[3:6], float)
+        origin = np.asarray(hit[:3], float) + 1e-3 * ray
+    return None
+
+
+def _nearest_on_line(at: Array, along: Array, origin: Array, ray: Array) -> Array | None:
+    """The point of a line that a ray passes nearest; None for a ray along it."""
+    b = float(along @ ray)
+    if abs(b) > 0.999:
+        return None
+    w = at - origin
+    return np.asarray(at + along * float((b * (ray @ w) - along @ w) / (1 - b * b)))
+
+
+def _point(values: npt.ArrayLike) -> Point:
+    x, y, z = (round(float(v), 4) for v in np.asarray(values, float))
+    return x, y, z
+
+
+def patch(a: Asked, of: Grip) -> Held:
+    """Take hold of sunlight at a point, or carry it there about the point it comes through."""
+    p, model = a.p, a.p.spec.model
+    hit = pick(a, At(x=of.x, y=of.y))
+    if p.scene is None or p.assembled is None or model is None:
+        return Held(problem="There is no building yet.")
+    if hit.position is None or hit.normal is None:
+        return Held(problem="There is no surface at this point.")
+    if of.hinge is not None:
+        stands = sun_by(of.hinge, hit.position, model.north_deg)
+        if stands is None:
+            return Held(problem="The sun would stand below the horizon there.", hinge=of.hinge)
+        return Held(
+            hinge=of.hinge, azimuth_deg=round(stands[0], 2), elevation_deg=round(stands[1], 2)
+        )
+    sun = next((s.settings for s in p.counting if isinstance(s.settings, SunSettings)), None)
+    if sun is None or sun.elevation_deg <= 0:
+        return Held(problem="No sun is up in this look.")
+    way = direction(sun.azimuth_deg - model.north_deg, sun.elevation_deg)
+    normal = np.asarray(hit.normal, float)
+    at = np.asarray(hit.position, float) + 2e-3 * normal
+    # Panes let it through: what is met first must be nothing, or glass.
+    blocked = float(normal @ way) <= 0 or surface_under(p.assembled, at, way) is not None
+    if blocked:
+        return Held(problem="There is no sunlight at this point.")
+    hinge = _point(hinge_of(p.scene.openings(model), hit.position, way))
+    return Held(hinge=hinge, azimuth_deg=sun.azimuth_deg, elevation_deg=sun.elevation_deg)

@@ -1,0 +1,158 @@
+"""Hands in the picture: lamps and sunlight are taken hold of where they are seen."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import httpx
+from playwright.sync_api import Locator, Page, expect
+
+from ..conftest import Server, wait_for
+from .test_first_light import lit
+
+
+def project(server: Server) -> dict[str, Any]:
+    """The demo project as it is stored."""
+    with httpx.Client(base_url=f"{server.address}/api", timeout=60) as client:
+        found: dict[str, Any] = client.get(
+            f"/projects/{client.get('/projects').json()[0]['id']}"
+        ).json()
+    return found
+
+
+def places(server: Server, name: str) -> list[dict[str, Any]]:
+    """Copies of a lamp."""
+    row = next(s for s in project(server)["sources"] if s["name"] == name)
+    found: list[dict[str, Any]] = row["settings"]["places"]
+    return found
+
+
+def middle(mark: Locator) -> tuple[float, float]:
+    """Where a mark lies on the page."""
+    box = mark.bounding_box()
+    assert box is not None
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page: Page, mark: Locator, dx: float, dy: float) -> None:
+    """Take hold of a mark and move it; it is not let go."""
+    x, y = middle(mark)
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + dx / 2, y + dy / 2, steps=3)
+    page.mouse.move(x + dx, y + dy, steps=3)
+
+
+def into(page: Page) -> dict[str, float]:
+    """Put the pointer into the picture; the picture's box."""
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.95)
+    return {**box}
+
+
+def test_a_lamp_is_dragged_copied_and_nudged_where_it_is_seen(page: Page, server: Server) -> None:
+    """A shelf light slides over what is under it; Escape puts it back; with Ctrl a copy goes along; keys move it."""
+    lit(page, 1)
+    before = places(server, "Shelf lights")
+    page.keyboard.press("4")
+    into(page)
+    mark = page.get_by_test_id("hands").get_by_role("button", name="Shelf lights", exact=True)
+    expect(mark).to_be_visible()
+
+    # Given up, nothing has happened.
+    drag(page, mark, -60, 30)
+    expect(page.get_by_test_id("status")).to_contain_text("while you move")
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    assert places(server, "Shelf lights") == before
+    into(page)
+    expect(mark).to_be_visible()
+
+    drag(page, mark, -60, 30)
+    page.mouse.up()
+    wait_for(lambda: places(server, "Shelf lights") != before, 60, "the lamp was not moved")
+    moved = places(server, "Shelf lights")
+    assert len(moved) == len(before)
+    undo = page.get_by_role("button", name="Undo", exact=True)
+    expect(undo).to_have_attribute("title", re.compile("Move Shelf lights"))
+    undo.click()
+    wait_for(lambda: places(server, "Shelf lights") == before, 60, "undo does not bring it back")
+
+    into(page)
+    expect(mark).to_be_visible()
+    page.keyboard.down("Control")
+    drag(page, mark, -40, 20)
+    page.mouse.up()
+    page.keyboard.up("Control")
+    wait_for(lambda: len(places(server, "Shelf lights")) == len(before) + 1, 60, "no copy was made")
+    assert places(server, "Shelf lights")[0] == before[0]
+    undo.click()
+    wait_for(lambda: places(server, "Shelf lights") == before, 60, "undo leaves the copy")
+
+    # Keys: five centimetres up.
+    into(page)
+    mark.focus()
+    page.keyboard.press("PageUp")
+    wait_for(lambda: places(server, "Shelf lights") != before, 60, "the key does nothing")
+    up = places(server, "Shelf lights")[0]["position"]
+    assert abs(up[2] - before[0]["position"][2] - 0.05) < 1e-6
+    assert up[:2] == before[0]["position"][:2]
+
+
+def test_a_patch_of_sunlight_is_dragged_and_the_sun_follows(page: Page, server: Server) -> None:
+    """Free by default, on the path of the day with Shift; Escape puts the sun back."""
+    lit(page, 1)
+    page.keyboard.press("3")
+    box = into(page)
+    canvas = page.get_by_test_id("picture")
+
+    def cursor() -> str:
+        return str(canvas.evaluate("c => getComputedStyle(c).cursor"))
+
+    # Sunlight lies on the floor somewhere: the pointer turns into a hand over it.
+    spots = [(x / 40, y / 20) for y in range(13, 19) for x in range(6, 36)]
+    found = None
+    for x, y in spots:
+        page.mouse.move(box["x"] + box["width"] * x, box["y"] + box["height"] * y)
+        page.wait_for_timeout(260)
+        if cursor() == "grab":
+            found = box["x"] + box["width"] * x, box["y"] + box["height"] * y
+            break
+    assert found is not None, "no sunlight can be taken hold of"
+    azimuth = page.get_by_text(re.compile(r"Azimuth [\d.]+°"))
+    before = azimuth.inner_text()
+
+    def hold(keys: str = "") -> None:
+        page.mouse.move(*found)
+        wait_for(lambda: cursor() == "grab", 30, "the sunlight is gone")
+        page.mouse.down()
+        wait_for(lambda: cursor() == "grabbing", 30, "it is not held")
+        if keys:
+            page.keyboard.down(keys)
+        page.mouse.move(found[0] + 30, found[1] - 6, steps=3)
+        expect(azimuth).not_to_have_text(before)
+
+    hold()
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    expect(azimuth).to_have_text(before)
+
+    hold()
+    page.mouse.up()
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_have_attribute(
+        "title", re.compile("Move the sunlight")
+    )
+    assert project(server)["looks"][0]["settings"]["sun"]["mode"] == "free"
+    page.get_by_role("button", name="Undo", exact=True).click()
+    expect(azimuth).to_have_text(before)
+
+    minutes = project(server)["looks"][0]["settings"]["minutes"]
+    hold("Shift")
+    page.mouse.up()
+    page.keyboard.up("Shift")
+    wait_for(
+        lambda: project(server)["looks"][0]["settings"]["minutes"] != minutes, 60, "the time stays"
+    )
+    assert project(server)["looks"][0]["settings"]["sun"]["mode"] == "time"

@@ -1,0 +1,321 @@
+// A hand in the picture: what it can take hold of, and what follows it while it holds something.
+
+import { create } from "zustand";
+import type { Addition, Fixture, Mark, View } from "../api/types";
+import { ask, pick } from "./asking";
+import {
+  edit,
+  editModel,
+  get,
+  hold,
+  holdAddition,
+  lookRow,
+  newGesture,
+  release,
+  set,
+  viewRow,
+} from "./studio";
+import { timeNear } from "./sunPath";
+
+type Point = [number, number, number];
+
+/** What a hand holds: a mark, with where it was taken; a patch of sunlight, with what the sun turns about; the focus. */
+export type Holding =
+  { what: "mark"; mark: Mark; name: string } | { what: "patch"; hinge: Point } | { what: "focus" };
+
+interface Hands {
+  marks: Mark[];
+  /** All marks are shown, whatever the stage: while a key is held. */
+  all: boolean;
+  holding: Holding | null;
+  /** Where the hand is, in shares of the picture. */
+  at: [number, number];
+  /** Sunlight lies under the pointer, and can be taken hold of. */
+  sunny: boolean;
+  /** Which copy of the selected lamp was taken last. */
+  place: number;
+  /** Where the focus was set last in the picture. */
+  focus: [number, number];
+}
+
+export const useHands = create<Hands>(() => ({
+  marks: [],
+  all: false,
+  holding: null,
+  at: [0, 0],
+  sunny: false,
+  place: 0,
+  focus: [0.5, 0.5],
+}));
+export const setHands = useHands.setState;
+const hands = useHands.getState;
+
+/** Step of a nudge in metres, and the fine one. */
+const NUDGE_M = 0.05;
+const FINE_M = 0.01;
+/** Stops of one notch of the wheel. */
+const NOTCH_EV = 0.2;
+/** After so long without another notch or key, they are one step of undo, in ms. */
+const SETTLE = 500;
+
+/** What marks depend on: asked anew when it changes. */
+export const marksOf = () => {
+  const { project, held, viewId } = get();
+  const model = project?.models[0];
+  const places = project?.sources.map(
+    (s) => s.settings.kind === "fixture" && [s.id, s.settings.shape, s.settings.places],
+  );
+  return JSON.stringify([
+    viewId,
+    viewRow(get())?.settings,
+    held?.view,
+    places,
+    model?.id,
+    model?.settings.edits,
+  ]);
+};
+
+export async function askMarks() {
+  const { marks } = await ask("marks", {});
+  if (!hands().holding) setHands({ marks });
+}
+
+const fixture = (id: string): Fixture | null => {
+  const { project, held } = get();
+  const source = project?.sources.find((s) => s.id === id);
+  if (source?.settings.kind !== "fixture") return null;
+  return { ...source.settings, ...(held?.sources?.[id] as Partial<Fixture> | undefined) };
+};
+
+const additions = () =>
+  get().held?.model?.edits.additions ?? get().project?.models[0]?.settings.edits.additions ?? [];
+
+/** Show a copy of a lamp changed, without saving it. */
+function holdPlace(mark: Mark, patch: Partial<Fixture["places"][number]>) {
+  const f = fixture(mark.of);
+  if (!f) return;
+  const places = f.places.map((p, i) => (i === mark.place ? { ...p, ...patch } : p));
+  hold({ sources: { [mark.of]: { places } as Partial<Fixture> } }, true);
+}
+
+export function select(mark: Mark) {
+  setHands({ place: mark.place });
+  if (mark.kind === "lamp" || mark.kind === "aim") set({ selected: mark.of });
+  else if (mark.kind === "opening") set({ stage: "Daylight", openingsShown: true });
+  else set({ stage: "Site" });
+}
+
+/** Take hold of a mark; with ``copy`` of a copy of it, which is made for that. */
+export function take(mark: Mark, at: [number, number], copy: boolean) {
+  select(mark);
+  if (mark.kind === "opening") return;
+  let taken = mark;
+  if (copy && mark.kind === "lamp") {
+    const f = fixture(mark.of);
+    const first = f?.places[mark.place];
+    if (!f || !first) return;
+    taken = { ...mark, place: f.places.length };
+    hold(
+      { sources: { [mark.of]: { places: [...f.places, { ...first }] } as Partial<Fixture> } },
+      true,
+    );
+  } else if (copy && mark.kind === "addition") {
+    const first = additions().find((a) => a.id === mark.of);
+    if (!first) return;
+    const id = Math.random().toString(36).slice(2, 10);
+    taken = { ...mark, of: id };
+    const made: Addition = { ...first, id, name: `${first.name} copy` };
+    hold({ model: { edits: { additions: [...additions(), made] } } }, true);
+  }
+  const name = taken === mark ? (mark.kind === "aim" ? "Aim" : "Move") : "Copy";
+  const holding: Holding = { what: "mark", mark: taken, name: `${name} ${mark.name}` };
+  setHands({ holding, at, place: taken.place });
+}
+
+/** The pointer is down on sunlight. */
+let pressed = false;
+
+/** Whether sunlight lies at a point of the picture. */
+export async function feelSun(x: number, y: number) {
+  const { hinge } = await ask("patch", { x, y, hinge: null });
+  if (!hands().holding) setHands({ sunny: hinge !== null });
+}
+
+/** Take hold of the sunlight at a point, if the pointer is still down when it is known to be there. */
+export async function takeSun(x: number, y: number) {
+  pressed = true;
+  const { hinge } = await ask("patch", { x, y, hinge: null });
+  if (pressed && hinge && !hands().holding) {
+    set({ selected: "sun" });
+    setHands({ holding: { what: "patch", hinge: hinge as Point }, at: [x, y] });
+  }
+}
+
+let asking = false;
+let next: (() => Promise<void>) | null = null;
+
+/** One question at a time: of the places a fast hand passes only the newest is asked about. */
+async function latest(work: () => Promise<void>) {
+  next = work;
+  if (asking) return;
+  asking = true;
+  try {
+    while (next) {
+      const now: () => Promise<void> = next;
+      next = null;
+      await now();
+    }
+  } finally {
+    asking = false;
+  }
+}
+
+/** The hand has moved. Alt lifts off the surface; Shift keeps the sun on its path of that day. */
+export function carry(x: number, y: number, keys: { altKey: boolean; shiftKey: boolean }) {
+  const { holding } = hands();
+  if (!holding) return;
+  setHands({ at: [x, y] });
+  if (holding.what === "focus") return;
+  void latest(async () => {
+    if (hands().holding !== holding) return;
+    if (holding.what === "patch") await carrySun(holding.hinge, x, y, keys.shiftKey);
+    else await carryMark(holding.mark, x, y, keys.altKey);
+  });
+}
+
+async function carrySun(hinge: Point, x: number, y: number, onPath: boolean) {
+  const { azimuth_deg, elevation_deg } = await ask("patch", { x, y, hinge });
+  if (hands().holding?.what !== "patch" || azimuth_deg === null || elevation_deg === null) return;
+  if (onPath)
+    hold({ look: { minutes: timeNear(azimuth_deg, elevation_deg), sun: { mode: "time" } } }, true);
+  else hold({ look: { sun: { mode: "free", azimuth_deg, elevation_deg } } }, true);
+}
+
+async function carryMark(mark: Mark, x: number, y: number, lift: boolean) {
+  if (mark.kind === "opening") return;
+  const { kind, of, place } = mark;
+  const slid = await ask("slide", { kind, of, place, x, y, lift });
+  const { holding } = hands();
+  if (holding?.what !== "mark" || holding.mark !== mark) return;
+  const position = slid.position as Point | null;
+  const direction = slid.direction as Point | null;
+  if (kind === "addition") {
+    if (!position) return;
+    const turn = slid.turn_deg === null ? {} : { turn_deg: slid.turn_deg };
+    holdAddition(of, { position, ...turn });
+  } else if (position || direction)
+    holdPlace(mark, { ...(position && { position }), ...(direction && { direction }) });
+}
+
+/** The hand lets go: what it moved is saved as one step. */
+export async function letGo() {
+  pressed = false;
+  const { holding, at } = hands();
+  if (!holding) return;
+  next = null;
+  setHands({ holding: null, sunny: false });
+  if (holding.what === "focus") {
+    setHands({ focus: at });
+    const hit = await pick(...at);
+    if (!hit.hit || hit.depth === null) {
+      set({ problem: "There is nothing to focus on at this point; drop it on a surface." });
+      return;
+    }
+    const settings = { focus_m: Math.max(hit.depth, 0.05), depth_of_field: true };
+    await edit("view", get().viewId, { settings }, "Focus");
+    return;
+  }
+  await release(holding.what === "patch" ? "Move the sunlight" : holding.name);
+}
+
+/** Escape: everything is as it was before the hand took hold; whether it held anything. */
+export function giveUp() {
+  pressed = false;
+  if (!hands().holding) return false;
+  next = null;
+  setHands({ holding: null, sunny: false });
+  set({ held: null, moving: false });
+  return true;
+}
+
+let settling: ReturnType<typeof setTimeout> | undefined;
+let gesture = "";
+
+/** Save what is held once the hand has rested. */
+function settle(label: string) {
+  if (settling === undefined) gesture = newGesture();
+  clearTimeout(settling);
+  settling = setTimeout(() => {
+    settling = undefined;
+    void release(label, gesture);
+  }, SETTLE);
+}
+
+/** The wheel over a selected lamp: its level. */
+export function notch(mark: Mark, up: boolean) {
+  const saved = lookRow(get())?.settings.mix[mark.of]?.level ?? 0;
+  const now = get().held?.look?.mix?.[mark.of]?.level ?? saved;
+  const level = Math.round(Math.min(Math.max(now + (up ? NOTCH_EV : -NOTCH_EV), -8), 8) * 10) / 10;
+  hold({ look: { mix: { [mark.of]: { level } } } }, false);
+  settle(`Level of ${mark.name}`);
+}
+
+/** Right and forward on the ground, as the camera sees them. */
+export function ground(view: View): [Point, Point] {
+  const dx = view.target[0] - view.position[0];
+  const dy = view.target[1] - view.position[1];
+  const length = Math.hypot(dx, dy) || 1;
+  const forward: Point = [dx / length, dy / length, 0];
+  return [[forward[1], -forward[0], 0], forward];
+}
+
+/** Keys on a mark: arrows move it as seen, Page Up and Down lift it; Shift in small steps. */
+export function nudge(mark: Mark, key: string, fine: boolean): boolean {
+  const view = viewRow(get())?.settings;
+  if (!view || mark.kind === "opening" || mark.kind === "aim") return false;
+  const [right, forward] = ground(view);
+  const ways: Record<string, [Point, number]> = {
+    ArrowRight: [right, 1],
+    ArrowLeft: [right, -1],
+    ArrowUp: [forward, 1],
+    ArrowDown: [forward, -1],
+    PageUp: [[0, 0, 1], 1],
+    PageDown: [[0, 0, 1], -1],
+  };
+  const way = ways[key];
+  const from =
+    mark.kind === "addition"
+      ? additions().find((a) => a.id === mark.of)?.position
+      : fixture(mark.of)?.places[mark.place]?.position;
+  if (!way || !from) return false;
+  const step = way[1] * (fine ? FINE_M : NUDGE_M);
+  const position = from.map(
+    (v, i) => Math.round((v + (way[0][i] ?? 0) * step) * 1e4) / 1e4,
+  ) as Point;
+  if (mark.kind === "addition") holdAddition(mark.of, { position });
+  else holdPlace(mark, { position });
+  settle(`Move ${mark.name}`);
+  return true;
+}
+
+/** Turn a lamp about the way it shines, in degrees; it is saved when the ring is let go. */
+export function turnBy(mark: Mark, degrees: number) {
+  const before = fixture(mark.of)?.places[mark.place];
+  if (!before) return;
+  const roll_deg = Math.round((((before.roll_deg + degrees + 540) % 360) - 180) * 10) / 10;
+  holdPlace(mark, { roll_deg });
+}
+
+export const turned = (mark: Mark) => release(`Turn ${mark.name}`);
+
+export async function removeMark(mark: Mark) {
+  if (mark.kind === "addition") {
+    const left = additions().filter((a) => a.id !== mark.of);
+    await editModel({ additions: left }, `Remove ${mark.name}`);
+    return;
+  }
+  const f = fixture(mark.of);
+  if (mark.kind !== "lamp" || !f || f.places.length < 2) return;
+  const places = f.places.filter((_, i) => i !== mark.place);
+  await edit("source", mark.of, { settings: { places } }, `Remove a copy of ${mark.name}`);
+}
