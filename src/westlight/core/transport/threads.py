@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import math
 import os
 import threading
 from collections.abc import Callable, Sequence
+from functools import lru_cache
+from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
@@ -17,9 +20,31 @@ from .film import BAND_ROWS
 F4 = npt.NDArray[np.float32]
 
 
+@lru_cache(maxsize=1)
 def thread_count() -> int:
-    """Threads the tracer uses: one per core this process may run on."""
-    return len(os.sched_getaffinity(0))
+    """Threads the tracer uses: as many as `WESTLIGHT_THREADS` says, else one per core this process may run on.
+
+    A container may have less time than it sees cores: its share of them counts, rounded up.
+    """
+    told = os.environ.get("WESTLIGHT_THREADS", "")
+    if told.isdigit() and int(told) > 0:
+        return int(told)
+    allowed = len(os.sched_getaffinity(0))
+    share = _share_of_cores(Path("/sys/fs/cgroup"))
+    return allowed if share is None else max(1, min(allowed, math.ceil(share)))
+
+
+def _share_of_cores(folder: Path) -> float | None:
+    """Cores' worth of time a container may use, by either version of control groups; None for no limit."""
+    for files in (["cpu.max"], ["cpu/cpu.cfs_quota_us", "cpu/cpu.cfs_period_us"]):
+        try:
+            quota, period = " ".join((folder / f).read_text() for f in files).split()
+            if float(quota) > 0:
+                return float(quota) / float(period)
+        except (OSError, ValueError, ZeroDivisionError):
+            # "max" is no number: there is no limit.
+            continue
+    return None
 
 
 def slots_of(assembled: Assembled, active: Sequence[int]) -> tuple[L.I4, L.I4]:
