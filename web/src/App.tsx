@@ -5,6 +5,7 @@ import { ExposureLine } from "./parts/ExposureLine";
 import { Home } from "./parts/Home";
 import { Keys } from "./parts/Keys";
 import { Picture } from "./parts/Picture";
+import { Region } from "./parts/Region";
 import { Sheet } from "./parts/Sheet";
 import { StagePanel } from "./parts/StagePanel";
 import { TopBar } from "./parts/TopBar";
@@ -24,23 +25,47 @@ export function App() {
   }, [theme]);
   return (
     <QueryClientProvider client={queries}>
-      {home && <Home />}
+      {home && (
+        <Region name="list of projects">
+          <Home />
+        </Region>
+      )}
       <div hidden={home} className={`page bg-sheet text-ink ${alone ? "alone" : ""}`}>
-        {!alone && <TopBar />}
+        {!alone && (
+          <Region name="head of the page">
+            <TopBar />
+          </Region>
+        )}
         {!alone && wide && (
           <aside
             className="flex min-h-0 flex-col overflow-y-auto border-r border-rule px-[14px] pt-[10px] pb-3"
             aria-label="Sheet"
           >
-            <Sheet whole />
+            <Region name="sheet">
+              <Sheet whole />
+            </Region>
           </aside>
         )}
         <main className="flex min-h-0 min-w-0 flex-col bg-mount">
-          <Picture />
-          {!alone && <ExposureLine />}
-          {!alone && <ContactStrip />}
+          <Region name="picture" className="flex-1 text-on-mount">
+            <Picture />
+          </Region>
+          {!alone && (
+            <Region name="exposure line" className="text-on-mount">
+              <ExposureLine />
+            </Region>
+          )}
+          {!alone && (
+            <Region name="strip" className="text-on-mount">
+              <ContactStrip />
+            </Region>
+          )}
         </main>
-        {!alone && <StagePanel sheet={!wide} />}
+        {!alone && (
+          <Region name="side column">
+            <StagePanel sheet={!wide} />
+          </Region>
+        )}
         <Keys />
       </div>
     </QueryClientProvider>

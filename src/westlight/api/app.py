@@ -14,7 +14,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from starlette.datastructures import Headers
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from westlight.engine.host import EngineHost
+from westlight.engine.host import EngineHost, end_waiting_process
 from westlight.store import AUTHOR, Store
 from westlight.studio.daylight import warm_up
 from westlight.studio.studio import Studio
@@ -47,6 +47,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
         threading.Thread(target=warm_up, daemon=True).start()
         yield
         engine.close()
+        end_waiting_process()
         studio.stills.close()
         studio.sheets.close()
         store.close()

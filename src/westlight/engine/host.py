@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 import itertools
 import multiprocessing
 import os
 import secrets
+import signal
 import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import Future
 from dataclasses import dataclass
+from multiprocessing import forkserver
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -225,6 +228,17 @@ class EngineHost:
         # The one that was opened last is the likeliest to be looked at.
         for name, spec, visible in told:
             self._tell({"kind": "show", "session": name, "spec": spec, "visible": visible})
+
+
+def end_waiting_process() -> None:
+    """End the process that engines are forked from, which would otherwise outlive the server by a moment; another
+    one comes when it is needed."""
+    # The library has no public way to end it before its own process has ended.
+    waiting: Any = forkserver._forkserver
+    if waiting._forkserver_pid is not None:
+        with contextlib.suppress(OSError):
+            os.kill(waiting._forkserver_pid, signal.SIGKILL)
+        waiting._stop()
 
 
 def _refuse(answer: Future[Answer], text: str) -> None:

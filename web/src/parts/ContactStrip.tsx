@@ -1,3 +1,5 @@
+import { stepDone } from "../state/firstSteps";
+import { FirstStep } from "./FirstStep";
 import { useCallback, useRef, useState } from "react";
 import type { Mix } from "../api/types";
 import { cardsOf, moveSource, orderStrip, setStrip, shareOf, useStrip } from "../state/strip";
@@ -34,6 +36,7 @@ export function ContactStrip() {
   const cards = cardsOf(sources, prints, strip, selected);
   return (
     <div className={`relative ${HEIGHT} shrink-0 bg-mount-3 text-on-mount`}>
+      <FirstStep step="level" className="absolute bottom-[calc(100%-6px)] left-[122px]" />
       <div
         ref={attach}
         onScroll={count}
@@ -138,7 +141,10 @@ function CardBody(p: {
           normal={0}
           write={(v) => signed(v)}
           onHold={(level) => hold({ look: { mix: { [p.id]: { level } as Mix } } }, false)}
-          onRelease={() => void release(`Level of ${p.name}`)}
+          onRelease={() => {
+            stepDone("level");
+            void release(`Level of ${p.name}`);
+          }}
         />
       </div>
       <div className="flex justify-between text-[11px] text-on-mount-2">

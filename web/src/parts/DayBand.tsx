@@ -1,3 +1,4 @@
+import { stepDone } from "../state/firstSteps";
 import { useRef } from "react";
 import { hold, release, useLook } from "../state/studio";
 import { clock } from "./words";
@@ -43,6 +44,7 @@ export function DayBand({ band }: { band: string[] }) {
         onPointerMove={(e) => dragging.current && move(e.clientX)}
         onPointerUp={() => {
           dragging.current = false;
+          stepDone("sun");
           void release("Change the time");
         }}
         onKeyDown={(e) => {

@@ -20,6 +20,7 @@ import {
   viewRow,
 } from "../state/studio";
 import { Mounted } from "./Mounted";
+import { FirstStep } from "./FirstStep";
 import { Hands } from "./Hands";
 import { Legend, Overlay } from "./Overlay";
 import { ProofBeside } from "./Proofs";
@@ -226,6 +227,7 @@ export function Picture() {
           )}
         </div>
         {empty && <Empty />}
+        {!alone && <FirstStep step="proof" className="absolute top-[10px] right-[10px]" />}
       </div>
       <Legend />
       <Mounted />

@@ -2,6 +2,7 @@ import { Fragment, useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import type { Daylight, Facts, Schemas } from "../api/types";
+import { FirstStep } from "./FirstStep";
 import { setToday } from "../state/sunPath";
 import { editLook, get, lookRow, set, sheetOpen, useLook, useStudio } from "../state/studio";
 import { DayBand } from "./DayBand";
@@ -128,6 +129,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
             <span className="text-ink-2">{zoneName(project.time_zone)}</span>
           </div>
           {daylight.data && <DayBand band={daylight.data.chart.band} />}
+          <FirstStep step="sun" className="relative mt-2 w-full!" />
           {daylight.data && now && <Numbers daylight={daylight.data} now={now} whole={whole} />}
         </>
       )}

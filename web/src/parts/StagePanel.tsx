@@ -1,23 +1,36 @@
-import { Balance } from "../stages/Balance";
-import { Daylight } from "../stages/Daylight";
-import { Fixtures } from "../stages/Fixtures";
-import { Finish } from "../stages/Finish";
-import { Handover } from "../stages/Handover";
-import { Site } from "../stages/Site";
-import { Views } from "../stages/Views";
+import { type ComponentType, lazy, Suspense, useEffect } from "react";
 import { elsewhere, History } from "./History";
 import { Sheet } from "./Sheet";
-import { set, stepBack, useStudio, type Stage } from "../state/studio";
+import { Region } from "./Region";
+import { set, STAGES, stepBack, useStudio, type Stage } from "../state/studio";
 
-const PANELS: Record<Stage, () => React.ReactNode> = {
-  Site,
-  View: Views,
-  Daylight,
-  Fixtures,
-  Balance,
-  Finish,
-  Handover,
+/** Stages are loaded when they are first shown, or when the page has nothing else to do. */
+const LOADS: Record<Stage, () => Promise<ComponentType>> = {
+  Site: () => import("../stages/Site").then((m) => m.Site),
+  View: () => import("../stages/Views").then((m) => m.Views),
+  Daylight: () => import("../stages/Daylight").then((m) => m.Daylight),
+  Fixtures: () => import("../stages/Fixtures").then((m) => m.Fixtures),
+  Balance: () => import("../stages/Balance").then((m) => m.Balance),
+  Finish: () => import("../stages/Finish").then((m) => m.Finish),
+  Handover: () => import("../stages/Handover").then((m) => m.Handover),
 };
+/** Time between two tries while the server is away, and until the other stages are loaded, in ms. */
+const ASK_AGAIN = 1000;
+const IN_PEACE = 3000;
+
+async function loaded(stage: Stage): Promise<{ default: ComponentType }> {
+  for (;;) {
+    try {
+      return { default: await LOADS[stage]() };
+    } catch {
+      await new Promise((goOn) => setTimeout(goOn, ASK_AGAIN));
+    }
+  }
+}
+
+const PANELS = Object.fromEntries(
+  STAGES.map((stage) => [stage, lazy(() => loaded(stage))]),
+) as unknown as Record<Stage, ComponentType>;
 
 /** The controls of the current stage, at its head the drawing sheet where the page is narrow; undo and theme at its foot. */
 export function StagePanel({ sheet }: { sheet: boolean }) {
@@ -31,6 +44,10 @@ export function StagePanel({ sheet }: { sheet: boolean }) {
   // A step of another page is taken back for everybody: it is said whose it is.
   const whose = (by?: string | null) => (elsewhere(by, session) ? " (made by another page)" : "");
   const Panel = PANELS[stage];
+  useEffect(() => {
+    const inPeace = setTimeout(() => STAGES.forEach((s) => void loaded(s)), IN_PEACE);
+    return () => clearTimeout(inPeace);
+  }, []);
   return (
     <aside
       className="flex min-h-0 flex-col border-l border-rule bg-sheet"
@@ -42,7 +59,11 @@ export function StagePanel({ sheet }: { sheet: boolean }) {
         </section>
       )}
       <div key={stage} className="min-h-0 flex-1 overflow-y-auto px-4">
-        <Panel />
+        <Region name="stage">
+          <Suspense fallback={null}>
+            <Panel />
+          </Suspense>
+        </Region>
       </div>
       <footer className="flex items-center gap-3 border-t border-rule px-4 py-2">
         <button

@@ -2,6 +2,7 @@ import { memo, useMemo, useRef } from "react";
 import type { Daylight, Fixture, Plan, Track } from "../api/types";
 import { HeatMap } from "./HeatMap";
 import { SkyRing } from "./SkyRing";
+import { stepDone } from "../state/firstSteps";
 import { MIDDLE, nearestTime, project, RADIUS, SIZE, unproject } from "../state/sunPath";
 import { hold, release, set, useLook, useStudio, useView } from "../state/studio";
 
@@ -88,6 +89,7 @@ export function SunChart({ daylight, plan }: { daylight: Daylight; plan: Plan | 
           onPointerMove={(e) => dragging.current && move(e.clientX, e.clientY)}
           onPointerUp={() => {
             dragging.current = false;
+            stepDone("sun");
             void release("Move the sun");
           }}
           onKeyDown={(e) => {

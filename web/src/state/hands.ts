@@ -15,6 +15,7 @@ import {
   set,
   viewRow,
 } from "./studio";
+import { stepDone } from "./firstSteps";
 import { timeNear } from "./sunPath";
 
 type Point = [number, number, number];
@@ -225,6 +226,7 @@ export async function letGo() {
     await edit("view", get().viewId, { settings }, "Focus");
     return;
   }
+  if (holding.what === "patch") stepDone("sun");
   await release(holding.what === "patch" ? "Move the sunlight" : holding.name);
 }
 

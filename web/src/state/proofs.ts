@@ -1,5 +1,6 @@
 // Proofs: kept pictures, and how one is laid over the present picture to compare.
 
+import { stepDone } from "./firstSteps";
 import { create } from "zustand";
 import { answer, api } from "../api/client";
 import type { Proof } from "../api/types";
@@ -60,6 +61,7 @@ export async function keepProof() {
         body: { look: lookId, view: viewId, session },
       }),
     );
+    stepDone("proof");
     set({ list, chosen: null, wipe: null });
     setStudio({ note: `Kept proof ${list[0]?.name ?? ""}` });
   } catch (error) {
