@@ -79,7 +79,10 @@ def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
         "width": shown.pixels.shape[1],
         "height": shown.pixels.shape[0],
         "scale": d.scale,
-        "passes": max((0 if f is None else f.clean_samples for f in films), default=0),
+        # A picture of a quarter of the size is first light, also where prints of the strip had some passes there.
+        "passes": 0
+        if d.scale > 2
+        else max((0 if f is None else f.clean_samples for f in films), default=0),
         "waiting": sum(f is None for f in fresh),
         "noise": None if d.grain is None else round(d.grain.excess, 2),
         "grain": "" if d.grain is None else d.grain.words,
