@@ -5,6 +5,7 @@ import {
   askMarks,
   letGo,
   carry,
+  giveUp,
   marksOf,
   notch,
   nudge,
@@ -129,6 +130,10 @@ function Handle({ mark, chosen, ring }: { mark: Mark; chosen: boolean; ring: boo
           if (taken.current?.held) void letGo();
           taken.current = null;
         }}
+        onPointerCancel={() => {
+          taken.current = null;
+          giveUp();
+        }}
         onKeyDown={(e) => {
           if (e.key === "Delete") void removeMark(mark);
           else if (!nudge(mark, e.key, e.shiftKey)) return;
@@ -215,6 +220,7 @@ function Focus() {
       }}
       onPointerMove={(e) => held && carry(...sharesOf(e), e)}
       onPointerUp={() => void letGo()}
+      onPointerCancel={giveUp}
     >
       <svg viewBox="-11 -11 22 22" fill="none">
         {["rgb(0 0 0 / 0.6)", "white"].map((colour, i) => (

@@ -71,6 +71,11 @@ function onKey(e: KeyboardEvent) {
     if (e.key === "Escape" && s.project && !typing) set({ home: false });
     return;
   }
+  // Before all else: a hand that copies or lifts has Ctrl or Alt down.
+  if (e.key === "Escape" && giveUp()) {
+    e.preventDefault();
+    return;
+  }
   if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "k") {
     e.preventDefault();
     set({ commandsShown: true });
@@ -91,10 +96,6 @@ function onKey(e: KeyboardEvent) {
   else if (!look) return;
   else if (e.key === "a") set({ alone: !s.alone });
   else if (e.key === "Escape") {
-    if (giveUp()) {
-      e.preventDefault();
-      return;
-    }
     if (s.mounted) {
       set({ mounted: null });
       e.preventDefault();

@@ -3,7 +3,7 @@ import { aimClick, useHunt } from "../state/hunt";
 import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
 import { askLanding, read } from "../state/asking";
-import { carry, feelSun, letGo, takeSun, useHands } from "../state/hands";
+import { carry, feelSun, giveUp, letGo, takeSun, useHands } from "../state/hands";
 import { BUILDINGS } from "../state/fileKinds";
 import { drawOn, tryAgain } from "../state/picture";
 import { useProofs } from "../state/proofs";
@@ -185,6 +185,7 @@ export function Picture() {
                 if (patch) carry(...place(e), e);
                 else if (metering || feels) glance(e);
               }}
+              onPointerCancel={giveUp}
               onPointerUp={() => {
                 if (sunny) void letGo();
                 if (grip.current && flying) settleNow();
