@@ -97,6 +97,7 @@ def test_papers_lights_and_storage(page: Page, tmp_path: Path) -> None:
     page.keyboard.press(" ")
     page.keyboard.press("7")
     papers = page.get_by_role("region", name="Documents")
+    expect(papers.get_by_role("link", name="CSV")).to_have_count(2)
     for link in papers.get_by_role("link", name="PDF").all():
         assert saved(page, link, tmp_path).read_bytes().startswith(b"%PDF")
     tables = [saved(page, x, tmp_path) for x in papers.get_by_role("link", name="CSV").all()]

@@ -101,6 +101,38 @@ def test_a_lamp_is_dragged_copied_and_nudged_where_it_is_seen(page: Page, server
     assert up[:2] == before[0]["position"][:2]
 
 
+def test_a_hand_faster_than_the_answers_keeps_its_last_place(page: Page, server: Server) -> None:
+    """Let go before the first answer is there, the lamp goes where it was let go, as one step."""
+    lit(page, 1)
+    before = places(server, "Shelf lights")
+    page.keyboard.press("4")
+    into(page)
+    mark = page.get_by_test_id("hands").get_by_role("button", name="Shelf lights", exact=True)
+    expect(mark).to_be_visible()
+    page.evaluate("""() => {
+      const really = WebSocket.prototype.send;
+      WebSocket.prototype.send = function (text) {
+        if (!text.includes('"slide"')) return really.call(this, text);
+        window.heldBack = (window.heldBack ?? 0) + 1;
+        window.answerNow = () => really.call(this, text);
+      };
+    }""")
+    drag(page, mark, -60, 30)
+    page.mouse.up()
+    assert page.evaluate("window.heldBack") == 1
+    assert places(server, "Shelf lights") == before
+    page.evaluate("""() => {
+      const first = window.answerNow;
+      delete window.answerNow;
+      first();
+    }""")
+    wait_for(lambda: page.evaluate("!!window.answerNow"), 60, "the last place is not asked about")
+    page.evaluate("window.answerNow()")
+    wait_for(lambda: places(server, "Shelf lights") != before, 60, "the lamp was not moved")
+    page.get_by_role("button", name="Undo", exact=True).click()
+    wait_for(lambda: places(server, "Shelf lights") == before, 60, "it was more than one step")
+
+
 def test_a_patch_of_sunlight_is_dragged_and_the_sun_follows(page: Page, server: Server) -> None:
     """Free by default, on the path of the day with Shift; Escape puts the sun back."""
     lit(page, 1)

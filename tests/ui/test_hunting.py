@@ -172,6 +172,7 @@ def test_proofs(page: Page) -> None:
     kept = settled(page)
     page.keyboard.press("5")
     proofs = page.get_by_role("region", name="Proofs")
+    expect(proofs).to_be_visible()
     count = proofs.locator("img").count()
     proofs.get_by_role("button", name=re.compile("Keep this picture")).click()
     expect(proofs.locator("img")).to_have_count(count + 1)

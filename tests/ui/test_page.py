@@ -114,6 +114,7 @@ def test_a_sheet_of_pictures_lies_in_the_mount(page: Page) -> None:
     page.keyboard.press("5")
     proofs = page.get_by_role("region", name="Proofs")
     kept = proofs.get_by_role("img")
+    expect(proofs).to_be_visible()
     before = kept.count()
     for n in (1, 2):
         page.keyboard.press("p")
@@ -185,7 +186,7 @@ def test_anything_is_found_by_its_name(page: Page) -> None:
         )
         found = page.get_by_role("region", name=section, exact=True)
         expect(found).to_be_in_viewport()
-        assert found.evaluate("e => e.contains(document.activeElement)")
+        expect(found.locator(":focus")).to_have_count(1)
         page.get_by_role("heading", name="Westlight").click()
     whole = width_of(page)
     page.keyboard.press("Control+k")

@@ -1,7 +1,7 @@
 // Everything the page can do, by its name and by what else it is called in the trade.
 
 import { goHome } from "./home";
-import { set, showView, STAGES, stepBack, type Stage } from "./studio";
+import { set, showView, STAGES, stepBack, type Stage, useStudio } from "./studio";
 import type { Project } from "../api/types";
 
 export interface Command {
@@ -102,21 +102,29 @@ const press = (key: string) =>
 /** How long what was gone to is marked, in ms. */
 const MARKED_FOR = 1800;
 
+/** A stage that was not open yet is loaded first; given up after so long, in ms. */
+const LOADED_IN = 10_000;
+
 /** Open the stage of a section, bring it into sight and mark it for a while. */
 export function goTo(stage: Stage, title: string) {
   set({ stage, alone: false, mounted: null, home: false });
-  requestAnimationFrame(() =>
-    requestAnimationFrame(() => {
-      const found = [...document.querySelectorAll<HTMLElement>("aside section[aria-label]")].find(
-        (e) => e.getAttribute("aria-label") === title,
-      );
-      if (!found) return;
-      found.scrollIntoView({ block: "center" });
-      found.classList.add("found");
-      setTimeout(() => found.classList.remove("found"), MARKED_FOR);
-      found.querySelector<HTMLElement>("button, input, select, [tabindex='0']")?.focus();
-    }),
-  );
+  const until = performance.now() + LOADED_IN;
+  const look = () => {
+    const found = [...document.querySelectorAll<HTMLElement>("aside section[aria-label]")].find(
+      (e) => e.getAttribute("aria-label") === title,
+    );
+    if (!found) {
+      if (performance.now() < until && useStudio.getState().stage === stage)
+        requestAnimationFrame(look);
+      return;
+    }
+    found.scrollIntoView({ block: "center" });
+    found.classList.add("found");
+    setTimeout(() => found.classList.remove("found"), MARKED_FOR);
+    found.querySelector<HTMLElement>("button, input, select, [tabindex='0']")?.focus();
+  };
+  // Two frames: the dialogue that asked gives the keyboard back first.
+  requestAnimationFrame(() => requestAnimationFrame(look));
 }
 
 export function commandsOf(project: Project | null, sources: { id: string; name: string }[]) {

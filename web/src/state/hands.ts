@@ -152,24 +152,29 @@ export async function takeSun(x: number, y: number) {
   }
 }
 
-let asking = false;
-let next: (() => Promise<void>) | null = null;
+/** What was let go of while the answer about its last place was still on its way. */
+const leaving = new Set<Holding>();
+const next = new Map<Holding, () => Promise<void>>();
+let answered: Promise<void> | null = null;
 
 /** One question at a time: of the places a fast hand passes only the newest is asked about. */
-async function latest(work: () => Promise<void>) {
-  next = work;
-  if (asking) return;
-  asking = true;
-  try {
-    while (next) {
-      const now: () => Promise<void> = next;
-      next = null;
-      await now();
+function latest(holding: Holding, work: () => Promise<void>) {
+  next.set(holding, work);
+  answered ??= (async () => {
+    try {
+      for (const [of, now] of next) {
+        next.delete(of);
+        await now();
+      }
+    } finally {
+      answered = null;
     }
-  } finally {
-    asking = false;
-  }
+  })();
+  // A question that was not answered leaves things where the last answer put them.
+  answered.catch(() => undefined);
 }
+
+const wanted = (holding: Holding) => hands().holding === holding || leaving.has(holding);
 
 /** The hand has moved. Alt lifts off the surface; Shift keeps the sun on its path of that day. */
 export function carry(x: number, y: number, keys: { altKey: boolean; shiftKey: boolean }) {
@@ -177,27 +182,37 @@ export function carry(x: number, y: number, keys: { altKey: boolean; shiftKey: b
   if (!holding) return;
   setHands({ at: [x, y] });
   if (holding.what === "focus") return;
-  void latest(async () => {
-    if (hands().holding !== holding) return;
-    if (holding.what === "patch") await carrySun(holding.hinge, x, y, keys.shiftKey);
-    else await carryMark(holding.mark, x, y, keys.altKey);
+  latest(holding, async () => {
+    if (!wanted(holding)) return;
+    if (holding.what === "patch") await carrySun(holding, x, y, keys.shiftKey);
+    else if (holding.what === "mark") await carryMark(holding, x, y, keys.altKey);
   });
 }
 
-async function carrySun(hinge: Point, x: number, y: number, onPath: boolean) {
-  const { azimuth_deg, elevation_deg } = await ask("patch", { x, y, hinge });
-  if (hands().holding?.what !== "patch" || azimuth_deg === null || elevation_deg === null) return;
+async function carrySun(
+  holding: Extract<Holding, { what: "patch" }>,
+  x: number,
+  y: number,
+  onPath: boolean,
+) {
+  const { azimuth_deg, elevation_deg } = await ask("patch", { x, y, hinge: holding.hinge });
+  if (!wanted(holding) || azimuth_deg === null || elevation_deg === null) return;
   if (onPath)
     hold({ look: { minutes: timeNear(azimuth_deg, elevation_deg), sun: { mode: "time" } } }, true);
   else hold({ look: { sun: { mode: "free", azimuth_deg, elevation_deg } } }, true);
 }
 
-async function carryMark(mark: Mark, x: number, y: number, lift: boolean) {
-  if (mark.kind === "opening") return;
+async function carryMark(
+  holding: Extract<Holding, { what: "mark" }>,
+  x: number,
+  y: number,
+  lift: boolean,
+) {
+  const { mark } = holding;
   const { kind, of, place } = mark;
+  if (kind === "opening") return;
   const slid = await ask("slide", { kind, of, place, x, y, lift });
-  const { holding } = hands();
-  if (holding?.what !== "mark" || holding.mark !== mark) return;
+  if (!wanted(holding)) return;
   const position = slid.position as Point | null;
   const direction = slid.direction as Point | null;
   if (kind === "addition") {
@@ -213,7 +228,6 @@ export async function letGo() {
   pressed = false;
   const { holding, at } = hands();
   if (!holding) return;
-  next = null;
   setHands({ holding: null, sunny: false });
   if (holding.what === "focus") {
     setHands({ focus: at });
@@ -226,6 +240,14 @@ export async function letGo() {
     await edit("view", get().viewId, { settings }, "Focus");
     return;
   }
+  // A fast hand is past the last answer: where it let go is what counts.
+  leaving.add(holding);
+  try {
+    await answered;
+  } catch {
+    // Said by the connection.
+  }
+  leaving.delete(holding);
   if (holding.what === "patch") stepDone("sun");
   await release(holding.what === "patch" ? "Move the sunlight" : holding.name);
 }
@@ -233,8 +255,9 @@ export async function letGo() {
 /** Escape: everything is as it was before the hand took hold; whether it held anything. */
 export function giveUp() {
   pressed = false;
-  if (!hands().holding) return false;
-  next = null;
+  const { holding } = hands();
+  if (!holding) return false;
+  next.delete(holding);
   setHands({ holding: null, sunny: false });
   set({ held: null, moving: false });
   return true;
