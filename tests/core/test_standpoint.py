@@ -76,3 +76,20 @@ def test_without_a_window_there_is_no_sun_and_without_a_room_no_place() -> None:
     ground = [block("ground", (0, 0, -0.1), (5, 5, 0), Material(0.5))]
     assert standpoint(ground) is None
     assert standpoint([]) is None
+
+
+@pytest.mark.parametrize("side", ["east", "west"])
+def test_what_stands_in_the_room_is_in_the_picture(side: str) -> None:
+    """Shelves on one side wall, full of pots: the view has most of them in it, on whichever side they are."""
+    pot = Material(0.5)
+    x0 = 5.6 if side == "east" else 0.0
+    things = [
+        block(f"pot {n} {m}", (x0, 0.6 + n * 0.6, 0.1 + m * 0.6), (x0 + 0.4, 0.85 + n * 0.6, 0.5 + m * 0.6), pot)
+        for n in range(5) for m in range(4)
+    ]  # fmt: skip
+    found = standpoint([*room(), *things])
+    assert found is not None
+    eye, look = np.array(found.position), np.array(found.target) - found.position
+    to = np.array([t.mesh.vertices.mean(axis=0) for t in things]) - eye
+    across = np.degrees(np.arctan2(look[0], look[1]) - np.arctan2(to[:, 0], to[:, 1]))
+    assert (np.abs((across + 180) % 360 - 180) < 36).mean() > 0.6

@@ -32,7 +32,11 @@ def test_a_new_building_is_seen_from_inside_with_its_sun(studio: Studio, tmp_pat
     azimuth, elevation = sun_of(look, 43.6, -9.1, "UTC")
     assert abs(azimuth - 225) < 60
     assert elevation > 5
-    # One step, which is taken back as one.
+    # A room is exposed over the meter, which its windows mislead.
+    assert look.exposure.automatic == "whole"
+    assert look.exposure.compensation == 1.0
+    # One step by the name of its file, which is taken back as one.
+    assert made["undo"] == "Import house.glb"
     studio.undo(pid)
     back = studio.overview(pid)
     assert len(back["views"]) == 1
@@ -46,6 +50,16 @@ def test_a_look_that_was_set_keeps_its_hour(studio: Studio, tmp_path: Path) -> N
     write_glb(Model(room()), tmp_path / "house.glb")
     studio.import_model(pid, tmp_path / "house.glb", "house.glb")
     assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0
+
+
+def test_an_exposure_that_was_set_stays(studio: Studio, tmp_path: Path) -> None:
+    pid = studio.create_project("House", **PLACE, north_deg=225.0)
+    look = studio.overview(pid)["looks"][0]["id"]
+    studio.change(pid, "look", look, {"settings": {"exposure": {"automatic": "off"}}})
+    before = studio.overview(pid)["looks"][0]["settings"]["exposure"]
+    write_glb(Model(room()), tmp_path / "house.glb")
+    studio.import_model(pid, tmp_path / "house.glb", "house.glb")
+    assert studio.overview(pid)["looks"][0]["settings"]["exposure"] == before
 
 
 def test_what_has_no_room_is_seen_from_outside(studio: Studio, tmp_path: Path) -> None:

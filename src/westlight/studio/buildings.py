@@ -71,34 +71,39 @@ class Buildings(Scenes):
                 # A building that replaces another is looked at from the same views.
                 view = self._rows(session, View, project_id)[0]
                 before = edits.state_of("view", view)
-                (name, settings), *others = importing.views_of(report)
-                framed = {**before, "name": name or view.name, "settings": settings}
+                (title, settings), *others = importing.views_of(report)
+                framed = {**before, "name": title or view.name, "settings": settings}
                 steps.append({"kind": "view", "id": view.id, "before": before, "after": framed})
-                for n, (name, settings) in enumerate(others):
-                    state = {"project_id": project_id, "name": name, "settings": settings,
+                for n, (title, settings) in enumerate(others):
+                    state = {"project_id": project_id, "name": title, "settings": settings,
                              "position": view.position + 1 + n}  # fmt: skip
                     steps.append({"kind": "view", "id": new_id(), "before": None, "after": state})
-                steps += self._first_sun(session, project_id, report["standing"])
+                steps += self._first_light(session, project_id, report["standing"])
             edits.record(session, project_id, f"Import {name}", steps)
         return report
 
-    def _first_sun(
+    def _first_light(
         self, session: Session, project_id: str, standing: dict[str, Any] | None
     ) -> list[edits.State]:
-        """The step that lets the sun into the first view of a new building, if its one look is as it was made."""
+        """The step that lets the sun into the first view of a room and exposes for it, if its one look is as it was made."""
         looks = self._rows(session, Look, project_id)
         project = self.live_project(session, project_id)
         if standing is None or len(looks) != 1:
             return []
-        look, new = LookState.model_validate(looks[0].settings), LookState()
-        if (look.day, look.minutes, look.sun) != (new.day, new.minutes, new.sun):
-            return []
-        place = project.latitude_deg, project.longitude_deg, project.time_zone
-        minutes = importing.sunny_minutes(standing["suns"], look, place, project.north_deg)
-        if minutes is None:
-            return []
+        look, new = LookState.model_validate(looks[0].settings), importing.first_look()
         before = edits.state_of("look", looks[0])
-        settings = {**before["settings"], "minutes": minutes}
+        settings = dict(before["settings"])
+        if (look.day, look.minutes, look.sun) == (new.day, new.minutes, new.sun):
+            place = project.latitude_deg, project.longitude_deg, project.time_zone
+            minutes = importing.sunny_minutes(standing["suns"], look, place, project.north_deg)
+            if minutes is not None:
+                settings["minutes"] = minutes
+        if look.exposure == new.exposure:
+            settings["exposure"] = {
+                **settings["exposure"], "compensation": importing.ROOM_COMPENSATION,
+            }  # fmt: skip
+        if settings == before["settings"]:
+            return []
         return [{"kind": "look", "id": looks[0].id, "before": before,
                  "after": {**before, "settings": settings}}]  # fmt: skip
 

@@ -10,7 +10,7 @@ import numpy as np
 from westlight.core.analysis.standpoint import LENS_MM
 from westlight.core.model import Model
 from westlight.core.sun import sun_positions
-from westlight.engine.spec import ViewSettings
+from westlight.engine.spec import ExposureSettings, ViewSettings
 
 from .daylight import moment
 from .exchange import view_through
@@ -20,6 +20,13 @@ from .settings import LookState, ModelState
 MOST_VIEWS = 12
 #: Times of the day that are tried, degrees within which a sun speaks for another, and the lowest sun for a first picture.
 STEP_MIN, NEAR_DEG, LOWEST_DEG = 12, 14.0, 6.0
+#: Stops over the meter at which a room is seen first: bright windows would make its white walls grey.
+ROOM_COMPENSATION = 1.0
+
+
+def first_look() -> LookState:
+    """The look of a new project: whatever building comes, its first picture is neither burnt nor black."""
+    return LookState(exposure=ExposureSettings(automatic="whole"))
 
 
 def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:

@@ -17,7 +17,7 @@ from westlight.core.model import Model as Building
 from westlight.engine.files import look_in
 from westlight.engine.readers import READERS
 from westlight.engine.reading import read_in_child
-from westlight.engine.spec import ExposureSettings, FixtureSettings, ViewSettings
+from westlight.engine.spec import FixtureSettings, ViewSettings
 from westlight.store import (
     Asset,
     AssetStore,
@@ -32,7 +32,18 @@ from westlight.store import (
 )
 from westlight.store.rows import new_id, now
 
-from . import checks, daylight, edits, fixtures, lamp_doubts, past, photometry, sheets, tables
+from . import (
+    checks,
+    daylight,
+    edits,
+    fixtures,
+    importing,
+    lamp_doubts,
+    past,
+    photometry,
+    sheets,
+    tables,
+)
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .finishes import Finishes
@@ -114,9 +125,7 @@ class Projects:
             session.add(project)
             session.flush()
             view = ViewSettings().model_dump(mode="json")
-            # Whatever building comes, its first picture is neither burnt nor black.
-            first = LookState(exposure=ExposureSettings(automatic="whole"))
-            look = first.model_dump(mode="json")
+            look = importing.first_look().model_dump(mode="json")
             session.add(View(project_id=project.id, name="View 1", settings=view))
             session.add(Look(project_id=project.id, name="Day", settings=look))
             return project.id

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
+from scipy.ndimage import binary_dilation
 
 from ..model.parts import Part, place
 from ..sun import direction
@@ -36,7 +37,10 @@ NEAR_M, CLOSE_M = 0.9, 1.8
 #: Share of a picture that windows fill in a good view, at least and at most.
 WINDOWS = (0.03, 0.3)
 #: Rays across and down a picture that tell what is in it; places across and down an opening that the sun may come by.
-GRID, PLACES = (14, 7), 4
+GRID, PLACES = (24, 14), 4
+#: Along a row of rays over a plane the inverse of depth grows evenly; where it turns by more than this share, something
+#: begins or ends. So much of a picture full of such places is as good as windows in it.
+KINK, FULL = 0.1, 0.2
 #: Azimuths and elevations in degrees of suns that are tried, openings that they may come by.
 AZIMUTHS, ELEVATIONS, OPENINGS = tuple(range(0, 360, 10)), (8, 16, 24, 32, 42, 54), 6
 
@@ -156,7 +160,7 @@ def _rays(look: Array) -> Array:
 def _worth(
     top: EmbreeScene, eye: Array, look: Array, openings: Sequence[Portal], inward: Sequence[Array]
 ) -> float:
-    """How good a view is: depth, some windows, nothing close by, no wall that is missing."""
+    """How good a view is: depth, some windows, things to look at, nothing close by, no wall that is missing."""
     ways = _rays(look)
     far = top.distances(np.broadcast_to(eye, ways.shape), ways)
     # Cosine with which rays leave by an opening: seen from beside it a window is a line.
@@ -172,8 +176,27 @@ def _worth(
     depth = np.where(through, 0.5 * FAR_M, np.where(lost, 0.0, np.minimum(far, FAR_M)))
     share, least, most = float((by_window * through).mean()), *WINDOWS
     windows = min(share / least, 1.0) - max(share - most, 0.0) / most
+    # A window that the picture's side cuts off draws the eye out of it.
+    windows -= float(through.reshape(GRID[::-1])[:, [0, -1]].mean())
     near = 3 * (far < NEAR_M).mean() + (far < CLOSE_M).mean()
-    return float(np.log2(1 + depth).mean() + windows - near - 3 * lost.mean())
+    things = min(_things(far * (ways @ look), through) / FULL, 1.0)
+    return float(np.log2(1 + depth).mean() + windows + things - near - 3 * lost.mean())
+
+
+def _things(depth: Array, through: npt.NDArray[np.bool_]) -> float:
+    """Share of a picture, depths (n,) of its rays in metres, where something begins, ends or turns.
+
+    What is close by does not count, nor do the frames of windows, which ``through`` (n,) tells.
+    """
+    frames = binary_dilation(through.reshape(GRID[::-1]), iterations=2)
+    inverse = np.where(depth > CLOSE_M, 1 / np.maximum(depth, CLOSE_M), 0).reshape(GRID[::-1])
+    turns = np.zeros(inverse.shape, bool)
+    for axis in (0, 1):
+        of = np.swapaxes(inverse, 0, axis)
+        before, at, after = of[:-2], of[1:-1], of[2:]
+        kink = np.abs(before - 2 * at + after) > KINK * np.maximum(before, after)
+        np.swapaxes(turns, 0, axis)[1:-1] |= kink & (np.minimum(np.minimum(before, at), after) > 0)
+    return float((turns & ~frames).mean())
 
 
 def _suns(
