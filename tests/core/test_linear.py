@@ -200,3 +200,12 @@ def test_ringing_neither_adds_nor_takes_light() -> None:
     # The sun itself keeps most of its height; far away nothing changes much.
     assert sky.pixels.max() > 100
     assert any("no light" in r for r in sky.remarks)
+
+
+@pytest.mark.parametrize("word", [b"chlist", b"float", b"box2i"])
+def test_a_header_that_is_no_text_is_refused_in_words(tmp_path: Path, word: bytes) -> None:
+    """The library quotes the header in what it says, where Python expects text."""
+    file = exr(tmp_path / "a.exr", np.ones((4, 8, 3)))
+    file.write_bytes(file.read_bytes().replace(word, b"\xff" + word[1:], 1))
+    with pytest.raises(PictureFileError, match=r"a\.exr"):
+        read_linear(file)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from westlight.core.analysis import standpoint
+from westlight.core.analysis import standpoints
 from westlight.core.model import Material, Mesh, Part
 from westlight.core.sun import direction
 
@@ -44,8 +44,7 @@ def room(window: bool = True, move: float = 0.0) -> list[Part]:
 
 @pytest.mark.parametrize("move", [0.0, 40.0])
 def test_one_stands_in_the_room_and_sees_its_window(move: float) -> None:
-    found = standpoint(room(move=move))
-    assert found is not None
+    found = standpoints(room(move=move))[0]
     eye = np.array(found.position) - (move, -move, 0.0)
     assert (eye > 0.3).all()
     assert (eye < np.array(SIZE) - 0.3).all()
@@ -59,8 +58,7 @@ def test_one_stands_in_the_room_and_sees_its_window(move: float) -> None:
 
 
 def test_only_suns_before_the_window_are_told() -> None:
-    found = standpoint(room())
-    assert found is not None
+    found = standpoints(room())[0]
     assert found.suns
     for azimuth, elevation, area in found.suns:
         s = direction(azimuth, elevation)
@@ -70,12 +68,12 @@ def test_only_suns_before_the_window_are_told() -> None:
 
 
 def test_without_a_window_there_is_no_sun_and_without_a_room_no_place() -> None:
-    closed = standpoint(room(window=False))
-    assert closed is not None
-    assert not closed.suns
+    closed = standpoints(room(window=False))
+    assert closed
+    assert not any(s.suns for s in closed)
     ground = [block("ground", (0, 0, -0.1), (5, 5, 0), Material(0.5))]
-    assert standpoint(ground) is None
-    assert standpoint([]) is None
+    assert standpoints(ground) == []
+    assert standpoints([]) == []
 
 
 @pytest.mark.parametrize("side", ["east", "west"])
@@ -87,8 +85,7 @@ def test_what_stands_in_the_room_is_in_the_picture(side: str) -> None:
         block(f"pot {n} {m}", (x0, 0.6 + n * 0.6, 0.1 + m * 0.6), (x0 + 0.4, 0.85 + n * 0.6, 0.5 + m * 0.6), pot)
         for n in range(5) for m in range(4)
     ]  # fmt: skip
-    found = standpoint([*room(), *things])
-    assert found is not None
+    found = standpoints([*room(), *things])[0]
     eye, look = np.array(found.position), np.array(found.target) - found.position
     to = np.array([t.mesh.vertices.mean(axis=0) for t in things]) - eye
     across = np.degrees(np.arctan2(look[0], look[1]) - np.arctan2(to[:, 0], to[:, 1]))

@@ -117,3 +117,22 @@ def test_what_is_no_stage_is_refused(tmp_path: Path) -> None:
     (tmp_path / "bad.usda").write_text("not a stage at all")
     with pytest.raises(ModelError, match="OpenUSD"):
         read_usd(tmp_path / "bad.usda")
+
+
+@pytest.mark.parametrize(
+    ("whole", "damaged"),
+    [('"xformOp:transform"]', '"xformOp:tranrm"]'), ("color3f inputs:color", "colour inputs:color"),
+     ("float inputs:intensity", "string[] inputs:intensity")],
+)  # fmt: skip
+def test_a_damaged_stage_is_refused(tmp_path: Path, whole: str, damaged: str) -> None:
+    """It opens as a stage, and what is in it is none that could be."""
+    file = tmp_path / "a.usda"
+    write_usd(file, [ModelLight("Lamp", "point", (0, 0, 2), (0, 0, -1), 100.0, (1, 1, 1))], [])
+    text = file.read_text()
+    assert whole in text
+    lines = [line.replace(whole, damaged) for line in text.splitlines()]
+    if damaged.startswith("string"):
+        lines = [line.split("=")[0] + '= ["much"]' if damaged in line else line for line in lines]
+    file.write_text("\n".join(lines))
+    with pytest.raises(ModelError, match=r"damaged|OpenUSD"):
+        read_usd(file)

@@ -10,7 +10,7 @@ import pytest
 from westlight.core.model import Material, Model
 from westlight.core.model.write import write_glb
 from westlight.studio.daylight import sun_of
-from westlight.studio.importing import sunny_minutes
+from westlight.studio.importing import first_standing, sunny_minutes
 from westlight.studio.settings import LookState
 from westlight.studio.studio import Studio
 
@@ -72,8 +72,23 @@ def test_what_has_no_room_is_seen_from_outside(studio: Studio, tmp_path: Path) -
 @pytest.mark.parametrize(("azimuth", "low", "high"), [(120.0, 480, 660), (240.0, 900, 1050)])
 def test_the_hour_follows_the_side_the_sun_comes_from(azimuth: float, low: int, high: int) -> None:
     look = LookState(day=date(2026, 10, 11))
-    minutes = sunny_minutes([(azimuth, 24.0, 2.0)], look, (43.6, -9.1, "UTC"), 0.0)
+    where = (43.6, -9.1, "UTC"), 0.0
+    minutes, area = sunny_minutes([(azimuth, 24.0, 2.0)], look, *where)
     assert minutes is not None
     assert low < minutes < high
-    assert sunny_minutes([(0.0, 54.0, 2.0)], look, (43.6, -9.1, "UTC"), 0.0) is None
-    assert sunny_minutes([], look, (43.6, -9.1, "UTC"), 0.0) is None
+    assert 0 < area < 2.0
+    assert sunny_minutes([(0.0, 54.0, 2.0)], look, *where) == (None, 0.0)
+    assert sunny_minutes([], look, *where) == (None, 0.0)
+
+
+def test_one_stands_where_the_sun_of_the_place_is_seen() -> None:
+    """Of two places as good the one with the sun of that day; much better without any sun is better."""
+    look, where = LookState(day=date(2026, 10, 11)), ((43.6, -9.1, "UTC"), 0.0)
+    from_north = {"worth": 4.1, "suns": [(0.0, 54.0, 3.0)]}
+    from_south = {"worth": 4.0, "suns": [(180.0, 42.0, 3.0)]}
+    assert first_standing([from_north, from_south], look, *where)[0] is from_south
+    # Turned round, north is where the sun is.
+    assert first_standing([from_south, from_north], look, where[0], 180.0)[0] is from_north
+    best = {"worth": 5.5, "suns": []}
+    assert first_standing([best, from_south], look, *where) == (best, None)
+    assert first_standing([], look, *where) == (None, None)

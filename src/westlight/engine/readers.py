@@ -21,7 +21,7 @@ import numpy as np
 from PIL import Image
 
 from westlight import core
-from westlight.core.analysis import standpoint
+from westlight.core.analysis import standpoints
 from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, nearest_kelvin, srgb_encode
 from westlight.core.errors import ModelError, PhotometricError
 from westlight.core.files import write_exr
@@ -111,11 +111,11 @@ def model(file: Path, name: str, out: Path, up: str = "y", first: bool = True) -
         write_glb(made, kept)
     shutil.rmtree(here)
     # A camera of the file says where to look from.
-    standing = standpoint(made.parts) if first and not made.cameras else None
+    standing = standpoints(made.parts) if first and not made.cameras else []
     return {
         "file": kept.name,
         "up": up,
-        "standing": None if standing is None else asdict(standing),
+        "standing": [asdict(s) for s in standing],
         "triangles": made.triangle_count,
         "parts": len(made.parts),
         "materials": len(made.materials),

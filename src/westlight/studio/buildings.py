@@ -71,40 +71,48 @@ class Buildings(Scenes):
                 # A building that replaces another is looked at from the same views.
                 view = self._rows(session, View, project_id)[0]
                 before = edits.state_of("view", view)
-                (title, settings), *others = importing.views_of(report)
+                look = self._as_made(session, project_id)
+                standing, minutes = self._standing(session, project_id, report["standing"], look)
+                (title, settings), *others = importing.views_of(report, standing)
                 framed = {**before, "name": title or view.name, "settings": settings}
                 steps.append({"kind": "view", "id": view.id, "before": before, "after": framed})
                 for n, (title, settings) in enumerate(others):
                     state = {"project_id": project_id, "name": title, "settings": settings,
                              "position": view.position + 1 + n}  # fmt: skip
                     steps.append({"kind": "view", "id": new_id(), "before": None, "after": state})
-                steps += self._first_light(session, project_id, report["standing"])
+                if standing is not None and look is not None:
+                    steps += self._first_light(look, minutes)
             edits.record(session, project_id, f"Import {name}", steps)
         return report
 
-    def _first_light(
-        self, session: Session, project_id: str, standing: dict[str, Any] | None
-    ) -> list[edits.State]:
-        """The step that lets the sun into the first view of a room and exposes for it, if its one look is as it was made."""
+    def _as_made(self, session: Session, project_id: str) -> Look | None:
+        """The look of a project that has one, whatever of it was set already."""
         looks = self._rows(session, Look, project_id)
+        return looks[0] if len(looks) == 1 else None
+
+    def _standing(
+        self, session: Session, project_id: str, places: list[dict[str, Any]], look: Look | None
+    ) -> tuple[dict[str, Any] | None, float | None]:
+        """Where to stand in a new building, and the minutes of the day that let the sun in there."""
         project = self.live_project(session, project_id)
-        if standing is None or len(looks) != 1:
-            return []
-        look, new = LookState.model_validate(looks[0].settings), importing.first_look()
-        before = edits.state_of("look", looks[0])
+        state = importing.first_look() if look is None else LookState.model_validate(look.settings)
+        place = project.latitude_deg, project.longitude_deg, project.time_zone
+        return importing.first_standing(places, state, place, project.north_deg)
+
+    def _first_light(self, row: Look, minutes: float | None) -> list[edits.State]:
+        """The step that lets the sun into the first view of a room and exposes for it, as far as a look is as it was made."""
+        look, new = LookState.model_validate(row.settings), importing.first_look()
+        before = edits.state_of("look", row)
         settings = dict(before["settings"])
-        if (look.day, look.minutes, look.sun) == (new.day, new.minutes, new.sun):
-            place = project.latitude_deg, project.longitude_deg, project.time_zone
-            minutes = importing.sunny_minutes(standing["suns"], look, place, project.north_deg)
-            if minutes is not None:
-                settings["minutes"] = minutes
+        untouched = (look.day, look.minutes, look.sun) == (new.day, new.minutes, new.sun)
+        if untouched and minutes is not None:
+            settings["minutes"] = minutes
         if look.exposure == new.exposure:
-            settings["exposure"] = {
-                **settings["exposure"], "compensation": importing.ROOM_COMPENSATION,
-            }  # fmt: skip
+            over = {"compensation": importing.ROOM_COMPENSATION}
+            settings["exposure"] = {**settings["exposure"], **over}
         if settings == before["settings"]:
             return []
-        return [{"kind": "look", "id": looks[0].id, "before": before,
+        return [{"kind": "look", "id": row.id, "before": before,
                  "after": {**before, "settings": settings}}]  # fmt: skip
 
     def change(

@@ -20,6 +20,10 @@ from .settings import LookState, ModelState
 MOST_VIEWS = 12
 #: Times of the day that are tried, degrees within which a sun speaks for another, and the lowest sun for a first picture.
 STEP_MIN, NEAR_DEG, LOWEST_DEG = 12, 14.0, 6.0
+#: Suns are told about 9° apart: this many, by their nearness, speak for one that all of them are like.
+SPOKEN_FOR = 2.2
+#: What sun in the first picture is worth, a window in it being 1, and so much of it in m² is enough.
+SUNNY, SUNNY_M2 = 0.8, 1.0
 #: Stops over the meter at which a room is seen first: bright windows would make its white walls grey.
 ROOM_COMPENSATION = 1.0
 
@@ -29,8 +33,10 @@ def first_look() -> LookState:
     return LookState(exposure=ExposureSettings(automatic="whole"))
 
 
-def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
-    """Names and settings of the views of a new building: its cameras, or one in its best room and one that takes it in.
+def views_of(
+    report: dict[str, Any], standing: dict[str, Any] | None
+) -> list[tuple[str, dict[str, Any]]]:
+    """Names and settings of the views of a new building: its cameras, or one from where one stands and one that takes it in.
 
     The only view of a building without rooms looks from the south-west and has no name of its own.
     """
@@ -45,7 +51,6 @@ def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
         target=(middle[0], middle[1], middle[2]),
         focal_length_mm=28, upright=True,
     ).model_dump(mode="json")  # fmt: skip
-    standing = report["standing"]
     if standing is None:
         return [("", whole)]
     inside = ViewSettings(
@@ -54,13 +59,32 @@ def views_of(report: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
     return [("Inside", inside.model_dump(mode="json")), ("Outside", whole)]
 
 
+def first_standing(
+    places: Sequence[dict[str, Any]],
+    look: LookState,
+    place: tuple[float, float, str],
+    north_deg: float,
+) -> tuple[dict[str, Any] | None, float | None]:
+    """Of the places one could stand at, the best with the sun of a look's day, and the minutes that show it most.
+
+    Arguments as of `sunny_minutes`.
+    """
+    best: tuple[float, dict[str, Any] | None, float | None] = -np.inf, None, None
+    for standing in places:
+        minutes, area = sunny_minutes(standing["suns"], look, place, north_deg)
+        worth = standing["worth"] + SUNNY * min(area / SUNNY_M2, 1.0)
+        if worth > best[0]:
+            best = worth, standing, minutes
+    return best[1:]
+
+
 def sunny_minutes(
     suns: Sequence[tuple[float, float, float]],
     look: LookState,
     place: tuple[float, float, str],
     north_deg: float,
-) -> float | None:
-    """Minutes of a look's day at which most sun falls into a view; None for a view that has none then.
+) -> tuple[float | None, float]:
+    """Minutes of a look's day at which most sun falls into a view, and its area in m²; None for a view that has none then.
 
     ``suns`` are azimuth from the model's y axis and elevation in degrees, and the area of sun seen in m²; ``place``: latitude,
     longitude and time zone.
@@ -75,7 +99,8 @@ def sunny_minutes(
     # Suns near the one of the moment speak for it, the nearer the more.
     near = np.maximum(1 - apart / NEAR_DEG, 0)
     area = np.where(elevation > LOWEST_DEG, (near * known[:, 2]).sum(axis=1), 0.0)
-    return float(minutes[area.argmax()]) if area.size and area.max() > 0 else None
+    best = int(area.argmax())
+    return (float(minutes[best]), float(area[best]) / SPOKEN_FOR) if area[best] > 0 else (None, 0.0)
 
 
 def carried_over(old: ModelState, new: ModelState, building: Model) -> ModelState:

@@ -13,7 +13,7 @@ from .pattern import PatternMap, pattern_map, sun_grid, sun_on
 from .plan import Cutter, Plan, cut_plan
 from .portal_gain import PortalGain, portal_gain
 from .spread import PLANE_M, USUAL_UTILISATION, Room, columns_and_rows, count_for, room_around
-from .standpoint import Standpoint, standpoint
+from .standpoint import Standpoint, standpoints
 
 __all__ = [
     "NEAR_BODY_M",
@@ -61,7 +61,7 @@ __all__ = [
     "side_of",
     "snapped",
     "spells",
-    "standpoint",
+    "standpoints",
     "suggested_balance",
     "sun_by",
     "sun_grid",

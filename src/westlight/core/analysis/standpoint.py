@@ -41,8 +41,10 @@ GRID, PLACES = (24, 14), 4
 #: Along a row of rays over a plane the inverse of depth grows evenly; where it turns by more than this share, something
 #: begins or ends. So much of a picture full of such places is as good as windows in it.
 KINK, FULL = 0.1, 0.2
+#: Views that are offered at most; nearer than this in metres and cosine two are the same.
+OFFERED, SAME_M, SAME_COS = 8, 1.5, 0.8
 #: Azimuths and elevations in degrees of suns that are tried, openings that they may come by.
-AZIMUTHS, ELEVATIONS, OPENINGS = tuple(range(0, 360, 10)), (8, 16, 24, 32, 42, 54), 6
+AZIMUTHS, ELEVATIONS, OPENINGS = tuple(range(0, 360, 10)), (8, 16, 24, 32, 42, 54), 40
 
 
 @dataclass(frozen=True)
@@ -50,37 +52,49 @@ class Standpoint:
     """A camera in a room, position and target in metres, and suns that shine into its view.
 
     ``suns`` are azimuth from the model's y axis, clockwise, and elevation in degrees, with the area of sun that falls into the
-    picture by them in m².
+    picture by them in m²; ``worth`` tells how good the view is without it, a window in the picture being 1.
     """
 
     position: tuple[float, float, float]
     target: tuple[float, float, float]
+    worth: float
     suns: tuple[tuple[float, float, float], ...]
 
 
-def standpoint(parts: Sequence[Part]) -> Standpoint | None:
-    """Where to look at a building from; None if it has no room that one could stand in."""
+def standpoints(parts: Sequence[Part]) -> list[Standpoint]:
+    """Where to look at a building from, the best place first; none if it has no room that one could stand in."""
     top = _scene(parts)
     if top is None:
-        return None
+        return []
     # Doorways take their time to find, and are seldom what lights a room that has windows.
     openings = find_openings(parts, top) or find_doorways(parts, top, [])
     inward = [p.axes()[2] for p in openings]
-    best: tuple[float, Array, Array] | None = None
+    views: list[tuple[float, Array, Array]] = []
     # Rooms are known by their windows; where that leads to none, they are looked for all over.
     rooms = _rooms(parts, top, openings) or _rooms(parts, top, [])
     for at in rooms:
         for eye in _places_to_stand(top, at):
             for heading in np.arange(HEADINGS) * 2 * np.pi / HEADINGS:
                 look = np.array([np.sin(heading), np.cos(heading), 0.0])
-                worth = _worth(top, eye, look, openings, inward)
-                if best is None or worth > best[0]:
-                    best = worth, eye, look
-    if best is None:
-        return None
-    _, eye, look = best
-    target = eye + 4 * look - np.array([0, 0, 0.1])
-    return Standpoint(_point(eye), _point(target), tuple(_suns(top, eye, look, openings)))
+                views.append((_worth(top, eye, look, openings, inward), eye, look))
+    views.sort(key=lambda view: -view[0])
+    patches = _patches(top, openings)
+    out: list[Standpoint] = []
+    for worth, eye, look in views:
+        target = eye + 4 * look - np.array([0, 0, 0.1])
+        if not any(_same(s, eye, target) for s in out):
+            suns = tuple(_suns(top, eye, look, patches))
+            out.append(Standpoint(_point(eye), _point(target), round(worth, 3), suns))
+        if len(out) == OFFERED:
+            break
+    return out
+
+
+def _same(other: Standpoint, eye: Array, target: Array) -> bool:
+    """Whether a view is much as another one."""
+    at = np.asarray(other.position)
+    cosine = (np.asarray(other.target) - at) @ (target - eye) / 16
+    return bool(cosine > SAME_COS and np.linalg.norm(at - eye) < SAME_M)
 
 
 def _point(at: Array) -> tuple[float, float, float]:
@@ -199,37 +213,42 @@ def _things(depth: Array, through: npt.NDArray[np.bool_]) -> float:
     return float((turns & ~frames).mean())
 
 
+def _patches(top: EmbreeScene, openings: Sequence[Portal]) -> tuple[Array, Array, Array]:
+    """Places (n, 3) in metres that suns shine on by openings, which sun that is (n,), and the area in m² it speaks for (n,)."""
+    suns = np.array([direction(a, e) for a in AZIMUTHS for e in ELEVATIONS])
+    cells = (np.arange(PLACES) + 0.5) / PLACES - 0.5
+    spots, which, areas = [np.zeros((0, 3))], [np.zeros(0, int)], [np.zeros(0)]
+    for p in openings[:OPENINGS]:
+        u, v, n = p.axes()
+        at = np.array([np.asarray(p.position) + u * p.width * a + v * p.height * b
+                       for a in cells for b in cells])  # fmt: skip
+        cosine = -suns @ n
+        into = np.flatnonzero(cosine >= 0.1)
+        of, start = np.repeat(into, len(at)), np.tile(at, (len(into), 1))
+        free = ~np.isfinite(top.distances(start - 0.4 * n, suns[of]))
+        reach = top.distances(start + 0.05 * n, -suns[of])
+        lit = free & np.isfinite(reach)
+        fell = start[lit] + 0.05 * n - suns[of[lit]] * (reach[lit] - 0.02)[:, None]
+        spots.append(fell)
+        which.append(of[lit])
+        areas.append(cosine[of[lit]] * p.width * p.height / len(at))
+    return np.concatenate(spots), np.concatenate(which), np.concatenate(areas)
+
+
 def _suns(
-    top: EmbreeScene, eye: Array, look: Array, openings: Sequence[Portal]
+    top: EmbreeScene, eye: Array, look: Array, patches: tuple[Array, Array, Array]
 ) -> list[tuple[float, float, float]]:
     """Suns that shine into a view by openings: azimuth, elevation, and the area of sun seen in m²."""
-    out = []
-    right = np.cross(look, (0.0, 0.0, 1.0))
-    cells = (np.arange(PLACES) + 0.5) / PLACES - 0.5
-    axes = [p.axes() for p in openings[:OPENINGS]]
-    for azimuth in AZIMUTHS:
-        for elevation in ELEVATIONS:
-            s, area = direction(azimuth, elevation), 0.0
-            for p, (u, v, n) in zip(openings, axes, strict=False):
-                cosine = float(-s @ n)
-                if cosine < 0.1:
-                    continue
-                at = np.array([np.asarray(p.position) + u * p.width * a + v * p.height * b
-                               for a in cells for b in cells])  # fmt: skip
-                out_free = ~np.isfinite(top.distances(at - 0.4 * n, np.broadcast_to(s, at.shape)))
-                reach = top.distances(at + 0.05 * n, np.broadcast_to(-s, at.shape))
-                lit = out_free & np.isfinite(reach)
-                if not lit.any():
-                    continue
-                spots = at[lit] + 0.05 * n - s * (reach[lit] - 0.02)[:, None]
-                way = spots - eye
-                length = np.linalg.norm(way, axis=1)
-                ahead = way @ look
-                seen = (ahead > 0.3) & (np.abs(way @ right) < ahead * SENSOR_MM[0] / LENS_MM / 2)
-                seen &= np.abs(way[:, 2]) < ahead * SENSOR_MM[1] / LENS_MM / 2
-                free = top.distances(np.broadcast_to(eye, way.shape), way / length[:, None])
-                seen &= free > length - 0.05
-                area += float(seen.sum()) / len(at) * p.width * p.height * cosine
-            if area > 0:
-                out.append((float(azimuth), float(elevation), round(area, 3)))
-    return out
+    spots, which, areas = patches
+    way = spots - eye
+    length, ahead = np.linalg.norm(way, axis=1), way @ look
+    seen = (ahead > 0.3) & (
+        np.abs(way @ np.cross(look, (0, 0, 1))) < ahead * SENSOR_MM[0] / LENS_MM / 2
+    )
+    seen &= np.abs(way[:, 2]) < ahead * SENSOR_MM[1] / LENS_MM / 2
+    some = np.flatnonzero(seen)
+    free = top.distances(np.broadcast_to(eye, (len(some), 3)), way[some] / length[some, None])
+    some = some[free > length[some] - 0.05]
+    area = np.bincount(which[some], areas[some], minlength=len(AZIMUTHS) * len(ELEVATIONS))
+    suns = [(float(a), float(e)) for a in AZIMUTHS for e in ELEVATIONS]
+    return [(*sun, round(float(m2), 3)) for sun, m2 in zip(suns, area, strict=True) if m2 > 0]

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -56,7 +56,7 @@ def read_linear(path: Path, max_width: int | None = None) -> F4:
     header = _radiance_header(path)
     opened = oiio.ImageInput.open(str(path))
     if opened is None:
-        oiio.geterror()
+        reason_of(oiio)
         if header is not None:
             return _old_radiance(path, header, max_width)
         raise PictureFileError(
@@ -68,7 +68,7 @@ def read_linear(path: Path, max_width: int | None = None) -> F4:
             raise PictureFileError(f"“{path.name}” is larger than 16384 × 8192; reduce it first.")
         step = -(-max(spec.full_width, spec.width) // max_width) if max_width else 1
         pixels = _read_blocks(opened, spec, step, channels)
-        reason = _reason(opened)
+        reason = reason_of(opened)
     finally:
         opened.close()
     if pixels is None or reason:
@@ -89,10 +89,13 @@ def _damaged(path: Path, reason: str = "") -> PictureFileError:
     )
 
 
-def _reason(opened: oiio.ImageInput) -> str:
-    """What the reader says is wrong; nothing where it quotes bytes of the file that are no text."""
+def reason_of(asked: Any) -> str:
+    """What a reader or writer, or the library itself, says is wrong, also where it quotes bytes of the file that are no text.
+
+    What is asked about is forgotten by the library: the next file is not blamed for it.
+    """
     try:
-        return str(opened.geterror())
+        return str(asked.geterror())
     except UnicodeDecodeError:
         return "Its header is damaged."
 

@@ -18,6 +18,7 @@ from PIL import Image
 from ..colour.profile import screen_profile
 from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY
 from ..errors import PictureFileError
+from .linear import reason_of
 from .mattes import IdMatte, channels_of, header_of
 
 F4 = npt.NDArray[np.float32]
@@ -27,10 +28,10 @@ def _write(path: Path, spec: oiio.ImageSpec, pixels: npt.NDArray[np.generic]) ->
     temporary = path.with_name(f"{path.stem}.part{path.suffix}")
     out = oiio.ImageOutput.create(str(temporary))
     if out is None or not out.open(str(temporary), spec):
-        reason = oiio.geterror() if out is None else out.geterror()
+        reason = reason_of(oiio if out is None else out)
         raise PictureFileError(f"“{path.name}” cannot be written: {reason}")
     done = out.write_image(pixels)
-    reason = out.geterror()
+    reason = reason_of(out)
     out.close()
     if not done:
         temporary.unlink(missing_ok=True)
@@ -173,7 +174,7 @@ def read_layers(path: Path) -> dict[str, F4]:
     """
     opened = oiio.ImageInput.open(str(path))
     if opened is None:
-        raise PictureFileError(f"“{path.name}” cannot be read: {oiio.geterror()}")
+        raise PictureFileError(f"“{path.name}” cannot be read: {reason_of(oiio)}")
     spec = opened.spec()
     pixels = np.asarray(opened.read_image(oiio.FLOAT))
     opened.close()
@@ -194,7 +195,7 @@ def read_recipe(path: Path) -> str:
     """The recipe `write_exr` put into a file, empty if there is none. Raises `PictureFileError`."""
     opened = oiio.ImageInput.open(str(path))
     if opened is None:
-        raise PictureFileError(f"“{path.name}” cannot be read: {oiio.geterror()}")
+        raise PictureFileError(f"“{path.name}” cannot be read: {reason_of(oiio)}")
     recipe = str(opened.spec().get_string_attribute("westlight:recipe"))
     opened.close()
     return recipe

@@ -8,7 +8,8 @@ plane facing it. Metres, z up; other units and axes are turned when read.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -100,6 +101,19 @@ def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelC
         raise ModelError(f"“{path.name}” cannot be written.")
 
 
+@contextmanager
+def sound(name: str) -> Iterator[None]:
+    """What only a damaged stage brings about, an unknown transform or a colour that is none, becomes a `ModelError`."""
+    from pxr import Tf
+
+    try:
+        yield
+    except (
+        Tf.ErrorException, RuntimeError, ValueError, IndexError, TypeError, OverflowError
+    ) as error:  # fmt: skip
+        raise ModelError(f"“{name}” is damaged; export it again.") from error
+
+
 def opened_stage(path: Path, name: str) -> Any:
     """The stage of a file; raises `ModelError` for one that is no stage, or that pulls in others: they would be read from
     wherever it says."""
@@ -121,7 +135,9 @@ def opened_stage(path: Path, name: str) -> Any:
 
 def read_usd(path: Path, name: str = "") -> tuple[list[ModelLight], list[ModelCamera]]:
     """As `things_of`, of a file; raises `ModelError`."""
-    return things_of(opened_stage(path, name or path.name))
+    stage = opened_stage(path, name or path.name)
+    with sound(name or path.name):
+        return things_of(stage)
 
 
 def things_of(stage: Any) -> tuple[list[ModelLight], list[ModelCamera]]:

@@ -20,7 +20,7 @@ from .material import Material
 from .mtl import Library
 from .obj import triangles
 from .parts import UPRIGHT, Mesh, Model, Part
-from .usd import opened_stage, things_of
+from .usd import opened_stage, sound, things_of
 
 Array = npt.NDArray[np.float64]
 KINDS = (".usda", ".usdc", ".usd", ".usdz")
@@ -63,22 +63,13 @@ def read_usd_building(file: Path) -> Model:
 
 
 def _read(file: Path, folder: Path, name: str) -> Model:
-    from pxr import Tf, UsdGeom
+    from pxr import UsdGeom
 
     stage = opened_stage(file, name)
-    try:
+    with sound(name):
         lights, cameras = things_of(stage)
         made = _Reader(stage, folder)
         made.read()
-    except (
-        Tf.ErrorException,
-        RuntimeError,
-        ValueError,
-        IndexError,
-        TypeError,
-        OverflowError,
-    ) as error:
-        raise ModelError(f"“{name}” is damaged; export it again.") from error
     upright = np.eye(4)
     if UsdGeom.GetStageUpAxis(stage) == UsdGeom.Tokens.y:
         upright[:3, :3] = UPRIGHT["y"]
