@@ -28,6 +28,12 @@ def lit(page: Page, passes: int = 1, every: bool = False) -> None:
              and page.get_by_test_id("last-picture").count() == 0, 120)  # fmt: skip
 
 
+def choose(of: Locator, option: str) -> None:
+    """Open a list and take one of its options by its name."""
+    of.click()
+    of.page.get_by_role("option", name=option, exact=True).click()
+
+
 def drawn_plan(page: Page) -> Locator:
     """Turn the sheet to the plan and wait until the building is cut: before that a click finds nothing."""
     page.get_by_role("button", name="plan", exact=True).click()

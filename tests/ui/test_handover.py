@@ -12,6 +12,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from westlight.core.files import read_layers
 
+from .test_first_light import choose
 from .test_hunting import lit
 
 
@@ -78,7 +79,7 @@ def test_stills_are_saved_checked_refined_and_packed(page: Page, tmp_path: Path)
     page.mouse.move(box["x"] + 140, box["y"] + 100, steps=4)
     page.mouse.up()
     expect(first.get_by_test_id("refine")).to_contain_text("Only this region")
-    first.get_by_label("Source to refine").select_option(label="Only Clear sky")
+    choose(first.get_by_label("Source to refine"), "Only Clear sky")
     number(page, "For", "0.1")
     first.get_by_role("button", name="Add passes").click()
     expect(stills).to_have_count(before + 3)

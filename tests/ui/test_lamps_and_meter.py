@@ -8,7 +8,7 @@ from pathlib import Path
 from playwright.sync_api import Locator, Page, expect
 
 from ..core.test_luminaires import lm63
-from .test_first_light import card, lit, settled, wait_for
+from .test_first_light import card, choose, lit, settled, wait_for
 
 
 def test_lamp_from_a_file_and_a_reading_under_it(page: Page, tmp_path: Path) -> None:
@@ -70,7 +70,7 @@ def test_a_white_of_the_house_is_kept(page: Page) -> None:
     let_go = page.get_by_role("button", name="Let “Shelf warm” go")
     expect(let_go).to_be_visible()
     card(page, "Bench pendants").get_by_role("button", name="Select").click()
-    page.get_by_label("Usual whites").select_option(label="Shelf warm")
+    choose(page.get_by_label("Usual whites"), "Shelf warm")
     expect(let_go).to_be_visible()
     let_go.click()
     expect(let_go).to_have_count(0)
@@ -148,7 +148,7 @@ def test_levels_together(page: Page) -> None:
     page.get_by_role("button", name="Late sun").click()
     wait_for(lambda: level(shelf) == before, 20)
     copy = page.get_by_label("Copy levels of another look")
-    copy.select_option(label="Overcast noon: all sources")
+    choose(copy, "Overcast noon: all sources")
     wait_for(lambda: level(shelf) == there, 20, "levels of the other look do not come")
     for _ in range(2):
         page.get_by_role("button", name="Undo", exact=True).click()

@@ -8,7 +8,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from ..conftest import wait_for
-from .test_first_light import lit, pixels, settled
+from .test_first_light import choose, lit, pixels, settled
 from .test_hunting import at
 
 
@@ -64,12 +64,12 @@ def test_units_and_copies(page: Page) -> None:
     at(page, 0.60, 0.36)
     amount = page.get_by_label("Amount, value")
     expect(amount).to_have_value("1000 lm")
-    page.get_by_label("Unit of the amount").select_option("cd")
+    choose(page.get_by_label("Unit of the amount"), "cd straight ahead")
     # A sphere of 1000 lm shines with 1000 / 4π candela.
     expect(amount).to_have_value("80 cd")
     amount.fill("159.15")
     amount.press("Enter")
-    page.get_by_label("Unit of the amount").select_option("lm")
+    choose(page.get_by_label("Unit of the amount"), "lm")
     expect(amount).to_have_value("2000 lm")
     page.get_by_role("button", name="Repeat", exact=True).click()
     page.get_by_role("button", name="Make 3 of it").click()

@@ -8,7 +8,7 @@ import numpy as np
 from playwright.sync_api import Page, expect
 
 from ..conftest import wait_for
-from .test_first_light import card, drawn_plan, lit, pixels, settled
+from .test_first_light import card, choose, drawn_plan, lit, pixels, settled
 from .test_hunting import at
 
 
@@ -124,8 +124,8 @@ def test_parts_are_renamed_shown_alone_and_painted_alone(page: Page) -> None:
     name.press("Enter")
     expect(parts.get_by_role("button", name="Gutter between the teeth", exact=True)).to_be_visible()
     taken_for = parts.get_by_label("Gutter between the teeth is taken for")
-    taken_for.select_option("surroundings")
-    expect(taken_for).to_have_value("surroundings")
+    choose(taken_for, "surroundings")
+    expect(taken_for).to_have_text("surroundings")
     parts.get_by_role("button", name="Give it its own zinc").click()
     expect(parts.get_by_label("Metal, value")).to_be_visible()
     parts.get_by_role("button", name="Share zinc again").click()

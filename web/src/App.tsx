@@ -11,6 +11,7 @@ import { StagePanel } from "./parts/StagePanel";
 import { TopBar } from "./parts/TopBar";
 import { useStudio } from "./state/studio";
 import { useWide } from "./state/wide";
+import { Tips } from "./ui/Tip";
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1 } } });
 
@@ -25,49 +26,51 @@ export function App() {
   }, [theme]);
   return (
     <QueryClientProvider client={queries}>
-      {home && (
-        <Region name="list of projects">
-          <Home />
-        </Region>
-      )}
-      <div hidden={home} className={`page bg-sheet text-ink ${alone ? "alone" : ""}`}>
-        {!alone && (
-          <Region name="head of the page">
-            <TopBar />
+      <Tips>
+        {home && (
+          <Region name="list of projects">
+            <Home />
           </Region>
         )}
-        {!alone && wide && (
-          <aside
-            className="flex min-h-0 flex-col overflow-y-auto border-r border-rule px-[14px] pt-[10px] pb-3"
-            aria-label="Sheet"
-          >
-            <Region name="sheet">
-              <Sheet whole />
-            </Region>
-          </aside>
-        )}
-        <main className="flex min-h-0 min-w-0 flex-col bg-mount">
-          <Region name="picture" className="flex-1 text-on-mount">
-            <Picture />
-          </Region>
+        <div hidden={home} className={`page bg-sheet text-ink ${alone ? "alone" : ""}`}>
           {!alone && (
-            <Region name="exposure line" className="text-on-mount">
-              <ExposureLine />
+            <Region name="head of the page">
+              <TopBar />
             </Region>
           )}
+          {!alone && wide && (
+            <aside
+              className="flex min-h-0 flex-col overflow-y-auto border-r border-rule px-[14px] pt-[10px] pb-3"
+              aria-label="Sheet"
+            >
+              <Region name="sheet">
+                <Sheet whole />
+              </Region>
+            </aside>
+          )}
+          <main className="flex min-h-0 min-w-0 flex-col bg-mount">
+            <Region name="picture" className="flex-1 text-on-mount">
+              <Picture />
+            </Region>
+            {!alone && (
+              <Region name="exposure line" className="text-on-mount">
+                <ExposureLine />
+              </Region>
+            )}
+            {!alone && (
+              <Region name="strip" className="text-on-mount">
+                <ContactStrip />
+              </Region>
+            )}
+          </main>
           {!alone && (
-            <Region name="strip" className="text-on-mount">
-              <ContactStrip />
+            <Region name="side column">
+              <StagePanel sheet={!wide} />
             </Region>
           )}
-        </main>
-        {!alone && (
-          <Region name="side column">
-            <StagePanel sheet={!wide} />
-          </Region>
-        )}
-        <Keys />
-      </div>
+          <Keys />
+        </div>
+      </Tips>
     </QueryClientProvider>
   );
 }

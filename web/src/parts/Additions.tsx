@@ -5,6 +5,7 @@ import { Amount } from "./Amount";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "./Section";
 import { degrees, metres } from "./words";
+import { Cheat, Tip } from "../ui/Tip";
 
 const KINDS: { kind: Addition["kind"]; label: string; hint: string }[] = [
   { kind: "block", label: "Block", hint: "A neighbour's house, a wall" },
@@ -34,15 +35,15 @@ export function Additions() {
     <Section title="Additions" aside={additions.length > 0 ? `${additions.length}` : "none"}>
       <div className="mb-1 grid grid-cols-3 gap-1">
         {KINDS.map((k) => (
-          <button
-            key={k.kind}
-            className="button"
-            title={k.hint}
-            aria-pressed={picking === `add ${k.kind}`}
-            onClick={() => set({ picking: `add ${k.kind}`, placing: null })}
-          >
-            {k.label}
-          </button>
+          <Tip key={k.kind} text={k.hint}>
+            <button
+              className="button"
+              aria-pressed={picking === `add ${k.kind}`}
+              onClick={() => set({ picking: `add ${k.kind}`, placing: null })}
+            >
+              {k.label}
+            </button>
+          </Tip>
         ))}
       </div>
       {additions.length === 0 && (
@@ -61,7 +62,7 @@ export function Additions() {
                 onClick={() => setOpen(open === a.id ? "" : a.id)}
               >
                 {a.name}
-                {a.kind === "blocker" && <i className="cheat" title="A cheat: it is not seen" />}
+                {a.kind === "blocker" && <Cheat why="A cheat: it is not seen" />}
               </button>
               <button
                 className="quiet text-[11.5px] underline"
@@ -198,14 +199,14 @@ function Details({
           />
           {a.kind === "blocker" &&
             CARDS.map((c) => (
-              <button
-                key={c.label}
-                className="button"
-                title={c.hint}
-                onClick={() => onChange({ colour: c.colour }, `${a.name}: ${c.label}`)}
-              >
-                {c.label}
-              </button>
+              <Tip key={c.label} text={c.hint}>
+                <button
+                  className="button"
+                  onClick={() => onChange({ colour: c.colour }, `${a.name}: ${c.label}`)}
+                >
+                  {c.label}
+                </button>
+              </Tip>
             ))}
         </span>
       </div>

@@ -1,6 +1,7 @@
 import type { Fixture, Project } from "../api/types";
 import { Amount } from "./Amount";
 import { amount } from "./words";
+import { Select } from "../ui/Select";
 
 export type PerLumen = NonNullable<Project["sources"][number]["per_lumen"]>;
 type Unit = Fixture["unit"];
@@ -41,23 +42,17 @@ export function AmountOfLight(p: {
       />
       <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[2px]">
         <span className="text-ink-2">Unit</span>
-        <select
-          className="entry"
-          aria-label="Unit of the amount"
+        <Select
+          label="Unit of the amount"
           value={unit}
-          onChange={(e) => p.onUnit(e.target.value as Unit)}
-        >
-          {UNITS.map((u) => (
-            <option
-              key={u}
-              value={u}
-              disabled={(p.perLumen?.[u] ?? null) === null}
-              title={u === "cd/m²" ? "A point has no face to be bright" : undefined}
-            >
-              {u === "cd" ? "cd straight ahead" : u}
-            </option>
-          ))}
-        </select>
+          options={UNITS.map((u) => ({
+            value: u,
+            label: u === "cd" ? "cd straight ahead" : u,
+            // A point has no face to be bright.
+            disabled: (p.perLumen?.[u] ?? null) === null,
+          }))}
+          onPick={(u) => p.onUnit(u as Unit)}
+        />
       </div>
       {unit === "W" && (
         <Amount

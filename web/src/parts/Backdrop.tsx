@@ -2,6 +2,7 @@ import { editLook } from "../state/studio";
 import { line, plus, SHARE, type FinishState } from "./FinishLine";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "./Section";
+import { Tick } from "../ui/Tick";
 
 const across = (v: number) => `${v > 0 ? "+" : ""}${(v * 100).toFixed(0).replace("-", "−")} %`;
 
@@ -33,13 +34,11 @@ export function Backdrop({ backdrop }: { backdrop: FinishState["backdrop"] }) {
           })}
           {line("backdrop", "match", "Match hue", 0, 1, 0.01, 0, ...SHARE)}
           <label className="flex items-center gap-2 py-[3px]">
-            <input
-              type="checkbox"
-              className="accent-[var(--chosen)]"
+            <Tick
               checked={backdrop.mirror}
-              onChange={(e) =>
+              onChange={(on) =>
                 void editLook(
-                  { finish: { backdrop: { mirror: e.target.checked } } } as never,
+                  { finish: { backdrop: { mirror: on } } } as never,
                   "Mirror the backdrop",
                 )
               }

@@ -73,7 +73,7 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
               )
             )}
           </div>
-          {made.problem && <p className="text-sun">{made.problem}</p>}
+          {made.problem && <p className="text-sun-ink">{made.problem}</p>}
           <Prints sheet={made} />
         </>
       )}

@@ -18,6 +18,7 @@ import {
 } from "../state/studio";
 import { Amount } from "./Amount";
 import { percent, signed } from "./words";
+import { Tip } from "../ui/Tip";
 
 const HEIGHT = "h-[126px]";
 
@@ -113,22 +114,23 @@ function CardBody(p: {
   return (
     <>
       <div
-        className={`mt-[4px] flex items-center gap-[5px] text-[11.5px] ${p.silent ? "opacity-55" : ""}`}
+        className={`mt-[4px] flex items-center gap-[5px] text-[11.5px] ${p.silent ? "text-on-mount-2 italic" : ""}`}
       >
         <i
           className="h-[7px] w-[7px] shrink-0 rounded-full"
           style={{ background: p.colour }}
           aria-hidden="true"
         />
-        <span data-carry className="min-w-0 flex-1 truncate" title={p.name}>
-          {p.label}
-        </span>
-        <span
-          className="shrink-0 text-[11px] text-on-mount-2"
-          title="Part of the light of this picture"
-        >
-          {p.silent || p.share === null ? "" : shareText(p.share)}
-        </span>
+        <Tip text={p.name}>
+          <span data-carry className="min-w-0 flex-1 truncate">
+            {p.label}
+          </span>
+        </Tip>
+        <Tip text="Part of the light of this picture">
+          <span className="shrink-0 text-[11px] text-on-mount-2">
+            {p.silent || p.share === null ? "" : shareText(p.share)}
+          </span>
+        </Tip>
       </div>
       <div className="grid grid-cols-[1fr_32px] items-center gap-[5px]">
         <Amount
@@ -148,12 +150,11 @@ function CardBody(p: {
         />
       </div>
       <div className="flex justify-between text-[11px] text-on-mount-2">
-        <span
-          className={p.burnt > 0.002 ? "text-sun-on-mount" : ""}
-          title="Part of the picture that it clips by itself"
-        >
-          {p.burnt > 0.0005 && !p.silent ? `▴${percent(p.burnt)}` : " "}
-        </span>
+        <Tip text="Part of the picture that it clips by itself">
+          <span className={p.burnt > 0.002 ? "text-sun-on-mount" : ""}>
+            {p.burnt > 0.0005 && !p.silent ? `▴${percent(p.burnt)}` : " "}
+          </span>
+        </Tip>
         <span className="flex gap-[7px]">
           <button
             aria-pressed={p.mix.solo}
@@ -188,21 +189,25 @@ function Small({ id, silent }: { id: string; silent: boolean }) {
   const print = useStudio((s) => s.contributions[id]);
   if (!print) return <i className="block h-full bg-black/40" />;
   return (
-    <>
-      <img
-        src={print.url}
-        alt=""
-        className={`h-full w-full object-cover ${silent ? "opacity-25" : ""}`}
-      />
-      {print.lifted_ev !== null && print.headroom !== null && (
-        <i
-          className="absolute right-0 bottom-0 bg-black/65 px-[3px] text-[9.5px] leading-[13px] text-white not-italic"
-          title="This print is brighter than the picture, so that something is seen"
-        >
-          {signed(print.lifted_ev, 0)} EV
-        </i>
-      )}
-    </>
+    <img
+      src={print.url}
+      alt=""
+      className={`h-full w-full object-cover ${silent ? "opacity-25" : ""}`}
+    />
+  );
+}
+
+/** What lies over a print without being part of the button under it. */
+const MARK = "pointer-events-none absolute right-0 bg-black/65 text-white not-italic";
+
+/** How much brighter than the picture a print is shown, so that something is seen. */
+function Lifted({ id }: { id: string }) {
+  const print = useStudio((s) => s.contributions[id]);
+  if (!print || print.lifted_ev === null || print.headroom === null) return null;
+  return (
+    <i className={`${MARK} bottom-0 px-[3px] text-[9.5px] leading-[13px]`}>
+      {signed(print.lifted_ev, 0)} EV
+    </i>
   );
 }
 
@@ -219,14 +224,17 @@ function Print({ source: s, member }: { source: SourceLine; member: boolean }) {
       className={`${CARD} ${member ? "border-t-2 border-on-mount-2/70 -mt-[4px] pt-[2px]" : ""}`}
       {...carry}
     >
-      <button
-        className={`relative ${PRINT} ${selected ? "outline-2 outline-sun-on-mount" : ""}`}
-        aria-pressed={selected}
-        aria-label={`Select ${s.name}`}
-        onClick={() => set({ selected: s.id })}
-      >
-        <Small id={s.id} silent={s.silent} />
-      </button>
+      <div className="relative">
+        <button
+          className={`${PRINT} ${selected ? "outline-2 outline-sun-on-mount" : ""}`}
+          aria-pressed={selected}
+          aria-label={`Select ${s.name}`}
+          onClick={() => set({ selected: s.id })}
+        >
+          <Small id={s.id} silent={s.silent} />
+        </button>
+        <Lifted id={s.id} />
+      </div>
       <CardBody
         id={s.id}
         name={s.name}
@@ -256,17 +264,20 @@ function Group(p: {
   const fold = () => setStrip((s) => ({ unfolded: { ...s.unfolded, [p.name]: !p.open } }));
   return (
     <div role="listitem" aria-label={`Group ${p.name}`} className={CARD}>
-      <button
-        className={`${PRINT} relative bg-black/40 shadow-[3px_-3px_0_-1px_var(--mount-3),3px_-3px_0_0_var(--on-mount-2)]`}
-        aria-expanded={p.open}
-        aria-label={`${p.open ? "Fold" : "Unfold"} ${p.name}`}
-        onClick={fold}
-      >
-        {brightest && <Small id={brightest.id} silent={silent} />}
-        <i className="absolute top-0 right-0 bg-black/65 px-[4px] text-[10px] leading-[14px] text-white not-italic">
+      <div className="relative">
+        <button
+          className={`${PRINT} bg-black/40 shadow-[3px_-3px_0_-1px_var(--mount-3),3px_-3px_0_0_var(--on-mount-2)]`}
+          aria-expanded={p.open}
+          aria-label={`${p.open ? "Fold" : "Unfold"} ${p.name}`}
+          onClick={fold}
+        >
+          {brightest && <Small id={brightest.id} silent={silent} />}
+        </button>
+        <i className={`${MARK} top-0 px-[4px] text-[10px] leading-[14px]`}>
           {p.members.length} {p.open ? "◂" : "▸"}
         </i>
-      </button>
+        {brightest && <Lifted id={brightest.id} />}
+      </div>
       <CardBody
         id={key}
         name={p.name}
@@ -285,14 +296,15 @@ function Group(p: {
 function Dark({ sources, open }: { sources: SourceLine[]; open: boolean }) {
   return (
     <div role="listitem" aria-label="Dark here" className={CARD}>
-      <button
-        className={`${PRINT} border border-dashed border-on-mount-2/60 text-on-mount-2 hover:text-on-mount`}
-        aria-expanded={open}
-        title={`${sources.map((s) => s.name).join(", ")}: none of their light is in this view`}
-        onClick={() => setStrip({ darkShown: !open })}
-      >
-        {sources.length} dark here {open ? "◂" : "▸"}
-      </button>
+      <Tip text={`${sources.map((s) => s.name).join(", ")}: none of their light is in this view`}>
+        <button
+          className={`${PRINT} border border-dashed border-on-mount-2/60 text-on-mount-2 hover:text-on-mount`}
+          aria-expanded={open}
+          onClick={() => setStrip({ darkShown: !open })}
+        >
+          {sources.length} dark here {open ? "◂" : "▸"}
+        </button>
+      </Tip>
     </div>
   );
 }

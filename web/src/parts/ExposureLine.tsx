@@ -2,6 +2,8 @@ import { useState } from "react";
 import type { Look } from "../api/types";
 import { hold, release, set, useLookPart, useStudio } from "../state/studio";
 import { percent, shutter, signed } from "./words";
+import { Tick } from "../ui/Tick";
+import { Tip } from "../ui/Tip";
 
 /** What the camera is set to, and what that does to the picture. Never traces light. */
 export function ExposureLine() {
@@ -65,67 +67,65 @@ export function ExposureLine() {
         }}
       />
       <div className="w-[46px]">
-        <label
-          className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2"
-          title="Keep the exposure: when one setting changes, another makes up for it"
-        >
-          <input
-            type="checkbox"
-            aria-label="Keep the exposure"
-            className="h-[10px] w-[10px] accent-[var(--chosen)]"
-            checked={keepEv}
-            onChange={(event) => setKeepEv(event.target.checked)}
-          />
-          EV
-        </label>
+        <Tip text="Keep the exposure: when one setting changes, another makes up for it">
+          <label className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2">
+            <Tick
+              aria-label="Keep the exposure"
+              small
+              checked={keepEv}
+              onChange={(on) => setKeepEv(on)}
+            />
+            EV
+          </label>
+        </Tip>
         <div className="text-[14.5px] font-[650]" data-testid="ev">
           {frame ? frame.ev.toFixed(1) : ""}
         </div>
       </div>
       <div className="w-[52px]">
-        <label
-          className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2"
-          title="The shutter follows the picture, so that its mean stays at middle grey"
-        >
-          <input
-            type="checkbox"
-            aria-label="Automatic exposure"
-            className="h-[10px] w-[10px] accent-[var(--chosen)]"
-            checked={auto}
-            onChange={(event) =>
-              void to(
-                event.target.checked
-                  ? { automatic: "whole", compensation: 0 }
-                  : { automatic: "off", shutter_s: frame?.shutter_s ?? e.shutter_s },
-                event.target.checked ? "Automatic exposure" : "Take the exposure over",
-              )
-            }
-          />
-          auto{auto && e.compensation !== 0 ? ` ${signed(e.compensation)}` : ""}
-        </label>
+        <Tip text="The shutter follows the picture, so that its mean stays at middle grey">
+          <label className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2">
+            <Tick
+              aria-label="Automatic exposure"
+              small
+              checked={auto}
+              onChange={(on) =>
+                void to(
+                  on
+                    ? { automatic: "whole", compensation: 0 }
+                    : { automatic: "off", shutter_s: frame?.shutter_s ?? e.shutter_s },
+                  on ? "Automatic exposure" : "Take the exposure over",
+                )
+              }
+            />
+            auto{auto && e.compensation !== 0 ? ` ${signed(e.compensation)}` : ""}
+          </label>
+        </Tip>
         {auto ? (
-          <button
-            className="text-[12.5px] underline decoration-on-mount-2 underline-offset-2 hover:decoration-on-mount"
-            title="Meter on an area: click it in the picture"
-            onClick={() =>
-              e.automatic === "area"
-                ? void to({ automatic: "whole" }, "Meter on the whole picture")
-                : set({ picking: "metered area", placing: null, metering: false })
-            }
-          >
-            {e.automatic === "area" ? "whole" : "area …"}
-          </button>
+          <Tip text="Meter on an area: click it in the picture">
+            <button
+              className="text-[12.5px] underline decoration-on-mount-2 underline-offset-2 hover:decoration-on-mount"
+              onClick={() =>
+                e.automatic === "area"
+                  ? void to({ automatic: "whole" }, "Meter on the whole picture")
+                  : set({ picking: "metered area", placing: null, metering: false })
+              }
+            >
+              {e.automatic === "area" ? "whole" : "area …"}
+            </button>
+          </Tip>
         ) : (
-          <button
-            className="rounded-[2px] border border-on-mount-2 px-[7px] hover:border-on-mount"
-            title="Set the shutter once, so that the picture's mean lies at middle grey"
-            disabled={!frame?.metered_s}
-            onClick={() =>
-              frame?.metered_s && void to({ shutter_s: frame.metered_s }, "Meter the picture")
-            }
-          >
-            Meter
-          </button>
+          <Tip text="Set the shutter once, so that the picture's mean lies at middle grey">
+            <button
+              className="rounded-[2px] border border-on-mount-2 px-[7px] hover:border-on-mount"
+              disabled={!frame?.metered_s}
+              onClick={() =>
+                frame?.metered_s && void to({ shutter_s: frame.metered_s }, "Meter the picture")
+              }
+            >
+              Meter
+            </button>
+          </Tip>
         )}
       </div>
       <Setting
@@ -141,13 +141,14 @@ export function ExposureLine() {
           )
         }
       />
-      <button
-        className="rounded-[2px] border border-on-mount-2 px-[7px] py-[2px] hover:border-on-mount"
-        title="Click something in the picture that should be neutral"
-        onClick={() => set({ picking: "neutral", placing: null, metering: false })}
-      >
-        Neutral
-      </button>
+      <Tip text="Click something in the picture that should be neutral">
+        <button
+          className="rounded-[2px] border border-on-mount-2 px-[7px] py-[2px] hover:border-on-mount"
+          onClick={() => set({ picking: "neutral", placing: null, metering: false })}
+        >
+          Neutral
+        </button>
+      </Tip>
       <Histogram bins={frame?.histogram ?? []} rgb={frame?.histogram_rgb ?? []} />
       <Share label="clipped" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />
       <Share label="black" value={frame?.black ?? 0} strong={false} />
@@ -176,23 +177,24 @@ function Setting(p: SettingProps) {
   return (
     <label style={{ width: p.width }}>
       <span className="block text-[11px] text-on-mount-2">{p.label}</span>
-      <input
-        className="number w-full text-left! text-[14.5px] font-[650]"
-        value={text ?? p.text}
-        title="Arrow keys: a third of a stop"
-        onFocus={(e) => e.target.select()}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={take}
-        onKeyDown={(e) => {
-          if (e.key === "Enter") take();
-          else if (e.key === "Escape") setText(null);
-          else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
-            e.preventDefault();
-            setText(null);
-            p.onSet(p.step((e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 3 : 1)));
-          }
-        }}
-      />
+      <Tip text="Arrow keys: a third of a stop">
+        <input
+          className="number w-full text-left! text-[14.5px] font-[650]"
+          value={text ?? p.text}
+          onFocus={(e) => e.target.select()}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={take}
+          onKeyDown={(e) => {
+            if (e.key === "Enter") take();
+            else if (e.key === "Escape") setText(null);
+            else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+              e.preventDefault();
+              setText(null);
+              p.onSet(p.step((e.key === "ArrowUp" ? 1 : -1) * (e.shiftKey ? 3 : 1)));
+            }
+          }}
+        />
+      </Tip>
     </label>
   );
 }
@@ -213,34 +215,32 @@ function Histogram({ bins, rgb }: { bins: number[]; rgb: number[][] }) {
   };
   const name = channels ? "Histogram of red, green and blue" : "Histogram";
   return (
-    <button
-      className="h-[34px] min-w-[60px] flex-1"
-      title="Luminance, or red, green and blue: click to change"
-      onClick={() => setChannels(!channels)}
-    >
-      <svg
-        viewBox="0 0 200 36"
-        preserveAspectRatio="none"
-        className="h-full w-full"
-        role="img"
-        aria-label={name}
-      >
-        {channels ? (
-          rgb.map((values, i) => (
-            <polyline
-              key={CHANNELS[i]}
-              points={shape(values)}
-              fill="none"
-              stroke={CHANNELS[i]}
-              strokeWidth="1.4"
-              vectorEffect="non-scaling-stroke"
-            />
-          ))
-        ) : (
-          <polygon points={`0,36 ${shape(bins)} 200,36`} fill="currentColor" opacity="0.6" />
-        )}
-      </svg>
-    </button>
+    <Tip text="Luminance, or red, green and blue: click to change">
+      <button className="h-[34px] min-w-[60px] flex-1" onClick={() => setChannels(!channels)}>
+        <svg
+          viewBox="0 0 200 36"
+          preserveAspectRatio="none"
+          className="h-full w-full"
+          role="img"
+          aria-label={name}
+        >
+          {channels ? (
+            rgb.map((values, i) => (
+              <polyline
+                key={CHANNELS[i]}
+                points={shape(values)}
+                fill="none"
+                stroke={CHANNELS[i]}
+                strokeWidth="1.4"
+                vectorEffect="non-scaling-stroke"
+              />
+            ))
+          ) : (
+            <polygon points={`0,36 ${shape(bins)} 200,36`} fill="currentColor" opacity="0.6" />
+          )}
+        </svg>
+      </button>
+    </Tip>
   );
 }
 

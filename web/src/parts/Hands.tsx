@@ -18,6 +18,7 @@ import {
   useHands,
 } from "../state/hands";
 import { type Stage, useStudio, useView } from "../state/studio";
+import { Tip } from "../ui/Tip";
 
 /** Which marks a stage shows while the pointer is in the picture. */
 const SHOWN: Partial<Record<Stage, Mark["kind"][]>> = {
@@ -104,52 +105,53 @@ function Handle({ mark, chosen, ring }: { mark: Mark; chosen: boolean; ring: boo
   return (
     <>
       {ring && mark.kind === "lamp" && !holding && <Ring mark={mark} />}
-      <button
-        className={`mark pointer-events-auto absolute grid h-[22px] w-[22px] -translate-x-1/2 -translate-y-1/2 touch-none place-items-center ${mark.kind === "opening" ? "cursor-pointer" : "cursor-grab"}`}
-        style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
-        aria-label={`${what}${mark.name}${mark.place ? ` ${mark.place + 1}` : ""}`}
-        aria-pressed={chosen}
-        title={`${what}${mark.name}: drag it; Alt lifts it, Ctrl copies it`}
-        onClick={() => select(mark)}
-        onPointerDown={(e) => {
-          e.stopPropagation();
-          e.currentTarget.setPointerCapture(e.pointerId);
-          taken.current = { x: e.clientX, y: e.clientY, held: false };
-        }}
-        onPointerMove={(e) => {
-          const begun = taken.current;
-          if (!begun) return;
-          const far = Math.hypot(e.clientX - begun.x, e.clientY - begun.y) > SLACK_PX;
-          if (!begun.held && far) {
-            begun.held = true;
-            take(mark, sharesOf(e), e.ctrlKey || e.metaKey);
-          }
-          if (begun.held) carry(...sharesOf(e), e);
-        }}
-        onPointerUp={() => {
-          if (taken.current?.held) void letGo();
-          taken.current = null;
-        }}
-        onPointerCancel={() => {
-          taken.current = null;
-          giveUp();
-        }}
-        onKeyDown={(e) => {
-          if (e.key === "Delete") void removeMark(mark);
-          else if (!nudge(mark, e.key, e.shiftKey)) return;
-          e.preventDefault();
-          e.stopPropagation();
-        }}
-        onWheel={(e) => {
-          if (!chosen || mark.kind !== "lamp") return;
-          e.stopPropagation();
-          notch(mark, e.deltaY < 0);
-        }}
-      >
-        <i
-          className={`block h-[11px] w-[11px] bg-black/45 shadow-[0_0_0_1.5px_rgb(0_0_0/0.55)] ${LOOKS[mark.kind]} ${chosen ? "bg-sun-on-mount!" : ""}`}
-        />
-      </button>
+      <Tip text={`${what}${mark.name}: drag it; Alt lifts it, Ctrl copies it`}>
+        <button
+          className={`mark pointer-events-auto absolute grid h-[22px] w-[22px] -translate-x-1/2 -translate-y-1/2 touch-none place-items-center ${mark.kind === "opening" ? "cursor-pointer" : "cursor-grab"}`}
+          style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
+          aria-label={`${what}${mark.name}${mark.place ? ` ${mark.place + 1}` : ""}`}
+          aria-pressed={chosen}
+          onClick={() => select(mark)}
+          onPointerDown={(e) => {
+            e.stopPropagation();
+            e.currentTarget.setPointerCapture(e.pointerId);
+            taken.current = { x: e.clientX, y: e.clientY, held: false };
+          }}
+          onPointerMove={(e) => {
+            const begun = taken.current;
+            if (!begun) return;
+            const far = Math.hypot(e.clientX - begun.x, e.clientY - begun.y) > SLACK_PX;
+            if (!begun.held && far) {
+              begun.held = true;
+              take(mark, sharesOf(e), e.ctrlKey || e.metaKey);
+            }
+            if (begun.held) carry(...sharesOf(e), e);
+          }}
+          onPointerUp={() => {
+            if (taken.current?.held) void letGo();
+            taken.current = null;
+          }}
+          onPointerCancel={() => {
+            taken.current = null;
+            giveUp();
+          }}
+          onKeyDown={(e) => {
+            if (e.key === "Delete") void removeMark(mark);
+            else if (!nudge(mark, e.key, e.shiftKey)) return;
+            e.preventDefault();
+            e.stopPropagation();
+          }}
+          onWheel={(e) => {
+            if (!chosen || mark.kind !== "lamp") return;
+            e.stopPropagation();
+            notch(mark, e.deltaY < 0);
+          }}
+        >
+          <i
+            className={`block h-[11px] w-[11px] bg-black/45 shadow-[0_0_0_1.5px_rgb(0_0_0/0.55)] ${LOOKS[mark.kind]} ${chosen ? "bg-sun-on-mount!" : ""}`}
+          />
+        </button>
+      </Tip>
     </>
   );
 }
@@ -208,30 +210,31 @@ function Focus() {
   const held = holding?.what === "focus";
   const [x, y] = held ? at : focus;
   return (
-    <button
-      className="mark pointer-events-auto absolute h-[22px] w-[22px] -translate-x-1/2 -translate-y-1/2 cursor-grab touch-none"
-      style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
-      aria-label="Focus: drop it on what should be sharp"
-      title="Focus: drop it on what should be sharp"
-      onPointerDown={(e) => {
-        e.stopPropagation();
-        e.currentTarget.setPointerCapture(e.pointerId);
-        setHands({ holding: { what: "focus" }, at: sharesOf(e) });
-      }}
-      onPointerMove={(e) => held && carry(...sharesOf(e), e)}
-      onPointerUp={() => void letGo()}
-      onPointerCancel={giveUp}
-    >
-      <svg viewBox="-11 -11 22 22" fill="none">
-        {["rgb(0 0 0 / 0.6)", "white"].map((colour, i) => (
-          <path
-            key={colour}
-            d="M-8 -3V-8H-3M3 -8H8V-3M8 3V8H3M-3 8H-8V3M-2 0H2M0 -2V2"
-            stroke={colour}
-            strokeWidth={i ? 1.5 : 3.5}
-          />
-        ))}
-      </svg>
-    </button>
+    <Tip text="Focus: drop it on what should be sharp">
+      <button
+        className="mark pointer-events-auto absolute h-[22px] w-[22px] -translate-x-1/2 -translate-y-1/2 cursor-grab touch-none"
+        style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
+        aria-label="Focus: drop it on what should be sharp"
+        onPointerDown={(e) => {
+          e.stopPropagation();
+          e.currentTarget.setPointerCapture(e.pointerId);
+          setHands({ holding: { what: "focus" }, at: sharesOf(e) });
+        }}
+        onPointerMove={(e) => held && carry(...sharesOf(e), e)}
+        onPointerUp={() => void letGo()}
+        onPointerCancel={giveUp}
+      >
+        <svg viewBox="-11 -11 22 22" fill="none">
+          {["rgb(0 0 0 / 0.6)", "white"].map((colour, i) => (
+            <path
+              key={colour}
+              d="M-8 -3V-8H-3M3 -8H8V-3M8 3V8H3M-3 8H-8V3M-2 0H2M0 -2V2"
+              stroke={colour}
+              strokeWidth={i ? 1.5 : 3.5}
+            />
+          ))}
+        </svg>
+      </button>
+    </Tip>
   );
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Project } from "../api/types";
 import { accept, get, lookRow, say, set, useStudio } from "../state/studio";
+import { Tip } from "../ui/Tip";
 
 type Step = { id: number; label: string; at: string; undone: boolean; by: string };
 
@@ -64,14 +65,13 @@ export function History() {
         if (next) void load();
       }}
     >
-      <Popover.Trigger asChild>
-        <button
-          className="quiet min-w-0 flex-1 truncate text-left text-[11.5px]"
-          title="All steps, and kept versions of this look"
-        >
-          History{last ? ` · ${last}` : ""}
-        </button>
-      </Popover.Trigger>
+      <Tip text="All steps, and kept versions of this look">
+        <Popover.Trigger asChild>
+          <button className="quiet min-w-0 flex-1 truncate text-left text-[11.5px]">
+            History{last ? ` · ${last}` : ""}
+          </button>
+        </Popover.Trigger>
+      </Tip>
       <Popover.Portal>
         <Popover.Content
           side="top"

@@ -16,6 +16,7 @@ import { BUILDINGS } from "../state/fileKinds";
 import { set, useGone, useStudio } from "../state/studio";
 import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
+import { Tip } from "../ui/Tip";
 
 /** The first page: every project with its last picture; new ones, and those of other machines. */
 export function Home() {
@@ -46,13 +47,11 @@ export function Home() {
         />
         <span className="ml-auto flex items-center gap-2">
           <NewProject />
-          <button
-            className="button"
-            title="A file that another machine exported"
-            onClick={() => chooser.current?.click()}
-          >
-            Open a project file …
-          </button>
+          <Tip text="A file that another machine exported">
+            <button className="button" onClick={() => chooser.current?.click()}>
+              Open a project file …
+            </button>
+          </Tip>
           <input
             ref={chooser}
             type="file"
@@ -79,7 +78,7 @@ export function Home() {
         >
           {problem ? (
             <>
-              <span className="text-sun">{problem}</span>
+              <span className="text-sun-ink">{problem}</span>
               <button className="underline" onClick={() => set({ problem: "" })}>
                 Close
               </button>
@@ -104,21 +103,23 @@ export function Home() {
           )}
         </div>
       )}
-      <ul
-        className="grid min-h-0 flex-1 grid-cols-[repeat(auto-fill,minmax(290px,1fr))] content-start gap-x-6 gap-y-7 overflow-y-auto px-8 py-6"
-        aria-label="Projects"
-      >
-        {shown.map((p) => (
-          <Card key={p.id} card={p} onRemoved={() => setGone(p)} />
-        ))}
-        {shown.length === 0 && (
-          <li className="col-span-full max-w-[46ch] pt-10 text-[14px] text-ink-2">
-            {projects.length
-              ? "No project or look has this name."
-              : "No project yet. Make a new one and bring in a building, or open a project file."}
-          </li>
-        )}
-      </ul>
+      <main className="flex min-h-0 flex-1 flex-col">
+        <ul
+          className="grid min-h-0 flex-1 grid-cols-[repeat(auto-fill,minmax(290px,1fr))] content-start gap-x-6 gap-y-7 overflow-y-auto px-8 py-6"
+          aria-label="Projects"
+        >
+          {shown.map((p) => (
+            <Card key={p.id} card={p} onRemoved={() => setGone(p)} />
+          ))}
+          {shown.length === 0 && (
+            <li className="col-span-full max-w-[46ch] pt-10 text-[14px] text-ink-2">
+              {projects.length
+                ? "No project or look has this name."
+                : "No project yet. Make a new one and bring in a building, or open a project file."}
+            </li>
+          )}
+        </ul>
+      </main>
     </div>
   );
 }
@@ -138,8 +139,8 @@ function Card({ card: p, onRemoved }: { card: ProjectCard; onRemoved: () => void
   return (
     <li aria-label={p.name}>
       <button
-        className="block aspect-video w-full overflow-hidden bg-mount outline-1 outline-rule hover:outline-2 hover:outline-ink"
-        aria-label={`Open ${p.name}`}
+        className="block aspect-video w-full overflow-hidden bg-mount-2 outline-1 outline-rule hover:outline-2 hover:outline-ink"
+        aria-label={`Open ${p.name}${p.picture ? "" : ": no picture yet"}`}
         onClick={() => void enter(p.id)}
       >
         {p.picture ? (

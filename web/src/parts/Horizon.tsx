@@ -1,6 +1,7 @@
 import type { Look } from "../api/types";
 import { hold, release } from "../state/studio";
 import { Amount, type AmountKind } from "./Amount";
+import { Cheat } from "../ui/Tip";
 
 type Key = "colourful" | "horizon_deg" | "horizon_blur_deg";
 
@@ -53,7 +54,7 @@ export function Horizon({ sky }: { sky: Look["sky"] }) {
         />
       </div>
       {sky[key] !== LINES[key].normal && (
-        <i className="cheat ml-1" title="A cheat: no such sky stands over this place" />
+        <Cheat why="A cheat: no such sky stands over this place" className="ml-1" />
       )}
     </div>
   ));

@@ -4,6 +4,8 @@ import { answer, api } from "../api/client";
 import type { Fixture, Schemas } from "../api/types";
 import { edit, release, say } from "../state/studio";
 import { Amount } from "./Amount";
+import { Select } from "../ui/Select";
+import { Tip } from "../ui/Tip";
 
 const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff, #b5ceff)";
 
@@ -58,38 +60,32 @@ export function Hue(p: {
       />
       <div className="grid grid-cols-[88px_1fr_42px] items-center gap-2 py-[3px]">
         <span />
-        <select
-          className="entry"
-          aria-label="Usual whites"
-          value={mine ? mine.id : usual ? usual[1] : ""}
-          onChange={(e) => choose(e.target.value)}
-        >
-          <option value="" disabled>
-            {f.colour === null ? "another white" : "a hue"}
-          </option>
-          {WHITES.map(([label, k]) => (
-            <option key={k} value={k}>
-              {label} {k} K
-            </option>
-          ))}
-          {own.length > 0 && (
-            <optgroup label="Of the house">
-              {own.map((w) => (
-                <option key={w.id} value={w.id}>
-                  {w.name}
-                </option>
-              ))}
-            </optgroup>
-          )}
-        </select>
-        <input
-          type="color"
-          aria-label={`Hue of ${p.name}`}
-          title="Any hue, for coloured light"
-          className="h-[22px] w-[42px] justify-self-end border border-rule bg-sheet"
-          value={f.colour ?? "#ffffff"}
-          onChange={(e) => save({ colour: e.target.value }, `Hue of ${p.name}`)}
+        <Select
+          label="Usual whites"
+          value={mine ? mine.id : usual ? String(usual[1]) : ""}
+          placeholder={f.colour === null ? "another white" : "a hue"}
+          options={[
+            ...WHITES.map(([label, k]) => ({ value: String(k), label: `${label} ${k} K` })),
+            ...(own.length > 0
+              ? [
+                  {
+                    label: "Of the house",
+                    options: own.map((w) => ({ value: w.id, label: w.name })),
+                  },
+                ]
+              : []),
+          ]}
+          onPick={choose}
         />
+        <Tip text="Any hue, for coloured light">
+          <input
+            type="color"
+            aria-label={`Hue of ${p.name}`}
+            className="h-[22px] w-[42px] justify-self-end border border-rule bg-sheet"
+            value={f.colour ?? "#ffffff"}
+            onChange={(e) => save({ colour: e.target.value }, `Hue of ${p.name}`)}
+          />
+        </Tip>
       </div>
       <HouseWhite fixture={f} mine={mine} />
     </>

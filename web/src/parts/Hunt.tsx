@@ -3,6 +3,8 @@ import { beginAim, hunt, set, stopHunting, useHunt, type Score } from "../state/
 import { editLook, useStudio, viewRow } from "../state/studio";
 import { Section } from "./Section";
 import { clock, date } from "./words";
+import { Tick } from "../ui/Tick";
+import { Select } from "../ui/Select";
 
 const SCORES: Record<Score, string> = {
   contrast: "Light against dark",
@@ -30,32 +32,24 @@ export function Hunt() {
         on && <span data-testid="hunt">{busy ? "scoring …" : `${map?.share.length} suns`}</span>
       }
     >
-      <select
-        className="entry w-full"
-        aria-label="What the sun should do"
+      <Select
+        className="w-full"
+        label="What the sun should do"
         value={score ?? ""}
-        onChange={(e) => (e.target.value ? set({ score: e.target.value as Score }) : stopHunting())}
-      >
-        <option value="">Not shown</option>
-        {(Object.entries(SCORES) as [Score, string][]).map(([value, label]) => (
-          <option key={value} value={value}>
-            {label}
-          </option>
-        ))}
-      </select>
+        options={[
+          { value: "", label: "Not shown" },
+          ...Object.entries(SCORES).map(([value, label]) => ({ value, label })),
+        ]}
+        onPick={(wanted) => (wanted ? set({ score: wanted as Score }) : stopHunting())}
+      />
       {on && pins < needed && (
-        <p className="mt-1 text-sun">
+        <p className="mt-1 text-sun-ink">
           {needed === 1 ? "Pin a point" : "Pin two faces"} with the meter (M) first.
         </p>
       )}
       {on && (
         <label className="mt-1 flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
-            checked={realOnly}
-            onChange={(e) => set({ realOnly: e.target.checked })}
-          />
+          <Tick checked={realOnly} onChange={(on) => set({ realOnly: on })} />
           Only where the sun really goes
         </label>
       )}
@@ -115,7 +109,7 @@ function Seasons(p: {
   const best = aim.open[0];
   if (!best)
     return (
-      <p className="mt-1 text-sun" data-testid="aimed">
+      <p className="mt-1 text-sun-ink" data-testid="aimed">
         Something stands in the way from everywhere. Choose another patch or window.
       </p>
     );

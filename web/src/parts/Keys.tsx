@@ -62,8 +62,10 @@ const KEYS: [string, string][] = [
 function onKey(e: KeyboardEvent) {
   const at = e.target as HTMLElement;
   // A tick or a slider that has the focus does not take letters.
-  const ticked = at instanceof HTMLInputElement && ["checkbox", "radio"].includes(at.type);
-  const typing = !ticked && ["INPUT", "SELECT", "TEXTAREA"].includes(at.tagName);
+  const ticked = at instanceof HTMLInputElement && at.type === "radio";
+  // A list takes letters: they lead to what begins with them.
+  const listed = !!at.closest("[role=combobox], [role=listbox]");
+  const typing = (!ticked && ["INPUT", "TEXTAREA"].includes(at.tagName)) || listed;
   const s = get();
   const saved = lookRow(s)?.settings;
   const look = saved && merge(saved, s.held?.look ?? {});

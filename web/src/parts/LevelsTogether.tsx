@@ -1,5 +1,6 @@
 import { answer, api } from "../api/client";
 import { accept, lookRow, say, sourceList, useLook, useStudio } from "../state/studio";
+import { Select } from "../ui/Select";
 
 const STEPS: [string, number][] = [
   ["−1 EV", -1],
@@ -61,24 +62,22 @@ export function LevelsTogether() {
         </div>
       )}
       {others.length > 0 && (
-        <select
-          className="entry mt-2 w-full"
-          aria-label="Copy levels of another look"
+        <Select
+          className="mt-2 w-full"
+          label="Copy levels of another look"
           value=""
-          onChange={(e) => void copy(e.target.value)}
-        >
-          <option value="">Copy levels of …</option>
-          {others.map((l) => (
-            <optgroup key={l.id} label={l.name}>
-              <option value={l.id}>{l.name}: all sources</option>
-              {one && (
-                <option value={`${l.id} ${one.id}`}>
-                  {l.name}: {one.name} only
-                </option>
-              )}
-            </optgroup>
-          ))}
-        </select>
+          placeholder="Copy levels of …"
+          options={others.map((l) => ({
+            label: l.name,
+            options: [
+              { value: l.id, label: `${l.name}: all sources` },
+              ...(one
+                ? [{ value: `${l.id} ${one.id}`, label: `${l.name}: ${one.name} only` }]
+                : []),
+            ],
+          }))}
+          onPick={(from) => void copy(from)}
+        />
       )}
     </div>
   );

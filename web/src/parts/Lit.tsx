@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Schemas } from "../api/types";
 import { Amount } from "./Amount";
 import { PictureShelf } from "./PictureShelf";
+import { Tick } from "../ui/Tick";
 
 export type Patch = Record<string, number | boolean | string | null>;
 
@@ -23,15 +24,10 @@ export const AS_IN_THE_FILE: Patch = {
   picture_name: "",
 };
 
-export function Tick(p: { label: string; value: boolean; onChange: (v: boolean) => void }) {
+export function Ticked(p: { label: string; value: boolean; onChange: (v: boolean) => void }) {
   return (
     <label className="flex items-center gap-2 py-[2px]">
-      <input
-        type="checkbox"
-        className="accent-[var(--chosen)]"
-        checked={p.value}
-        onChange={(e) => p.onChange(e.target.checked)}
-      />
+      <Tick checked={p.value} onChange={(on) => p.onChange(on)} />
       {p.label}
     </label>
   );
@@ -97,19 +93,19 @@ export function Lit(p: {
           />
         </details>
       )}
-      <Tick
+      <Ticked
         label="Glass"
         value={row.glass}
         onChange={(glass) => p.onChange({ glass }, `Glass: ${p.name}`)}
       />
       {row.glass && (
         <>
-          <Tick
+          <Ticked
             label="Light passes straight (clear path)"
             value={row.clear_path}
             onChange={(clear_path) => p.onChange({ clear_path }, `Clear path: ${p.name}`)}
           />
-          <Tick
+          <Ticked
             label="Solid: two faces, bends light"
             value={row.solid}
             onChange={(solid) => p.onChange({ solid }, `Solid glass: ${p.name}`)}

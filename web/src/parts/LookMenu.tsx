@@ -12,6 +12,9 @@ import {
   set,
   useStudio,
 } from "../state/studio";
+import { Tick } from "../ui/Tick";
+import { Select } from "../ui/Select";
+import { Tip } from "../ui/Tip";
 
 /** Name, note and lock of the look that is shown; a copy of it, and what others lend it. */
 export function LookMenu() {
@@ -41,11 +44,11 @@ export function LookMenu() {
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
-        <button className="quiet px-1" title="Name, note, lock and copies of this look">
-          Look …
-        </button>
-      </Popover.Trigger>
+      <Tip text="Name, note, lock and copies of this look">
+        <Popover.Trigger asChild>
+          <button className="quiet px-1">Look …</button>
+        </Popover.Trigger>
+      </Tip>
       <Popover.Portal>
         <Popover.Content
           align="end"
@@ -80,13 +83,9 @@ export function LookMenu() {
             />
           </label>
           <label className="mt-1 flex items-center gap-2">
-            <input
-              type="checkbox"
-              className="accent-[var(--chosen)]"
+            <Tick
               checked={look.settings.locked}
-              onChange={(e) =>
-                void editLook({ locked: e.target.checked }, e.target.checked ? "Lock" : "Unlock")
-              }
+              onChange={(on) => void editLook({ locked: on }, on ? "Lock" : "Unlock")}
             />
             Locked: nothing of it changes
           </label>
@@ -106,17 +105,16 @@ export function LookMenu() {
             </button>
           </div>
           {others.length > 0 && (
-            <label className="mt-2 grid grid-cols-[1fr_130px] items-center gap-2">
+            <div className="mt-2 grid grid-cols-[1fr_130px] items-center gap-2">
               <span className="text-ink-2">Take everything from</span>
-              <select className="entry" value="" onChange={(e) => void take(e.target.value)}>
-                <option value="">choose …</option>
-                {others.map((l) => (
-                  <option key={l.id} value={l.id}>
-                    {l.name}
-                  </option>
-                ))}
-              </select>
-            </label>
+              <Select
+                label="Take everything from"
+                value=""
+                placeholder="choose …"
+                options={others.map((l) => ({ value: l.id, label: l.name }))}
+                onPick={(from) => void take(from)}
+              />
+            </div>
           )}
         </Popover.Content>
       </Popover.Portal>

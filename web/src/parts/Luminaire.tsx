@@ -6,6 +6,8 @@ import { say, set } from "../state/studio";
 import { Amount } from "./Amount";
 import { Polar } from "./Polar";
 import { degrees } from "./words";
+import { Tick } from "../ui/Tick";
+import { Tip } from "../ui/Tip";
 
 /** A photometric file at a glance: its curve, the wall it lights, its cone, its numbers. */
 export function Luminaire({ of }: { of: Card }) {
@@ -13,13 +15,16 @@ export function Luminaire({ of }: { of: Card }) {
     <div className="mt-2">
       <div className="flex items-start justify-between gap-2">
         <Polar of={of} />
-        <img
+        <Tip
           key={of.asset}
-          src={`/api/photometry/${of.asset}/wall`}
-          alt={`A wall 2.4 m wide lit by ${of.name}, 35 cm before it`}
-          title="A wall 2.4 × 3 m, the luminaire 35 cm before it below the ceiling"
-          className="h-[108px] w-[86px] bg-mount/30 object-cover"
-        />
+          text="A wall 2.4 × 3 m, the luminaire 35 cm before it below the ceiling"
+        >
+          <img
+            src={`/api/photometry/${of.asset}/wall`}
+            alt={`A wall 2.4 m wide lit by ${of.name}, 35 cm before it`}
+            className="h-[108px] w-[86px] bg-mount/30 object-cover"
+          />
+        </Tip>
       </div>
       <div className="mt-1 flex gap-2">
         <Cone of={of} />
@@ -33,9 +38,9 @@ export function Luminaire({ of }: { of: Card }) {
             beam {of.beam_deg.toFixed(0)}°, field {of.field_deg.toFixed(0)}°
           </div>
           <div>{of.tags.join(", ")}</div>
-          <div title="CIE flux codes: of the light downwards within 41°, 60° and 76°; of all light downwards">
-            flux code {of.flux_codes.join(" ")}
-          </div>
+          <Tip text="CIE flux codes: of the light downwards within 41°, 60° and 76°; of all light downwards">
+            <div>flux code {of.flux_codes.join(" ")}</div>
+          </Tip>
         </div>
       </div>
       {of.remarks.map((r) => (
@@ -141,12 +146,7 @@ function Copy({ of }: { of: Card }) {
         disabled={symmetrise}
       />
       <label className="flex items-center gap-2 py-[2px]">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
-          checked={symmetrise}
-          onChange={(e) => setEven(e.target.checked)}
-        />
+        <Tick checked={symmetrise} onChange={(on) => setEven(on)} />
         Even all around its axis
       </label>
       <div className="flex gap-1 py-[2px]">

@@ -5,6 +5,7 @@ import { TABLES } from "../state/fileKinds";
 import { editLook, say } from "../state/studio";
 import { line, SHARE, type FinishState } from "./FinishLine";
 import { Section } from "./Section";
+import { Select } from "../ui/Select";
 
 /** LUTs: one from the shelf, or a table of your own, with its opacity. */
 export function Lut({ grade }: { grade: FinishState["grade"] }) {
@@ -45,22 +46,19 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
           }
         }}
       />
-      <select
-        className="entry w-full"
-        aria-label="LUT"
+      <Select
+        className="w-full"
+        label="LUT"
         value={grade.table ?? ""}
-        onChange={(e) => {
-          const found = shelf.data?.find((t) => t.id === e.target.value);
+        options={[
+          { value: "", label: "None" },
+          ...(shelf.data ?? []).map((t) => ({ value: t.id, label: t.name })),
+        ]}
+        onPick={(id) => {
+          const found = shelf.data?.find((t) => t.id === id);
           void choose(found?.id ?? null, found?.name ?? "");
         }}
-      >
-        <option value="">None</option>
-        {shelf.data?.map((t) => (
-          <option key={t.id} value={t.id}>
-            {t.name}
-          </option>
-        ))}
-      </select>
+      />
       {grade.table && line("grade", "table_opacity", "Opacity", 0, 1, 0.01, 1, ...SHARE)}
     </Section>
   );

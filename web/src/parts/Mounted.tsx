@@ -75,11 +75,11 @@ function Grid({ title, hint, cells }: { title: string; hint: string; cells: Cell
   const { columns, width } = fit(cells.length, aspect, size.width, size.height);
   return (
     <section
-      className="absolute inset-0 z-10 flex flex-col bg-mount px-3 pt-[6px] pb-3"
+      className="absolute inset-0 z-10 flex flex-col bg-mount px-3 pb-3"
       aria-label="Sheet of pictures"
       data-testid="mounted"
     >
-      <div className="mb-[5px] flex min-h-[22px] items-center justify-between gap-4">
+      <div className="-mx-3 mb-3 flex min-h-[30px] items-center justify-between gap-4 bg-mount-2 px-3">
         <span className="font-[650]">{title}</span>
         <span className="flex items-baseline gap-4 text-on-mount-2">
           {hint}

@@ -3,6 +3,8 @@ import { editLook, hold, release, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";
 import { degrees } from "./words";
+import { Tick } from "../ui/Tick";
+import { Cheat } from "../ui/Tip";
 
 /** What lights the sky when the sun is gone: the moon, and the towns along the horizon. */
 export function Night({ sky }: { sky: Look["sky"] }) {
@@ -10,11 +12,9 @@ export function Night({ sky }: { sky: Look["sky"] }) {
   return (
     <Section title="Night" aside={moon && sky.moon ? `${(moon.lit * 100).toFixed(0)} % lit` : ""}>
       <label className="flex items-center gap-2 pb-1">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
+        <Tick
           checked={sky.moon}
-          onChange={(e) => void editLook({ sky: { moon: e.target.checked } } as never, "Moon")}
+          onChange={(on) => void editLook({ sky: { moon: on } } as never, "Moon")}
         />
         The moon of this place and hour
       </label>
@@ -42,7 +42,7 @@ export function Night({ sky }: { sky: Look["sky"] }) {
             onRelease={() => void release("Town glow")}
           />
         </div>
-        <i className="cheat ml-1" title="A cheat: painted along the horizon" />
+        <Cheat why="A cheat: painted along the horizon" className="ml-1" />
       </div>
     </Section>
   );

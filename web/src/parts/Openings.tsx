@@ -6,6 +6,8 @@ import { editLook, editModel, set, useStudio, viewRow } from "../state/studio";
 import { Amount } from "./Amount";
 import { Section } from "./Section";
 import { metres, signed } from "./words";
+import { Tick } from "../ui/Tick";
+import { Cheat } from "../ui/Tip";
 
 const WAYS = [
   "north",
@@ -163,7 +165,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           {o.gain !== 0 && (
             <span className="text-ink-2">
               {" "}
-              {signed(o.gain)} EV <i className="cheat" title="A cheat: more than comes in" />
+              {signed(o.gain)} EV <Cheat why="A cheat: more than comes in" />
             </span>
           )}
         </button>
@@ -186,7 +188,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
         )}
       </div>
       {o.on && o.doubt && (
-        <p className="text-sun" role="note">
+        <p className="text-sun-ink" role="note">
           {o.doubt}
         </p>
       )}
@@ -221,40 +223,27 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
   return (
     <Section title="Openings" aside={`${rows.length} · ${used} in use`}>
       <label className="flex items-center gap-2 pb-1">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
+        <Tick
           checked={sky.portals || sky.closed}
           disabled={sky.closed}
-          onChange={(e) =>
-            void editLook(
-              { sky: { portals: e.target.checked } },
-              "Sample daylight through openings",
-            )
+          onChange={(on) =>
+            void editLook({ sky: { portals: on } }, "Sample daylight through openings")
           }
         />
         Sample daylight through openings: less noise, same light
       </label>
       <label className="flex items-center gap-2 pb-1">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
+        <Tick
           checked={sky.closed}
           disabled={rows.length === 0}
-          onChange={(e) => void editLook({ sky: { closed: e.target.checked } }, "Close the room")}
+          onChange={(on) => void editLook({ sky: { closed: on } }, "Close the room")}
         />
         <span>
-          Light only through openings{" "}
-          <i className="cheat" title="A cheat: missing walls stay dark" />
+          Light only through openings <Cheat why="A cheat: missing walls stay dark" />
         </span>
       </label>
       <label className="flex items-center gap-2 pb-1">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
-          checked={shown}
-          onChange={(e) => set({ openingsShown: e.target.checked })}
-        />
+        <Tick checked={shown} onChange={(on) => set({ openingsShown: on })} />
         Draw their outlines over the picture
       </label>
       <ul className="my-1 max-h-[168px] overflow-y-auto" aria-label="Openings">

@@ -6,6 +6,7 @@ import { Amount } from "./Amount";
 import { plus, share, readShare, type FinishState } from "./FinishLine";
 import { usePartList } from "./Parts";
 import { Section } from "./Section";
+import { Select } from "../ui/Select";
 
 const LINES = [
   ["stops", "Brightness", -3, 3, 0.05, 0, plus(2, " EV")],
@@ -111,31 +112,32 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
           Pick a material
         </button>
       </div>
-      <select
-        className="entry mt-1 w-full"
-        aria-label="Grade by name"
+      <Select
+        className="mt-1 w-full"
+        label="Grade by name"
         value=""
-        onChange={(e) => {
-          const [of, ...what] = e.target.value.split(": ");
+        placeholder="Choose by name"
+        options={[
+          {
+            label: "Materials",
+            options: (list.data?.materials ?? []).map((m) => ({
+              value: `material: ${m.name}`,
+              label: m.name,
+            })),
+          },
+          {
+            label: "Parts",
+            options: (list.data?.parts ?? []).map((part) => ({
+              value: `part: ${part.name}`,
+              label: part.name,
+            })),
+          },
+        ]}
+        onPick={(picked) => {
+          const [of, ...what] = picked.split(": ");
           void gradeNamed(of as PartGrade["of"], what.join(": "));
         }}
-      >
-        <option value="">Choose by name</option>
-        <optgroup label="Materials">
-          {list.data?.materials.map((m) => (
-            <option key={m.name} value={`material: ${m.name}`}>
-              {m.name}
-            </option>
-          ))}
-        </optgroup>
-        <optgroup label="Parts">
-          {list.data?.parts.map((p) => (
-            <option key={p.name} value={`part: ${p.name}`}>
-              {p.name}
-            </option>
-          ))}
-        </optgroup>
-      </select>
+      />
       {parts.length === 0 && (
         <p className="mt-1 text-ink-2">
           Pick something in the picture and grade it alone: darker, warmer, quieter.

@@ -1,6 +1,8 @@
 import { useEffect, useRef, useState } from "react";
 import type { PartRow } from "../api/types";
 import { Lit, type Patch } from "./Lit";
+import { Select } from "../ui/Select";
+import { Tip } from "../ui/Tip";
 
 export const TAGS = [
   "building",
@@ -134,19 +136,15 @@ function Part(p: {
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
           </label>
-          <label className="grid grid-cols-[70px_1fr] items-center gap-2 py-[2px]">
+          <div className="grid grid-cols-[70px_1fr] items-center gap-2 py-[2px]">
             <span className="text-ink-2">Taken for</span>
-            <select
-              className="entry"
-              aria-label={`${part.called} is taken for`}
+            <Select
+              label={`${part.called} is taken for`}
               value={part.tag}
-              onChange={(e) => acts.tag([part.name], e.target.value as PartRow["tag"])}
-            >
-              {TAGS.map((t) => (
-                <option key={t}>{t}</option>
-              ))}
-            </select>
-          </label>
+              options={TAGS.map((t) => ({ value: t, label: t }))}
+              onPick={(tag) => acts.tag([part.name], tag as PartRow["tag"])}
+            />
+          </div>
           {part.called !== part.name && (
             <p className="text-[11.5px] text-ink-3">“{part.name}” in the file</p>
           )}
@@ -162,13 +160,11 @@ function Part(p: {
               </button>
             </>
           ) : (
-            <button
-              className="quiet underline"
-              title="Changes here will not touch other parts of the same material"
-              onClick={() => acts.own(part.name, {})}
-            >
-              Give it its own {part.materials[0]}
-            </button>
+            <Tip text="Changes here will not touch other parts of the same material">
+              <button className="quiet underline" onClick={() => acts.own(part.name, {})}>
+                Give it its own {part.materials[0]}
+              </button>
+            </Tip>
           )}
         </div>
       )}

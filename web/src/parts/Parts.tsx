@@ -4,9 +4,11 @@ import { answer, api } from "../api/client";
 import type { MaterialRow, PartRow } from "../api/types";
 import { edit, set, useStudio } from "../state/studio";
 import { askCovered } from "../state/asking";
-import { AS_IN_THE_FILE, Lit, type Patch, Tick } from "./Lit";
+import { AS_IN_THE_FILE, Lit, type Patch, Ticked } from "./Lit";
 import { PartGroup, TAGS, type PartActs } from "./PartGroup";
 import { Section } from "./Section";
+import { Select } from "../ui/Select";
+import { Tip } from "../ui/Tip";
 
 /** Parts and materials of the building as the artist's edits leave them. */
 export function usePartList() {
@@ -116,24 +118,18 @@ export function Parts() {
             value={wanted}
             onChange={(e) => setWanted(e.target.value)}
           />
-          <button
-            className="button"
-            title="Click something in the picture to find it here"
-            onClick={() => set({ picking: "part" })}
-          >
-            Pick
-          </button>
-          <select
-            className="entry w-[88px]"
-            aria-label="Only parts that are"
+          <Tip text="Click something in the picture to find it here">
+            <button className="button" onClick={() => set({ picking: "part" })}>
+              Pick
+            </button>
+          </Tip>
+          <Select
+            className="w-[88px]"
+            label="Only parts that are"
             value={tag}
-            onChange={(e) => setTag(e.target.value)}
-          >
-            <option value="">all</option>
-            {TAGS.map((t) => (
-              <option key={t}>{t}</option>
-            ))}
-          </select>
+            options={[{ value: "", label: "all" }, ...TAGS.map((t) => ({ value: t, label: t }))]}
+            onPick={setTag}
+          />
         </div>
         <ul className="max-h-[170px] overflow-y-auto" aria-label="Parts">
           {[...groups].map(([group, parts]) => (
@@ -150,7 +146,7 @@ export function Parts() {
       </Section>
       <Section
         title="Materials"
-        aside={doubtful > 0 ? <span className="text-sun">{doubtful} doubtful</span> : ""}
+        aside={doubtful > 0 ? <span className="text-sun-ink">{doubtful} doubtful</span> : ""}
       >
         <ul className="max-h-[320px] overflow-y-auto" aria-label="Materials">
           {list.data.materials
@@ -210,7 +206,9 @@ function Material(p: {
           {row.name}
           {row.changed && <span className="text-ink-2"> · changed</span>}
         </span>
-        <span className={`whitespace-nowrap ${row.doubts.length > 0 ? "text-sun" : "text-ink-2"}`}>
+        <span
+          className={`whitespace-nowrap ${row.doubts.length > 0 ? "text-sun-ink" : "text-ink-2"}`}
+        >
           {p.covered >= 0.0005 && (
             <span className="mr-2 text-[11.5px] text-ink-3">
               {(p.covered * 100).toFixed(1)} % seen
@@ -226,7 +224,7 @@ function Material(p: {
       {open && (
         <div className="pl-2">
           {row.doubts.map((d) => (
-            <p key={d.text} className="text-sun">
+            <p key={d.text} className="text-sun-ink">
               {d.text}{" "}
               <button
                 className="quiet underline"
@@ -238,7 +236,7 @@ function Material(p: {
           ))}
           <Lit row={row} name={row.name} onChange={p.onChange} />
           {!row.glass && (
-            <Tick label="Keeps itself in clay" value={row.not_clay} onChange={p.onClay} />
+            <Ticked label="Keeps itself in clay" value={row.not_clay} onChange={p.onClay} />
           )}
           {row.changed && (
             <button

@@ -24,6 +24,7 @@ import { FirstStep } from "./FirstStep";
 import { Hands } from "./Hands";
 import { Legend, Overlay } from "./Overlay";
 import { ProofBeside } from "./Proofs";
+import { Tip } from "../ui/Tip";
 
 /** Time between two readings under the cursor, in ms. */
 const GLANCE_EVERY = 220;
@@ -129,22 +130,23 @@ export function Picture() {
   };
   return (
     <div
-      className={`relative flex min-h-0 flex-1 flex-col text-on-mount ${alone ? "" : "px-3 pt-[6px] pb-[14px]"}`}
+      className={`relative flex min-h-0 flex-1 flex-col text-on-mount ${alone ? "" : "px-3 pb-[14px]"}`}
     >
       {alone ? (
         <AloneLine />
       ) : (
-        <div className="mb-[5px] flex min-h-[22px] items-center justify-between gap-4">
+        <div className="-mx-3 mb-3 flex min-h-[30px] items-center justify-between gap-4 bg-mount-2 px-3">
           <Views />
           <span className="flex min-w-0 items-baseline gap-4">
             <Status />
-            <button
-              className="whitespace-nowrap text-on-mount-2 hover:text-on-mount"
-              title="The picture as large as the window; A again brings the page back"
-              onClick={() => set({ alone: true })}
-            >
-              Picture alone <kbd>A</kbd>
-            </button>
+            <Tip text="The picture as large as the window; A again brings the page back">
+              <button
+                className="whitespace-nowrap text-on-mount-2 hover:text-on-mount"
+                onClick={() => set({ alone: true })}
+              >
+                Picture alone <kbd>A</kbd>
+              </button>
+            </Tip>
           </span>
         </div>
       )}

@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { answer, api, form } from "../api/client";
 import { say } from "../state/studio";
+import { Tip } from "../ui/Tip";
 
 /** Pictures of the shelf to choose from, one's own added; the first choice is none. */
 export function PictureShelf(p: {
@@ -50,20 +51,20 @@ export function PictureShelf(p: {
           {p.none}
         </button>
         {shelf.data?.map((b) => (
-          <button
-            key={b.id}
-            title={b.name}
-            aria-label={b.name}
-            aria-pressed={b.id === p.asset}
-            className={`h-[46px] overflow-hidden border ${b.id === p.asset ? "border-ink outline-1 outline-ink" : "border-rule"}`}
-            onClick={() => p.onChoose(b.id, b.name)}
-          >
-            <img
-              src={`/api/backdrops/${b.id}/thumbnail`}
-              alt=""
-              className="h-full w-full object-cover"
-            />
-          </button>
+          <Tip key={b.id} text={b.name}>
+            <button
+              aria-label={b.name}
+              aria-pressed={b.id === p.asset}
+              className={`h-[46px] overflow-hidden border ${b.id === p.asset ? "border-ink outline-1 outline-ink" : "border-rule"}`}
+              onClick={() => p.onChoose(b.id, b.name)}
+            >
+              <img
+                src={`/api/backdrops/${b.id}/thumbnail`}
+                alt=""
+                className="h-full w-full object-cover"
+              />
+            </button>
+          </Tip>
         ))}
       </div>
       <button className="quiet underline" onClick={() => chooser.current?.click()}>

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Select } from "../ui/Select";
 
 const CM_PER_INCH = 2.54;
 
@@ -22,19 +23,16 @@ export function PrintSize(p: {
   return (
     <div className="mt-1 flex items-center gap-2">
       <span className="w-[78px] text-ink-2">Print</span>
-      <select
-        className="entry flex-1"
-        aria-label="Pixels per inch"
-        value={dpi ?? ""}
-        onChange={(e) => p.onChange(p.width, e.target.value ? Number(e.target.value) : null)}
-      >
-        <option value="">on screen only</option>
-        {[96, 150, 200, 300].map((d) => (
-          <option key={d} value={d}>
-            {d} dpi
-          </option>
-        ))}
-      </select>
+      <Select
+        className="flex-1"
+        label="Pixels per inch"
+        value={dpi ? String(dpi) : ""}
+        options={[
+          { value: "", label: "on screen only" },
+          ...[96, 150, 200, 300].map((d) => ({ value: String(d), label: `${d} dpi` })),
+        ]}
+        onPick={(d) => p.onChange(p.width, d ? Number(d) : null)}
+      />
       {dpi && (
         <>
           <input

@@ -14,6 +14,7 @@ import {
 import { set as setStudio, useStudio } from "../state/studio";
 import { closeUp, useZoom } from "../state/zoom";
 import { Section } from "./Section";
+import { Tip } from "../ui/Tip";
 
 /** Time each of two pictures is shown for, in ms: long enough to see one, short enough to compare. */
 const FLICKER = 600;
@@ -61,18 +62,18 @@ export function Proofs() {
       )}
       <div className="grid grid-cols-3 gap-1">
         {list.map((p) => (
-          <button
-            key={p.id}
-            aria-pressed={p.id === chosen}
-            title={p.name}
-            onClick={() => void chooseProof(p.id === chosen ? null : p.id)}
-          >
-            <img
-              src={`/api/files/${p.shown}?show=true`}
-              alt={p.name}
-              className={`aspect-video w-full object-cover ${p.id === chosen ? "outline-2 outline-blue" : ""}`}
-            />
-          </button>
+          <Tip key={p.id} text={p.name}>
+            <button
+              aria-pressed={p.id === chosen}
+              onClick={() => void chooseProof(p.id === chosen ? null : p.id)}
+            >
+              <img
+                src={`/api/files/${p.shown}?show=true`}
+                alt={p.name}
+                className={`aspect-video w-full object-cover ${p.id === chosen ? "outline-2 outline-blue" : ""}`}
+              />
+            </button>
+          </Tip>
         ))}
       </div>
       {aside && (
@@ -113,19 +114,22 @@ export function Proofs() {
             <button className="button" onClick={() => void restoreProof(proof.id)}>
               Go back
             </button>
-            <button
-              className="button"
-              aria-pressed={stops !== null}
-              disabled={proof.view !== view}
-              title={
+            <Tip
+              text={
                 proof.view === view
                   ? "Difference of light: warm is brighter now, blue darker"
                   : "This proof is of another view; show that view to compare"
               }
-              onClick={() => (stops ? set({ stops: null }) : showStops(proof.id))}
             >
-              In stops
-            </button>
+              <button
+                className="button"
+                aria-pressed={stops !== null}
+                disabled={proof.view !== view}
+                onClick={() => (stops ? set({ stops: null }) : showStops(proof.id))}
+              >
+                In stops
+              </button>
+            </Tip>
             <button
               className="button"
               aria-pressed={flicker}

@@ -3,6 +3,7 @@ import { answer, api } from "../api/client";
 import type { Still } from "../api/types";
 import { accept, say } from "../state/studio";
 import { Amount } from "./Amount";
+import { Select } from "../ui/Select";
 
 type Box = [number, number, number, number];
 
@@ -41,19 +42,19 @@ export function Refine(p: { still: Still; project: string; shown: string; onDone
           "Drag a region on it, or refine all of it."
         )}
       </p>
-      <select
-        className="entry mb-1 w-full"
-        aria-label="Source to refine"
+      <Select
+        className="mb-1 w-full"
+        label="Source to refine"
         value={source}
-        onChange={(e) => setSource(e.target.value)}
-      >
-        <option value="">All sources</option>
-        {Object.entries(p.still.sources).map(([id, name]) => (
-          <option key={id} value={id}>
-            Only {name}
-          </option>
-        ))}
-      </select>
+        options={[
+          { value: "", label: "All sources" },
+          ...Object.entries(p.still.sources).map(([id, name]) => ({
+            value: id,
+            label: `Only ${name}`,
+          })),
+        ]}
+        onPick={setSource}
+      />
       <Amount
         label="For"
         value={minutes}

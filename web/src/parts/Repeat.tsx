@@ -3,6 +3,7 @@ import { answer, api } from "../api/client";
 import { accept, edit, say, useStudio } from "../state/studio";
 import { askSpread } from "../state/asking";
 import { Amount } from "./Amount";
+import { Tip } from "../ui/Tip";
 
 /** Linked copies in rows and columns around the first one; or each for itself. */
 export function Repeat({ id, copies }: { id: string; copies: number }) {
@@ -77,17 +78,18 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
         </>
       )}
       {open && (
-        <button
-          className="button mt-1 w-full"
-          title="A linked copy in every lamp body that is a copy of the one this fixture is in"
-          onClick={() =>
-            void act(() =>
-              api.POST("/api/projects/{project}/fixtures/{source}/alike", { params: { path } }),
-            )
-          }
-        >
-          Into all bodies like its own
-        </button>
+        <Tip text="A linked copy in every lamp body that is a copy of the one this fixture is in">
+          <button
+            className="button mt-1 w-full"
+            onClick={() =>
+              void act(() =>
+                api.POST("/api/projects/{project}/fixtures/{source}/alike", { params: { path } }),
+              )
+            }
+          >
+            Into all bodies like its own
+          </button>
+        </Tip>
       )}
       {open && <Spread key={id} id={id} />}
       {copies > 1 && (

@@ -4,6 +4,8 @@ import { askDoubts } from "../state/asking";
 import { edit, editLook, useLook, useStudio } from "../state/studio";
 import { Amount } from "./Amount";
 import { metres, percent, signed } from "./words";
+import { Tick } from "../ui/Tick";
+import { Cheat } from "../ui/Tip";
 
 /** How a fixture is seen, what it shades, and how far it reaches. */
 export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
@@ -15,12 +17,10 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
     free = false,
   ) => (
     <label key={key} className="flex items-center gap-2 py-[3px]">
-      <input
-        type="checkbox"
-        className="accent-[var(--chosen)]"
+      <Tick
         checked={f[key]}
         disabled={key !== "visible" && !free && !f.visible}
-        onChange={(e) => save({ [key]: e.target.checked }, label)}
+        onChange={(on) => save({ [key]: on }, label)}
       />
       {label}
     </label>
@@ -37,22 +37,18 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
         {tick("diffuse", "Lights surfaces", true)}
         <span className="flex items-center gap-2">
           {tick("glossy", "makes highlights", true)}
-          {!(f.diffuse && f.glossy) && (
-            <i className="cheat" title="A cheat: real light does both" />
-          )}
+          {!(f.diffuse && f.glossy) && <Cheat why="A cheat: real light does both" />}
         </span>
       </div>
       <div className="flex items-center gap-2">
         <label className="flex items-center gap-2 py-[3px]">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
+          <Tick
             checked={f.range_m !== null}
-            onChange={(e) => save({ range_m: e.target.checked ? 4 : null }, "Range")}
+            onChange={(on) => save({ range_m: on ? 4 : null }, "Range")}
           />
           Ends at a distance
         </label>
-        <i className="cheat" title="A cheat: no real lamp stops shining" />
+        <Cheat why="A cheat: no real lamp stops shining" />
       </div>
       {f.range_m !== null && (
         <Amount
@@ -80,7 +76,7 @@ export function Burns({ id, name }: { id: string; name: string }) {
   const level = look.mix[id]?.level ?? 0;
   const just = level + print.just_below;
   return (
-    <p className="my-1 text-sun" role="note">
+    <p className="my-1 text-sun-ink" role="note">
       It clips {percent(print.burnt)} of this picture by itself.{" "}
       <button
         className="underline"
@@ -121,7 +117,7 @@ export function TooNear({ id, name, fixture: f }: { id: string; name: string; fi
     void edit("source", id, { settings: { places } }, `Free ${name}`);
   };
   return (
-    <p className="my-1 text-sun" role="note">
+    <p className="my-1 text-sun-ink" role="note">
       {mine.length > 1 ? `${mine.length} copies are` : "It is"}{" "}
       {first.shut_in
         ? "shut in: nearly all its light meets something within 30 cm."

@@ -4,6 +4,7 @@ import { answer, api, form } from "../api/client";
 import { say, set, useStudio } from "../state/studio";
 import { Luminaire } from "./Luminaire";
 import { Section } from "./Section";
+import { Tip } from "../ui/Tip";
 
 /** Photometric files: choose one to place it, or bring your own. */
 export function Shelf() {
@@ -72,7 +73,11 @@ export function Shelf() {
             >
               <span className="truncate">{l.name}</span>
               <span className="shrink-0 font-normal text-ink-2">
-                {l.remarks.length > 0 && <span title={l.remarks.join(" ")}>doubtful · </span>}
+                {l.remarks.length > 0 && (
+                  <Tip text={l.remarks.join(" ")}>
+                    <span>doubtful · </span>
+                  </Tip>
+                )}
                 {l.flux_lm.toFixed(0)} lm
               </span>
             </button>

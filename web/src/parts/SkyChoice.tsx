@@ -1,5 +1,6 @@
 import type { Look } from "../api/types";
 import { editLook, lookRow, useStudio } from "../state/studio";
+import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
 
@@ -87,18 +88,18 @@ export function SkyChoice({ sky }: { sky: Sky }) {
       {sky.model === "cie" && (
         <div className="mt-1 grid grid-cols-5 gap-1" role="radiogroup" aria-label="CIE sky">
           {CIE.map((words, i) => (
-            <button
-              key={words}
-              role="radio"
-              aria-checked={sky.cie_type === i + 1}
-              aria-label={`Type ${i + 1}: ${words}`}
-              title={`Type ${i + 1}: ${words}`}
-              className={`flex flex-col items-center text-[11px] ${sky.cie_type === i + 1 ? "font-[650] underline" : "text-ink-2"}`}
-              onClick={() => void editLook({ sky: { cie_type: i + 1 } }, `CIE sky ${i + 1}`)}
-            >
-              <Tile at={i + 2} url={url} />
-              {i + 1}
-            </button>
+            <Tip key={words} text={`Type ${i + 1}: ${words}`}>
+              <button
+                role="radio"
+                aria-checked={sky.cie_type === i + 1}
+                aria-label={`Type ${i + 1}: ${words}`}
+                className={`flex flex-col items-center text-[11px] ${sky.cie_type === i + 1 ? "font-[650] underline" : "text-ink-2"}`}
+                onClick={() => void editLook({ sky: { cie_type: i + 1 } }, `CIE sky ${i + 1}`)}
+              >
+                <Tile at={i + 2} url={url} />
+                {i + 1}
+              </button>
+            </Tip>
           ))}
         </div>
       )}

@@ -6,6 +6,8 @@ import { accept, editLook, hold, release, say, useStudio } from "../state/studio
 import { Amount, type AmountKind } from "./Amount";
 import { SkyParts } from "./SkyParts";
 import { degrees, lux } from "./words";
+import { Tick } from "../ui/Tick";
+import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
 
@@ -148,13 +150,11 @@ export function PictureSky({ look }: { look: Look }) {
             <span className="block truncate text-[11.5px]">{s.name}</span>
           </button>
         ))}
-        <button
-          className="button aspect-[2/1]"
-          onClick={() => chooser.current?.click()}
-          title="EXR or Radiance HDR, latitude by longitude"
-        >
-          Add a picture
-        </button>
+        <Tip text="EXR or Radiance HDR, latitude by longitude">
+          <button className="button aspect-[2/1]" onClick={() => chooser.current?.click()}>
+            Add a picture
+          </button>
+        </Tip>
       </div>
       <input
         ref={chooser}
@@ -174,7 +174,7 @@ export function PictureSky({ look }: { look: Look }) {
             {lux(chosen.lux)} on the ground, {kelvin(chosen.kelvin)}, {chosen.stops} stops
           </p>
           {chosen.remarks.map((r) => (
-            <p key={r} className="text-sun">
+            <p key={r} className="text-sun-ink">
               {r}
             </p>
           ))}
@@ -218,11 +218,9 @@ export function PictureSky({ look }: { look: Look }) {
         />
       </label>
       <label className="flex items-center gap-2 py-[3px]">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
+        <Tick
           checked={hdri.mirror}
-          onChange={(e) => void editLook({ sky: { hdri: { mirror: e.target.checked } } }, "Mirror")}
+          onChange={(on) => void editLook({ sky: { hdri: { mirror: on } } }, "Mirror")}
         />
         Left and right swapped
       </label>
@@ -267,28 +265,25 @@ function SunOfPicture({ card, look }: { card: SkyCard; look: Look }) {
         Its sun: elevation {degrees(card.sun.elevation_deg)}, {lux(card.sun.lux)} before calibration
       </p>
       <div className="my-1 grid grid-cols-[1.2fr_1.05fr_1fr] gap-1">
-        <button
-          className="button px-1"
-          aria-pressed={hdri.without_sun}
-          title="Take its light out of the picture and give it to the sun of the look"
-          onClick={() => void act("swap")}
-        >
-          {hdri.without_sun ? "Sun back in" : "Swap the sun"}
-        </button>
-        <button
-          className="button px-1"
-          title="Turn the picture so that its sun stands where the sun of the look does"
-          onClick={() => void act("turn picture")}
-        >
-          Turn picture
-        </button>
-        <button
-          className="button px-1"
-          title="Put the sun of the look where the sun of the picture stands"
-          onClick={() => void act("move sun")}
-        >
-          Move sun
-        </button>
+        <Tip text="Take its light out of the picture and give it to the sun of the look">
+          <button
+            className="button px-1"
+            aria-pressed={hdri.without_sun}
+            onClick={() => void act("swap")}
+          >
+            {hdri.without_sun ? "Sun back in" : "Swap the sun"}
+          </button>
+        </Tip>
+        <Tip text="Turn the picture so that its sun stands where the sun of the look does">
+          <button className="button px-1" onClick={() => void act("turn picture")}>
+            Turn picture
+          </button>
+        </Tip>
+        <Tip text="Put the sun of the look where the sun of the picture stands">
+          <button className="button px-1" onClick={() => void act("move sun")}>
+            Move sun
+          </button>
+        </Tip>
       </div>
     </div>
   );

@@ -2,6 +2,8 @@ import type { Look, SkyCard } from "../api/types";
 import { editLook, hold, release } from "../state/studio";
 import { Amount } from "./Amount";
 import { signed } from "./words";
+import { Select } from "../ui/Select";
+import { Cheat } from "../ui/Tip";
 
 type Hdri = Look["sky"]["hdri"];
 
@@ -46,23 +48,24 @@ export function SkyParts({ hdri, shelf }: { hdri: Hdri; shelf: SkyCard[] }) {
             />
           </div>
           {hdri[key] !== 0 && (
-            <i className="cheat ml-1" title="A cheat: a sky is one thing to all that see it" />
+            <Cheat why="A cheat: a sky is one thing to all that see it" className="ml-1" />
           )}
         </div>
       ))}
-      <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
+      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Reflect</span>
-        <select className="entry" value={hdri.other ?? ""} onChange={(e) => choose(e.target.value)}>
-          <option value="">this picture</option>
-          {shelf
-            .filter((s) => s.asset !== hdri.asset)
-            .map((s) => (
-              <option key={s.asset} value={s.asset}>
-                {s.name}
-              </option>
-            ))}
-        </select>
-      </label>
+        <Select
+          label="Reflect"
+          value={hdri.other ?? ""}
+          options={[
+            { value: "", label: "this picture" },
+            ...shelf
+              .filter((s) => s.asset !== hdri.asset)
+              .map((s) => ({ value: s.asset, label: s.name })),
+          ]}
+          onPick={choose}
+        />
+      </div>
     </div>
   );
 }

@@ -3,6 +3,7 @@ import { elsewhere, History } from "./History";
 import { Sheet } from "./Sheet";
 import { Region } from "./Region";
 import { set, STAGES, stepBack, useStudio, type Stage } from "../state/studio";
+import { Tip } from "../ui/Tip";
 
 /** Stages are loaded when they are first shown, or when the page has nothing else to do. */
 const LOADS: Record<Stage, () => Promise<ComponentType>> = {
@@ -66,22 +67,16 @@ export function StagePanel({ sheet }: { sheet: boolean }) {
         </Region>
       </div>
       <footer className="flex items-center gap-3 border-t border-rule px-4 py-2">
-        <button
-          className="quiet"
-          disabled={!undo}
-          title={undo ? `Undo: ${undo}${whose(undoBy)}` : "Nothing to undo"}
-          onClick={() => void stepBack("undo")}
-        >
-          Undo
-        </button>
-        <button
-          className="quiet"
-          disabled={!redo}
-          title={redo ? `Redo: ${redo}${whose(redoBy)}` : "Nothing to redo"}
-          onClick={() => void stepBack("redo")}
-        >
-          Redo
-        </button>
+        <Tip text={undo ? `Undo: ${undo}${whose(undoBy)}` : "Nothing to undo"}>
+          <button className="quiet" disabled={!undo} onClick={() => void stepBack("undo")}>
+            Undo
+          </button>
+        </Tip>
+        <Tip text={redo ? `Redo: ${redo}${whose(redoBy)}` : "Nothing to redo"}>
+          <button className="quiet" disabled={!redo} onClick={() => void stepBack("redo")}>
+            Redo
+          </button>
+        </Tip>
         <History />
         <button
           className="quiet"
@@ -93,13 +88,11 @@ export function StagePanel({ sheet }: { sheet: boolean }) {
         >
           {theme === "day" ? "Night" : "Day"}
         </button>
-        <button
-          className="quiet ml-auto"
-          title="Find any control by its name (Ctrl K)"
-          onClick={() => set({ commandsShown: true })}
-        >
-          Find …
-        </button>
+        <Tip text="Find any control by its name (Ctrl K)">
+          <button className="quiet ml-auto" onClick={() => set({ commandsShown: true })}>
+            Find …
+          </button>
+        </Tip>
         <button className="quiet" aria-label="Keyboard" onClick={() => set({ keysShown: true })}>
           ?
         </button>

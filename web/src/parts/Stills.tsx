@@ -6,6 +6,7 @@ import { accept, say, useStudio } from "../state/studio";
 import { Refine } from "./Refine";
 import { Section } from "./Section";
 import { duration, percent } from "./words";
+import { Tip } from "../ui/Tip";
 
 type Act =
   paths["/api/projects/{project}/stills/{still}/{act}"]["post"]["parameters"]["path"]["act"];
@@ -122,7 +123,7 @@ function Row({ still, project }: { still: Still; project: string }) {
               p?.workers != null &&
               ` · ${p.workers} ${p.workers === 1 ? "worker" : "workers"}`}
           </div>
-          {still.problem && <div className="text-sun">{still.problem}</div>}
+          {still.problem && <div className="text-sun-ink">{still.problem}</div>}
           <div className="flex flex-wrap gap-x-3">
             {still.files
               .filter((f) => f.kind !== "light")
@@ -161,27 +162,27 @@ function Row({ still, project }: { still: Still; project: string }) {
       {still.remark && <div className="mt-1 text-ink-2">{still.remark}</div>}
       {light && (
         <div className="mt-1 flex items-baseline gap-x-3 whitespace-nowrap">
-          <button
-            className="button"
-            disabled={asked}
-            title="Levels, colours, exposure and finish of the look you are in, without rendering"
-            onClick={() => void mix()}
-          >
-            Mix again
-          </button>
-          {png && (
-            <button
-              className="button"
-              aria-expanded={refining}
-              title="More passes for a region or a source of it"
-              onClick={() => setRefining(!refining)}
-            >
-              Refine …
+          <Tip text="Levels, colours, exposure and finish of the look you are in, without rendering">
+            <button className="button" disabled={asked} onClick={() => void mix()}>
+              Mix again
             </button>
+          </Tip>
+          {png && (
+            <Tip text="More passes for a region or a source of it">
+              <button
+                className="button"
+                aria-expanded={refining}
+                onClick={() => setRefining(!refining)}
+              >
+                Refine …
+              </button>
+            </Tip>
           )}
-          <span className="flex-1 text-right text-ink-2" title="Light kept">
-            {(light.bytes / 1e6).toFixed(0)} MB
-          </span>
+          <Tip text="Light kept">
+            <span className="flex-1 text-right text-ink-2">
+              {(light.bytes / 1e6).toFixed(0)} MB
+            </span>
+          </Tip>
           {button("drop_light", "Let go")}
         </div>
       )}

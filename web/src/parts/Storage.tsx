@@ -38,7 +38,7 @@ export function Storage({ stills }: { stills: number }) {
           </div>
         ))}
         <dt className="text-ink-2">free on the disk</dt>
-        <dd className={`text-right ${free < SCARCE ? "text-sun" : ""}`}>{size(free)}</dd>
+        <dd className={`text-right ${free < SCARCE ? "text-sun-ink" : ""}`}>{size(free)}</dd>
       </dl>
       {unnamed > 0 && (
         <button className="button mt-2" onClick={() => void sweep()}>

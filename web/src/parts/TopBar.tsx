@@ -2,6 +2,7 @@ import { goHome } from "../state/home";
 import { lookRow, set, STAGES, useStudio } from "../state/studio";
 import { Brand } from "./Brand";
 import { LookMenu } from "./LookMenu";
+import { Tip } from "../ui/Tip";
 
 /** Name, project, stages in working order, and the looks of this building. */
 export function TopBar() {
@@ -33,14 +34,15 @@ export function TopBar() {
 function ProjectMenu() {
   const name = useStudio((s) => s.project?.name ?? "Projects");
   return (
-    <button
-      className="max-w-[170px] truncate text-ink-2 hover:text-ink"
-      title="All projects: open, new, rename, copy, export"
-      aria-label={`All projects; this is ${name}`}
-      onClick={goHome}
-    >
-      {name} ▾
-    </button>
+    <Tip text="All projects: open, new, rename, copy, export">
+      <button
+        className="max-w-[170px] truncate text-ink-2 hover:text-ink"
+        aria-label={`All projects; this is ${name}`}
+        onClick={goHome}
+      >
+        {name} ▾
+      </button>
+    </Tip>
   );
 }
 

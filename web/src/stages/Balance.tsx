@@ -17,6 +17,8 @@ import {
   type SourceLine,
 } from "../state/studio";
 import { orderStrip, useStrip } from "../state/strip";
+import { Tick } from "../ui/Tick";
+import { Tip } from "../ui/Tip";
 
 /** What the strip cannot say of the mix: ratios, groups, wishes and proofs. */
 export function Balance() {
@@ -51,7 +53,7 @@ export function Balance() {
         }
       >
         <LevelsTogether />
-        <h4 className="pt-2 pb-1 text-ink-2">Order of the strip</h4>
+        <h3 className="pt-2 pb-1 text-ink-2">Order of the strip</h3>
         <Choice
           label="Order of the strip"
           value={order}
@@ -77,18 +79,12 @@ export function Balance() {
           ]}
           onChoose={(r) => set({ reading: r })}
         />
-        <label
-          className="mt-1 flex items-center gap-2"
-          title="The prints below the picture show how each source spreads, not how much it adds"
-        >
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
-            checked={byThemselves}
-            onChange={(e) => set({ printsByThemselves: e.target.checked })}
-          />
-          Expose each print of the strip for itself
-        </label>
+        <Tip text="The prints below the picture show how each source spreads, not how much it adds">
+          <label className="mt-1 flex items-center gap-2">
+            <Tick checked={byThemselves} onChange={(on) => set({ printsByThemselves: on })} />
+            Expose each print of the strip for itself
+          </label>
+        </Tip>
         <p className="mt-1 text-ink-2">Hold F to find the selected source: its light alone.</p>
       </Section>
       <Proofs />
@@ -197,7 +193,7 @@ function Noise({ names }: { names: Record<string, string> }) {
       >
         {region ? "The whole picture again" : "A region first"} <kbd>R</kbd>
       </button>
-      <h4 className="pt-2 pb-1">Bounced light</h4>
+      <h3 className="pt-2 pb-1">Bounced light</h3>
       <Choice
         label="How bounced light is found"
         value={look.bounced}
@@ -225,7 +221,7 @@ function ClipsAt({ id, name, level }: { id: string; name: string; level: number 
   if (at > 8 || at < -8) return null;
   const just = level + print.just_below;
   return (
-    <p className={print.headroom < 0 ? "text-sun" : "text-ink-2"}>
+    <p className={print.headroom < 0 ? "text-sun-ink" : "text-ink-2"}>
       By itself it {print.headroom < 0 ? "clips; it began to" : "clips"} at {signed(at)} EV.{" "}
       <button
         className="underline"

@@ -13,6 +13,8 @@ import { Night } from "../parts/Night";
 import { SkyChoice } from "../parts/SkyChoice";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
 import { degrees, lux, signed } from "../parts/words";
+import { Tick } from "../ui/Tick";
+import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
 
@@ -179,25 +181,26 @@ export function Daylight() {
             />
           )}
           {sky.model !== "hdri" && (
-            <label
-              className="grid grid-cols-[88px_1fr_64px] items-center gap-2 py-[3px]"
-              title="What lies around: its hue colours ceilings"
-            >
-              <span className="text-ink-2">Ground colour</span>
-              <input
-                type="color"
-                className="h-[20px] w-full"
-                value={sky.ground_colour}
-                onChange={(e) => holdSky({ ground_colour: e.target.value })}
-                onBlur={() => void release("Colour of the ground")}
-              />
-              <button
-                className="quiet text-right text-[11.5px] underline"
-                onClick={() => void editLook({ sky: { ground_colour: "#808080" } }, "Grey ground")}
-              >
-                grey
-              </button>
-            </label>
+            <Tip text="What lies around: its hue colours ceilings">
+              <label className="grid grid-cols-[88px_1fr_64px] items-center gap-2 py-[3px]">
+                <span className="text-ink-2">Ground colour</span>
+                <input
+                  type="color"
+                  className="h-[20px] w-full"
+                  value={sky.ground_colour}
+                  onChange={(e) => holdSky({ ground_colour: e.target.value })}
+                  onBlur={() => void release("Colour of the ground")}
+                />
+                <button
+                  className="quiet text-right text-[11.5px] underline"
+                  onClick={() =>
+                    void editLook({ sky: { ground_colour: "#808080" } }, "Grey ground")
+                  }
+                >
+                  grey
+                </button>
+              </label>
+            </Tip>
           )}
         </div>
       </Section>
@@ -218,11 +221,9 @@ export function Daylight() {
       <Air />
       <Section title="Clay" aside={<kbd>C</kbd>}>
         <label className="flex items-center gap-2 pb-1">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
+          <Tick
             checked={look.clay.on}
-            onChange={(e) => void editLook({ clay: { on: e.target.checked } }, "Clay")}
+            onChange={(on) => void editLook({ clay: { on: on } }, "Clay")}
           />
           Everything but glass in one neutral grey
         </label>

@@ -12,6 +12,9 @@ import { ToneCurve } from "../parts/ToneCurve";
 import { percent } from "../parts/words";
 import { askStart } from "../state/asking";
 import { editLook, hold, lookRow, release, set, useLook, useStudio } from "../state/studio";
+import { Tick } from "../ui/Tick";
+import { Select } from "../ui/Select";
+import { Cheat, Tip } from "../ui/Tip";
 
 /** Everything after light: tone, grade, lens, occlusion, haze. Never traces a picture. */
 export function Finish() {
@@ -41,7 +44,7 @@ export function Finish() {
       <Section title="Colour">
         {line("grade", "saturation", "Saturation", 0, 2, 0.01, 1, ...SHARE)}
         {line("grade", "vibrance", "Vibrance", -1, 1, 0.01, 0, plus(2))}
-        <h4 className="pt-1 text-ink-2">Split tone: cold to warm</h4>
+        <h3 className="pt-1 text-ink-2">Split tone: cold to warm</h3>
         {line("grade", "warm_lights", "In highlights", -1, 1, 0.01, 0, plus(2))}
         {line("grade", "warm_shadows", "In shadows", -1, 1, 0.01, 0, plus(2))}
         <Amount
@@ -92,7 +95,7 @@ export function Finish() {
         })}
         {line("occlusion", "white", "White level", 0.2, 1, 0.01, 0.9, ...SHARE)}
       </Section>
-      <Section title="Depth haze" aside={<i className="cheat" title="A cheat: no air is traced" />}>
+      <Section title="Depth haze" aside={<Cheat why="A cheat: no air is traced" />}>
         {line(
           "haze",
           "per_metre",
@@ -125,11 +128,9 @@ function Screen() {
   return (
     <Section title="Gamut">
       <label className="flex items-center gap-2 py-[2px]">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
+        <Tick
           checked={reading === "gamut"}
-          onChange={(e) => set({ reading: e.target.checked ? "gamut" : "plain" })}
+          onChange={(on) => set({ reading: on ? "gamut" : "plain" })}
         />
         Mark colours beyond sRGB
       </label>
@@ -164,26 +165,31 @@ function Start() {
     >
       <div className="grid grid-cols-3 gap-1">
         {(["flat", "natural", "strong"] as const).map((mood) => (
-          <button
+          <Tip
             key={mood}
-            className="button capitalize"
-            title={`Contrast, shadows and highlights for a ${mood} picture, from its histogram`}
-            onClick={async () => {
-              const grade = await askStart(mood);
-              void editLook({ finish: { grade } }, `Start ${mood}`);
-            }}
+            text={`Contrast, shadows and highlights for a ${mood} picture, from its histogram`}
           >
-            {mood}
-          </button>
+            <button
+              className="button capitalize"
+              onClick={async () => {
+                const grade = await askStart(mood);
+                void editLook({ finish: { grade } }, `Start ${mood}`);
+              }}
+            >
+              {mood}
+            </button>
+          </Tip>
         ))}
       </div>
       {others.length > 0 && (
-        <select
-          className="entry mt-2 w-full"
-          aria-label="Copy the finish of another look"
+        <Select
+          className="mt-2 w-full"
+          label="Copy the finish of another look"
           value=""
-          onChange={(e) => {
-            const from = others.find((l) => l.id === e.target.value);
+          placeholder="Copy the finish of …"
+          options={others.map((l) => ({ value: l.id, label: l.name }))}
+          onPick={(picked) => {
+            const from = others.find((l) => l.id === picked);
             if (!from) return;
             const { finish, exposure } = from.settings;
             void editLook(
@@ -191,14 +197,7 @@ function Start() {
               `Finish of ${from.name}`,
             );
           }}
-        >
-          <option value="">Copy the finish of …</option>
-          {others.map((l) => (
-            <option key={l.id} value={l.id}>
-              {l.name}
-            </option>
-          ))}
-        </select>
+        />
       )}
       <KeptFinishes look={current.id} />
     </Section>

@@ -8,6 +8,8 @@ import { Burns, Seen, TooNear } from "../parts/Seen";
 import { Section } from "../parts/Section";
 import { Shelf } from "../parts/Shelf";
 import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
+import { Tick } from "../ui/Tick";
+import { Cheat, Tip } from "../ui/Tip";
 
 const SHAPES = [
   ["rectangle", "Rectangle"],
@@ -54,7 +56,7 @@ export function Fixtures() {
         <Rows of={lamps} />
       </Section>
       {fills.length > 0 && (
-        <Section title="Fills" aside={<i className="cheat" title="Only for the picture" />}>
+        <Section title="Fills" aside={<Cheat why="Only for the picture" />}>
           <Rows of={fills} />
         </Section>
       )}
@@ -96,18 +98,15 @@ function Landing() {
         onHold={(off_m) => set({ landing: { ...landing, off_m } })}
         onRelease={(off_m) => set({ landing: { ...landing, off_m } })}
       />
-      <label
-        className="flex items-center gap-2 py-[3px]"
-        title="The middle and the axes of the room, lines and rows of lamps, the inside of a lamp body"
-      >
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
-          checked={landing.snap}
-          onChange={(e) => set({ landing: { ...landing, snap: e.target.checked } })}
-        />
-        Drawn to room, rows and lamp bodies
-      </label>
+      <Tip text="The middle and the axes of the room, lines and rows of lamps, the inside of a lamp body">
+        <label className="flex items-center gap-2 py-[3px]">
+          <Tick
+            checked={landing.snap}
+            onChange={(on) => set({ landing: { ...landing, snap: on } })}
+          />
+          Drawn to room, rows and lamp bodies
+        </label>
+      </Tip>
     </>
   );
 }
@@ -141,7 +140,7 @@ function Rows({ of }: { of: Project["sources"] }) {
 function Doubts({ id, name }: { id: string; name: string }) {
   const doubts = useStudio((s) => s.project?.sources.find((q) => q.id === id)?.doubts);
   return doubts?.map((d) => (
-    <p key={d.text} className="my-1 text-sun" role="note">
+    <p key={d.text} className="my-1 text-sun-ink" role="note">
       {d.text}{" "}
       <button
         className="underline"
@@ -268,13 +267,11 @@ function Selected({
       <TooNear id={id} name={name} fixture={f} />
       <Burns id={id} name={name} />
       <Doubts id={id} name={name} />
-      <button
-        className="button"
-        title="Turn all copies so that they shine at a point"
-        onClick={() => set({ picking: "aim", placing: null })}
-      >
-        Aim by a click
-      </button>
+      <Tip text="Turn all copies so that they shine at a point">
+        <button className="button" onClick={() => set({ picking: "aim", placing: null })}>
+          Aim by a click
+        </button>
+      </Tip>
       {first && f.places.length === 1 && (
         <div className="mt-1">
           {(["x", "y", "z"] as const).map((axis, i) => (
@@ -299,16 +296,12 @@ function Selected({
         </div>
       )}
       <label className="flex items-center gap-2 py-[3px]">
-        <input
-          type="checkbox"
-          className="accent-[var(--chosen)]"
+        <Tick
           checked={f.fill}
-          onChange={(e) =>
-            void edit("source", id, { settings: { fill: e.target.checked } }, "Fill")
-          }
+          onChange={(on) => void edit("source", id, { settings: { fill: on } }, "Fill")}
         />
         <span>
-          A fill, only for the picture <i className="cheat" title="A cheat: no lamp stands there" />
+          A fill, only for the picture <Cheat why="A cheat: no lamp stands there" />
         </span>
       </label>
       <Repeat id={id} copies={f.places.length} />

@@ -12,6 +12,9 @@ import { KINDS, Stills } from "../parts/Stills";
 import { Storage } from "../parts/Storage";
 import { TimeNeeded } from "../parts/TimeNeeded";
 import { accept, reload, say, useStudio } from "../state/studio";
+import { Tick } from "../ui/Tick";
+import { Select } from "../ui/Select";
+import { Tip } from "../ui/Tip";
 
 type Order = components["schemas"]["NewStill"];
 
@@ -213,23 +216,19 @@ export function Handover() {
           onChange={(next) => next.length > 0 && setFiles(next)}
         />
         <label className="flex items-center gap-2 py-[2px]">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
-            checked={keep}
-            onChange={(e) => setKeep(e.target.checked)}
-          />
+          <Tick checked={keep} onChange={(on) => setKeep(on)} />
           keep the light, to mix and finish again
         </label>
         <label className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2">
           <span className="text-ink-2">Names</span>
-          <input
-            className="entry"
-            aria-label="Names of the files"
-            title="{project} {view} {look} {date} {version} {width}"
-            value={names}
-            onChange={(e) => setNames(e.target.value)}
-          />
+          <Tip text="{project} {view} {look} {date} {version} {width}">
+            <input
+              className="entry"
+              aria-label="Names of the files"
+              value={names}
+              onChange={(e) => setNames(e.target.value)}
+            />
+          </Tip>
         </label>
         <Pick
           label="Colour space"
@@ -241,12 +240,7 @@ export function Handover() {
       {files.includes("exr") && (
         <Section title="Layers of the EXR" aside="scene-linear, cd/m²">
           <label className="flex items-center gap-2 py-[2px]">
-            <input
-              type="checkbox"
-              className="accent-[var(--chosen)]"
-              checked={sources}
-              onChange={(e) => setSources(e.target.checked)}
-            />
+            <Tick checked={sources} onChange={(on) => setSources(on)} />
             one for each source
           </label>
           <Ticks options={PASSES} chosen={passes} onChange={setPasses} />
@@ -295,14 +289,10 @@ function Ticks<T extends string>(p: {
     <div className="grid grid-cols-2 gap-x-2">
       {(Object.entries(p.options) as [T, string][]).map(([value, label]) => (
         <label key={value} className="flex items-center gap-2 py-[2px]">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
+          <Tick
             checked={p.chosen.includes(value)}
-            onChange={(e) =>
-              p.onChange(
-                e.target.checked ? [...p.chosen, value] : p.chosen.filter((c) => c !== value),
-              )
+            onChange={(on) =>
+              p.onChange(on ? [...p.chosen, value] : p.chosen.filter((c) => c !== value))
             }
           />
           {label}
@@ -314,13 +304,14 @@ function Ticks<T extends string>(p: {
 
 function Pick(p: { label: string; value: string; options: string[]; onPick: (v: string) => void }) {
   return (
-    <label className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2">
+    <div className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2">
       <span className="text-ink-2">{p.label}</span>
-      <select className="entry" value={p.value} onChange={(e) => p.onPick(e.target.value)}>
-        {p.options.map((o) => (
-          <option key={o}>{o}</option>
-        ))}
-      </select>
-    </label>
+      <Select
+        label={p.label}
+        value={p.value}
+        options={p.options.map((o) => ({ value: o, label: o }))}
+        onPick={p.onPick}
+      />
+    </div>
   );
 }

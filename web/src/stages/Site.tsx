@@ -9,6 +9,7 @@ import { Section } from "../parts/Section";
 import { degrees } from "../parts/words";
 import { BUILDINGS } from "../state/fileKinds";
 import { edit, importModel, useStudio } from "../state/studio";
+import { Select } from "../ui/Select";
 
 type UpAxis = Building["up"];
 const UP_AXES: UpAxis[] = ["y", "z", "x", "-x", "-y", "-z"];
@@ -73,45 +74,37 @@ export function Site() {
         )}
         <div className="mb-2 grid grid-cols-[88px_1fr] items-center gap-2">
           <span className="text-ink-2">Up axis</span>
-          <select
-            className="entry"
-            aria-label="Up axis of the file"
+          <Select
+            label="Up axis of the file"
             value={model?.settings.up ?? up}
-            onChange={(e) => {
-              const axis = e.target.value as UpAxis;
+            options={UP_AXES.map((axis) => ({ value: axis, label: axis.replace("-", "−") }))}
+            onPick={(picked) => {
+              const axis = picked as UpAxis;
               if (model) void edit("model", model.id, { settings: { up: axis } }, "Up axis");
               else setUp(axis);
             }}
-          >
-            {UP_AXES.map((axis) => (
-              <option key={axis} value={axis}>
-                {axis.replace("-", "−")}
-              </option>
-            ))}
-          </select>
+          />
         </div>
         {model && (
-          <label className="mb-2 grid grid-cols-[88px_1fr] items-center gap-2">
+          <div className="mb-2 grid grid-cols-[88px_1fr] items-center gap-2">
             <span className="text-ink-2">Units</span>
-            <select
-              className="entry"
-              value={model.settings.scale}
-              onChange={(e) =>
+            <Select
+              label="Units of the file"
+              value={String(model.settings.scale)}
+              options={Object.entries(project.units).map(([unit, k]) => ({
+                value: String(k),
+                label: unit,
+              }))}
+              onPick={(k) =>
                 void edit(
                   "model",
                   model.id,
-                  { settings: { scale: Number(e.target.value) } },
+                  { settings: { scale: Number(k) } },
                   "Units of the file",
                 )
               }
-            >
-              {Object.entries(project.units).map(([unit, k]) => (
-                <option key={unit} value={k}>
-                  {unit}
-                </option>
-              ))}
-            </select>
-          </label>
+            />
+          </div>
         )}
         <button className="button" onClick={() => input.current?.click()}>
           {model ? "Replace the building …" : "Choose a file …"}

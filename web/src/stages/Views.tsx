@@ -15,6 +15,9 @@ import {
   useView,
   viewRow,
 } from "../state/studio";
+import { Tick } from "../ui/Tick";
+import { Select } from "../ui/Select";
+import { Tip } from "../ui/Tip";
 
 const GUIDES: Record<string, string> = {
   none: "None",
@@ -113,17 +116,18 @@ export function Views() {
           />
         </label>
       </Section>
-      <button
-        className="button mt-3"
-        aria-pressed={flying}
-        title="Drag the picture to look around, arrows to walk"
-        onClick={() => {
-          set({ placing: null, picking: null, metering: false });
-          setFlying(!flying);
-        }}
-      >
-        Walk in the picture <kbd>W</kbd>
-      </button>
+      <Tip text="Drag the picture to look around, arrows to walk">
+        <button
+          className="button mt-3"
+          aria-pressed={flying}
+          onClick={() => {
+            set({ placing: null, picking: null, metering: false });
+            setFlying(!flying);
+          }}
+        >
+          Walk in the picture <kbd>W</kbd>
+        </button>
+      </Tip>
       <Section title="Lens" aside="36 mm film">
         <Amount
           label="Focal length"
@@ -138,13 +142,9 @@ export function Views() {
           onRelease={() => void release("Lens")}
         />
         <label className="flex items-center gap-2 py-[3px]">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
+          <Tick
             checked={view.upright}
-            onChange={(e) =>
-              void edit("view", row.id, { settings: { upright: e.target.checked } }, "Verticals")
-            }
+            onChange={(on) => void edit("view", row.id, { settings: { upright: on } }, "Verticals")}
           />
           Verticals stay vertical (lens shift)
         </label>
@@ -226,23 +226,18 @@ export function Views() {
         />
       </Section>
       <Section title="Guides" aside={<kbd>G</kbd>}>
-        <select
-          className="entry w-full"
-          aria-label="Composition guides"
+        <Select
+          className="w-full"
+          label="Composition guides"
           value={`${view.guides}${view.guides === "spiral" ? view.guides_turn : ""}`}
-          onChange={(e) => {
-            const turn = Number.parseInt(e.target.value.slice(-1), 10);
-            const guides = e.target.value.replace(/\d$/, "") as View["guides"];
+          options={Object.entries(GUIDES).map(([value, label]) => ({ value, label }))}
+          onPick={(picked) => {
+            const turn = Number.parseInt(picked.slice(-1), 10);
+            const guides = picked.replace(/\d$/, "") as View["guides"];
             const settings = { guides, guides_turn: Number.isNaN(turn) ? 0 : turn };
             void edit("view", row.id, { settings }, "Guides");
           }}
-        >
-          {Object.entries(GUIDES).map(([value, label]) => (
-            <option key={value} value={value}>
-              {label}
-            </option>
-          ))}
-        </select>
+        />
       </Section>
       <Section
         title="Depth of field"
@@ -253,17 +248,10 @@ export function Views() {
         }
       >
         <label className="flex items-center gap-2 py-[3px]">
-          <input
-            type="checkbox"
-            className="accent-[var(--chosen)]"
+          <Tick
             checked={view.depth_of_field}
-            onChange={(e) =>
-              void edit(
-                "view",
-                row.id,
-                { settings: { depth_of_field: e.target.checked } },
-                "Depth of field",
-              )
+            onChange={(on) =>
+              void edit("view", row.id, { settings: { depth_of_field: on } }, "Depth of field")
             }
           />
           As the f-number of the look gives it
