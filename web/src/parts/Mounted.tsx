@@ -79,7 +79,7 @@ function Grid({ title, hint, cells }: { title: string; hint: string; cells: Cell
       aria-label="Sheet of pictures"
       data-testid="mounted"
     >
-      <div className="-mx-3 mb-3 flex min-h-[30px] items-center justify-between gap-4 bg-mount-2 px-3">
+      <div className="-mx-3 mb-[9px] flex min-h-[28px] items-center justify-between gap-4 bg-mount-2 px-3">
         <span className="font-[650]">{title}</span>
         <span className="flex items-baseline gap-4 text-on-mount-2">
           {hint}

@@ -130,12 +130,12 @@ export function Picture() {
   };
   return (
     <div
-      className={`relative flex min-h-0 flex-1 flex-col text-on-mount ${alone ? "" : "px-3 pb-[14px]"}`}
+      className={`relative flex min-h-0 flex-1 flex-col text-on-mount ${alone ? "" : "px-3 pb-[10px]"}`}
     >
       {alone ? (
         <AloneLine />
       ) : (
-        <div className="-mx-3 mb-3 flex min-h-[30px] items-center justify-between gap-4 bg-mount-2 px-3">
+        <div className="-mx-3 mb-[9px] flex min-h-[28px] items-center justify-between gap-4 bg-mount-2 px-3">
           <Views />
           <span className="flex min-w-0 items-baseline gap-4">
             <Status />
