@@ -10,6 +10,7 @@ from PIL import Image
 
 from westlight.core.errors import PictureFileError
 from westlight.core.model import Material, Mesh, Model, Part
+from westlight.core.model.parts import Missing
 from westlight.core.model.write import write_glb
 from westlight.engine.spec import MaterialEdit, ModelEdits
 from westlight.studio.checks import findings, fitting_scale
@@ -47,8 +48,11 @@ def test_what_is_doubtful_is_found_with_a_remedy() -> None:
     assert "“Pendant 2” looks like a lamp" in texts
     assert "Pendant 1" not in texts
     assert all(f["remedy"] for f in found)
-    bare = Model([block("house", 4, plaster)], remarks=["The texture “brick” is missing."])
-    assert "zip" in findings(bare, STATE, [])[0]["remedy"]
+    lost = Missing("The texture “brick” cannot be found.")
+    bare = Model([block("house", 4, plaster)], remarks=[lost, "A missing word decides nothing."])
+    (said,) = findings(bare, STATE, [])
+    assert said["text"] == lost
+    assert "zip" in said["remedy"]
     giant = findings(Model([block("house", 4000, plaster)]), STATE, [])
     assert giant[0]["unit"] == "mm"
     assert findings(Model([block("house", 4, plaster)]), STATE, []) == []

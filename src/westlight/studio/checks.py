@@ -10,7 +10,7 @@ import numpy as np
 from westlight.core.errors import ModelError
 from westlight.core.model import Model, doubts
 from westlight.core.model.edit import changed
-from westlight.core.model.parts import Part, place
+from westlight.core.model.parts import Missing, Part, place
 from westlight.core.model.tags import guessed_tag
 from westlight.engine.translate import change_of
 
@@ -64,7 +64,7 @@ def findings(
             say(f"{material.name}: {doubt.text}", "It can be changed under Materials, too.",
                 material=material.name, cure=doubt.cure, change=doubt.change)  # fmt: skip
     for remark in model.remarks:
-        if "missing" in remark:
+        if isinstance(remark, Missing):
             say(remark, "Put the file beside the model, pack both as a zip and import it again.")
     for names in _duplicates(model):
         say(f"“{names[1]}” stands exactly where “{names[0]}” does.",

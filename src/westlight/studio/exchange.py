@@ -21,6 +21,7 @@ from westlight.core.luminaires.lm63 import write_lm63
 from westlight.core.model import ModelCamera, ModelLight, write_lights
 from westlight.core.model.usd import write_usd
 from westlight.core.sources import Emitter, axes_towards
+from westlight.core.view import FILM_WIDTH_MM
 from westlight.engine.spec import (
     FixtureSettings,
     MoonSettings,
@@ -31,13 +32,10 @@ from westlight.engine.spec import (
 )
 from westlight.engine.translate import emitters_of, source_of, view_of
 
-#: Film a vertical field of view is reckoned for, in mm.
-_FILM_MM = 36.0
-
 
 def camera_of(name: str, view: ViewSettings, shifted: bool) -> ModelCamera:
     """A view as an open camera; where lens shift has no place it looks at the middle of the picture."""
-    height = _FILM_MM / view.aspect
+    height = FILM_WIDTH_MM / view.aspect
     fov = 2 * math.degrees(math.atan(height / 2 / view.focal_length_mm))
     right, down, forward, shift = view_of(view, 160, round(160 / view.aspect)).axes()
     if not shifted:
@@ -52,8 +50,8 @@ def view_through(camera: dict[str, Any]) -> ViewSettings:
     """A view through a camera of a file, which tells its angle across the height."""
     aspect = min(max(camera.get("aspect") or ViewSettings().aspect, 0.2), 5.0)
     half = math.tan(math.radians(camera["vertical_fov_deg"]) / 2)
-    focal = min(max(_FILM_MM / aspect / 2 / half if half > 0 else 28.0, 8.0), 400.0)
-    wide = _FILM_MM / focal
+    focal = min(max(FILM_WIDTH_MM / aspect / 2 / half if half > 0 else 28.0, 8.0), 400.0)
+    wide = FILM_WIDTH_MM / focal
     across, up = (min(max(s / wide, -1.0), 1.0) for s in camera.get("shift", (0.0, 0.0)))
     return ViewSettings(position=camera["position"], target=camera["target"], upright=False,
                         aspect=aspect, focal_length_mm=focal, shift=(across, up))  # fmt: skip

@@ -10,7 +10,7 @@ from ..luminaires import IntensityDistribution
 from ..model import Material
 from ..scene import Scene, render
 from ..sources import Photometric
-from ..view import View
+from ..view import FILM_WIDTH_MM, View
 
 #: Sides of the wall, and how far before it and how high the luminaire hangs, in metres.
 WIDTH_M, HEIGHT_M, BEFORE_M, HANGS_M = 2.4, 3.0, 0.35, 2.75
@@ -38,7 +38,7 @@ def lit_wall(
     width_px = round(height_px * WIDTH_M / HEIGHT_M / 4) * 4
     far = 6.0
     # The frame takes in the wall from edge to edge.
-    view = View((0, -far, HEIGHT_M / 2), (0, 0, HEIGHT_M / 2), 36.0 * far / WIDTH_M, width_px,
+    view = View((0, -far, HEIGHT_M / 2), (0, 0, HEIGHT_M / 2), FILM_WIDTH_MM * far / WIDTH_M, width_px,
                 height_px)  # fmt: skip
     picture = render(scene, view, samples=samples, bounces=2).beauty
     white = float(np.quantile(picture @ AP1_LUMINANCE.astype(np.float32), 1 - BURNT))

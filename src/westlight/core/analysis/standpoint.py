@@ -17,13 +17,14 @@ from ..model.parts import Part, place
 from ..sun import direction
 from ..transport.embree import EmbreeScene
 from ..transport.portals import Portal
+from ..view import FILM_WIDTH_MM
 from .doorways import EYE_M, find_doorways, places_in_rooms
 from .doubts import evenly, leaving_by
 from .openings import find_openings
 
 Array = npt.NDArray[np.float64]
-#: The lens of a first view, and its sides, in mm on a 36 mm wide sensor.
-LENS_MM, SENSOR_MM = 24.0, (36.0, 20.25)
+#: The lens of a first view, and its sides, in mm.
+LENS_MM, SENSOR_MM = 24.0, (FILM_WIDTH_MM, FILM_WIDTH_MM * 9 / 16)
 #: Rooms that are looked at closely, the largest; directions in which one steps back in each, and looks from there.
 ROOMS, STEPS, HEADINGS = 3, 12, 16
 #: Of the upper half so much must be closed off, though walls may be left out of a model to look in.

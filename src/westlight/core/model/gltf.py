@@ -24,7 +24,7 @@ from ..colour import SRGB_TO_AP1
 from ..errors import ModelError
 from .lights import light_of
 from .material import Material, Texture
-from .parts import Mesh, Model, ModelCamera, ModelLight, Part
+from .parts import Mesh, Missing, Model, ModelCamera, ModelLight, Part
 
 _Y_TO_Z = np.array([[1.0, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]])
 _DTYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32,
@@ -197,7 +197,8 @@ class _Reader:
                 opened.thumbnail((MAX_TEXTURE_PX, MAX_TEXTURE_PX))
                 picture = opened.convert("RGBA")
         except (ModelError, OSError, ValueError) as error:
-            self.remarks.append(f"The texture “{name}” is missing or unreadable: {error}")
+            said = f"The texture “{name}” is missing or unreadable: {error}"
+            self.remarks.append(Missing(said))
             return None
         except (IndexError, TypeError, KeyError):
             self.remarks.append(f"The texture “{name}” is named, but not in the file.")

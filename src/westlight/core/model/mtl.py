@@ -13,6 +13,7 @@ from PIL import Image
 
 from ..colour import srgb_to_working
 from .material import Material, Texture
+from .parts import Missing
 
 #: Luminance in cd/m² of an emission (Ke) of 1: the format gives no unit.
 GLOW_CD_M2 = 1000.0
@@ -97,8 +98,10 @@ class Library:
         here = [f for f in files if f is not None]
         if not here:
             self._remarks.append(
-                f"The material library “{names.strip()}” is missing; all surfaces are plain. "
-                "Put it beside the OBJ and import both as a zip."
+                Missing(
+                    f"The material library “{names.strip()}” is missing; all surfaces are plain. "
+                    "Put it beside the OBJ and import both as a zip."
+                )
             )
         for file in here:
             self._parse(text_of(file.read_bytes()))
@@ -196,7 +199,9 @@ class Library:
     def _read_picture(self, name: str) -> np.ndarray[Any, Any] | None:
         file = found_beside(self._folder, name)
         if file is None:
-            self._remarks.append(f"The texture “{name}” is missing; put it beside the OBJ.")
+            self._remarks.append(
+                Missing(f"The texture “{name}” is missing; put it beside the OBJ.")
+            )
             return None
         try:
             with Image.open(file) as opened:

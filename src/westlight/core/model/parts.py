@@ -105,6 +105,10 @@ class ModelLight:
     along: tuple[float, float, float] = (1.0, 0.0, 0.0)
 
 
+class Missing(str):
+    """A remark on a file that a model names and that was not there."""
+
+
 @dataclass(eq=False)
 class Model:
     """A building as read: placed parts, cameras, and remarks on what was doubtful."""

@@ -20,8 +20,8 @@ from ..errors import ModelError
 from .parts import ModelCamera, ModelLight
 
 Array = npt.NDArray[np.float64]
-#: Radius of the sphere a point of light is written as, in metres, and width of the film in mm.
-RADIUS_M, FILM_MM = 0.03, 36.0
+#: Radius of the sphere a point of light is written as, in metres.
+RADIUS_M = 0.03
 _SUN_DEG = 0.533
 
 
@@ -40,6 +40,9 @@ def _placed(position: Sequence[float], direction: Sequence[float]) -> npt.NDArra
 def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelCamera]) -> None:
     """Write lights and cameras as a stage of their own; raises `ModelError` if it cannot be written."""
     from pxr import Gf, Sdf, Tf, Usd, UsdGeom, UsdLux
+
+    # Views know the transport's arrays, which know models.
+    from ..view import FILM_WIDTH_MM
 
     stage = Usd.Stage.CreateInMemory()
     UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.z)
@@ -81,12 +84,12 @@ def write_usd(path: Path, lights: Sequence[ModelLight], cameras: Sequence[ModelC
         made.AddTransformOp().Set(Gf.Matrix4d(*matrix.reshape(-1).tolist()))
     for camera in cameras:
         seen = UsdGeom.Camera.Define(stage, free(camera.name))
-        height = FILM_MM / (camera.aspect or 1.5)
+        height = FILM_WIDTH_MM / (camera.aspect or 1.5)
         focal = height / 2 / math.tan(math.radians(camera.vertical_fov_deg) / 2)
         # Lengths of the film are tenths of the stage's unit: of a metre here.
         seen.CreateFocalLengthAttr(focal / 100)
         seen.CreateVerticalApertureAttr(height / 100)
-        seen.CreateHorizontalApertureAttr(FILM_MM / 100)
+        seen.CreateHorizontalApertureAttr(FILM_WIDTH_MM / 100)
         seen.CreateHorizontalApertureOffsetAttr(camera.shift[0] * focal / 100)
         seen.CreateVerticalApertureOffsetAttr(camera.shift[1] * focal / 100)
         seen.CreateClippingRangeAttr(Gf.Vec2f(0.01, 10_000.0))
