@@ -8,7 +8,15 @@ from pydantic import Field
 
 from westlight.engine.questions import Answer
 from westlight.engine.questions.light import Match
-from westlight.engine.spec import FixtureSettings, GlowSettings, Tag, ViewSettings
+from westlight.engine.spec import (
+    FixtureSettings,
+    GlowSettings,
+    ShapeName,
+    Tag,
+    ToneName,
+    ViewSettings,
+)
+from westlight.engine.still_files import PassName
 from westlight.studio.settings import LookState, ModelState
 
 Point = tuple[float, float, float]
@@ -20,6 +28,56 @@ class Named(Answer):
 
     id: str
     name: str
+
+
+class Quantity(Answer):
+    """A number of a fixture as a slider shows it; see `core.sources.shapes.Quantity`."""
+
+    #: The field of `FixtureSettings` that keeps it.
+    key: str
+    label: str
+    low: float
+    high: float
+    step: float
+    normal: float
+    unit: Literal["m", "°", "share"]
+    logarithmic: bool
+    none: str
+
+
+class ShapeKind(Answer):
+    """A shape that fixtures can have."""
+
+    id: ShapeName
+    label: str
+    from_file: bool
+    quantities: list[Quantity]
+
+
+class ToneKind(Answer):
+    """A way from light to screen."""
+
+    id: ToneName
+    label: str
+    does: str
+
+
+class PassKind(Answer):
+    """An output pass of an EXR."""
+
+    id: PassName
+    label: str
+
+
+class Vocabulary(Answer):
+    """What there is to choose from: the tables of the core, as the page's fields need them."""
+
+    shapes: list[ShapeKind]
+    tones: list[ToneKind]
+    passes: list[PassKind]
+    #: Endings of files that can be brought in, with their dots.
+    buildings: list[str]
+    luts: list[str]
 
 
 class Card(Named):

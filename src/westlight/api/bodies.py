@@ -6,10 +6,10 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from westlight.engine.spec import Bounced, Hex, Kelvin, Speckles
+from westlight.engine.spec import Bounced, Hex, Kelvin, ShapeName, Speckles
 from westlight.engine.still import Share
 from westlight.engine.still_files import Kind as FileKind
-from westlight.engine.still_files import Pass
+from westlight.engine.still_files import PassName
 from westlight.studio.picture_sun import Act
 from westlight.studio.stills import NAMES
 
@@ -72,7 +72,7 @@ class NewFixture(Body):
     """A fixture to put on a surface: where, and the surface's normal there; or free, in mid-air or
     fitted into a body."""
 
-    shape: Literal["rectangle", "disc", "sphere", "tube", "spot", "photometric"]
+    shape: ShapeName
     position: tuple[float, float, float]
     normal: tuple[float, float, float]
     photometry: Text | None = None
@@ -181,7 +181,7 @@ class NewStill(Body):
     seconds: Annotated[float, Field(gt=0, le=86_400)] = 600
     samples: Annotated[int, Field(ge=1, le=65_536)] = 256
     files: Annotated[list[FileKind], Field(min_length=1)] = ["exr", "png"]
-    passes: list[Pass] = []
+    passes: list[PassName] = []
     sources: bool = True
     half: bool = True
     keep: bool = True

@@ -1,4 +1,4 @@
-"""Routes of the shelves: photometric files, film tables, finishes, whites, skies, backdrops."""
+"""Routes of what there is to choose from, and of the shelves: photometric files, film tables, finishes, whites, skies, backdrops."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 from starlette.concurrency import run_in_threadpool
 
 from westlight.studio.studio import Studio
+from westlight.studio.vocabulary import vocabulary
 
 from . import answers as A
 from .bodies import (
@@ -22,6 +23,11 @@ from .uploads import name_of, on_disk
 
 def add_shelf_routes(app: FastAPI, studio: Studio) -> None:
     """Add them to the application."""
+
+    @app.get("/api/vocabulary", response_model=A.Vocabulary)
+    def told() -> dict[str, Any]:
+        return vocabulary()
+
     _shelf(app, studio)
     _tables(app, studio)
     _finishes(app, studio)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from westlight.core.files import IdMatte, read_layers, write_exr, write_jpeg, write_picture
 from westlight.core.files.pictures import layer_name
@@ -17,26 +17,19 @@ from westlight.core.transport.film import F4, Film
 
 from .kept_light import KeptLight
 from .spec import PictureSpec, Settings
+from .spec.base import listed, one_of
 from .translate import ev_of, exposed, finish_of, seen_softly, view_of
 
 Kind = Literal["exr", "png", "png16", "tiff", "jpeg"]
-Pass = Literal[
-    "direct",
-    "bounced",
-    "reflection",
-    "transmission",
-    "albedo",
-    "normal",
-    "depth",
-    "position",
-    "occlusion",
-    "alpha",
-    "speckle",
-    "denoised",
-    "objects",
-    "materials",
-]
-#: Output passes that are mattes with names, not pictures.
+#: Output passes of an EXR, with what the artist reads.
+PASSES = {
+    "direct": "direct", "bounced": "bounced", "reflection": "reflection",
+    "transmission": "through glass", "albedo": "albedo", "normal": "normal", "depth": "depth",
+    "position": "position", "occlusion": "occlusion", "alpha": "alpha", "speckle": "speckle",
+    "denoised": "denoised beauty", "objects": "object mattes", "materials": "material mattes",
+}  # fmt: skip
+PassName = Annotated[str, AfterValidator(one_of(PASSES)), listed(PASSES)]
+#: Those that are mattes with names, not pictures.
 MATTES = ("objects", "materials")
 
 
@@ -51,7 +44,7 @@ class Recipe(Settings):
     folder: str
     stem: str = "still"
     files: list[Kind] = Field(default=["exr", "png"], min_length=1)
-    passes: list[Pass] = Field(default_factory=list)
+    passes: list[PassName] = Field(default_factory=list)
     sources: bool = True
     half: bool = True
     compression: Literal["zip", "zips", "piz", "none"] = "zip"

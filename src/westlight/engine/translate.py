@@ -172,31 +172,46 @@ def emitters_of(settings: FixtureSettings, name: str) -> list[Emitter]:
             "range_m": settings.range_m,
             "reflectance": BODY,
         }
-        made.append(_emitter(settings, name, place, common))
+        made.append(EMITTERS[settings.shape](settings, name, place, common))
     return made
 
 
-def _emitter(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
-    """One emitter of a fixture at a place."""
-    at, to = place.position, place.direction
-    if s.shape == "rectangle":
-        return Rectangle(name, at, to, s.width, s.height, place.roll_deg, s.narrowing, **common)
-    if s.shape == "disc":
-        return Disc(name, at, to, s.radius, s.narrowing, **common)
-    if s.shape == "sphere":
-        return Sphere(name, at, s.radius, **common)
-    if s.shape == "tube":
-        # It hangs across its direction, along the horizontal.
-        axis = Rectangle(name, at, to, 1.0, 1.0, place.roll_deg).axes[0]
-        return Tube(name, at, tuple(axis), s.length, s.radius, **common)
-    if s.shape == "spot":
-        field = max(s.field_deg, s.beam_deg * 1.05)
-        return Spot(name, at, to, s.beam_deg, field, s.radius, **common)
+def _rectangle(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
+    return Rectangle(name, place.position, place.direction, s.width, s.height, place.roll_deg,
+                     s.narrowing, **common)  # fmt: skip
+
+
+def _disc(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
+    return Disc(name, place.position, place.direction, s.radius, s.narrowing, **common)
+
+
+def _sphere(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
+    return Sphere(name, place.position, s.radius, **common)
+
+
+def _tube(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
+    # It hangs across its direction, along the horizontal.
+    along = Rectangle(name, place.position, place.direction, 1.0, 1.0, place.roll_deg).axes[0]
+    return Tube(name, place.position, tuple(along), s.length, s.radius, **common)
+
+
+def _spot(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
+    field = max(s.field_deg, s.beam_deg * 1.05)
+    return Spot(name, place.position, place.direction, s.beam_deg, field, s.radius, **common)
+
+
+def _photometric(s: FixtureSettings, name: str, place: Place, common: dict[str, Any]) -> Emitter:
     if s.photometry is None:
         raise WestlightError(f"“{name}” has lost its photometric file; choose one again.")
-    distribution = _distribution(s.photometry)
-    return Photometric(name, at, to, distribution, place.roll_deg, shape="sphere",
-                       radius=s.radius, **common)  # fmt: skip
+    return Photometric(name, place.position, place.direction, _distribution(s.photometry),
+                       place.roll_deg, shape="sphere", radius=s.radius, **common)  # fmt: skip
+
+
+#: The emitter of a fixture at a place, by its shape (`core.sources.SHAPES`).
+EMITTERS = {
+    "rectangle": _rectangle, "disc": _disc, "sphere": _sphere, "tube": _tube, "spot": _spot,
+    "photometric": _photometric,
+}  # fmt: skip
 
 
 @lru_cache(maxsize=128)

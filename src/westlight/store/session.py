@@ -81,12 +81,12 @@ class Store:
             session.info[_LOCKED] = project_id
             yield session
 
-    def migrate(self) -> None:
-        """Run the migrations that are missing."""
+    def migrate(self, revision: str = "head") -> None:
+        """Run the migrations that are missing, up to a revision."""
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         config.set_main_option("sqlalchemy.url", self.url.replace("%", "%%"))
-        command.upgrade(config, "head")
+        command.upgrade(config, revision)
 
     def ping(self) -> None:
         """Ask the database for nothing; raises ``SQLAlchemyError`` if it does not answer."""

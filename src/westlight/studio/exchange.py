@@ -20,7 +20,7 @@ from westlight.core.colour import AP1_TO_SRGB, srgb_encode
 from westlight.core.luminaires.lm63 import write_lm63
 from westlight.core.model import ModelCamera, ModelLight, write_lights
 from westlight.core.model.usd import write_usd
-from westlight.core.sources import Emitter, axes_towards
+from westlight.core.sources import SHAPES, Emitter, axes_towards
 from westlight.core.view import FILM_WIDTH_MM
 from westlight.engine.spec import (
     FixtureSettings,
@@ -102,10 +102,9 @@ def _lamps(spec: SourceSpec, f: FixtureSettings, level: float) -> list[ModelLigh
     for n, (emitter, place) in enumerate(zip(emitters, f.places, strict=True)):
         candela = emitter.per_lumen().candela * f.lumen * level
         name = spec.name if len(emitters) == 1 else f"{spec.name} {n + 1}"
-        round_ = f.shape in ("sphere", "tube")
         inner, outer = (f.beam_deg, f.field_deg) if f.shape == "spot" else (0.0, 179.0)
         made.append(ModelLight(
-            name, "point" if round_ else "spot", place.position, place.direction, candela,
+            name, "point" if SHAPES[f.shape].even else "spot", place.position, place.direction, candela,
             _rgb(emitter.chromatic()), inner, outer,
         ))  # fmt: skip
     return made
@@ -167,8 +166,9 @@ def photometric_file(f: FixtureSettings, name: str) -> str:
     vertical = np.linspace(0, 180, 73)
     if d is None:
         # An even face shines by the cosine of Lambert, a ball the same to all sides.
-        even = f.shape in ("sphere", "tube")
-        shape = np.ones(73) if even else np.maximum(np.cos(np.radians(vertical)), 0.0)
+        shape = (
+            np.ones(73) if SHAPES[f.shape].even else np.maximum(np.cos(np.radians(vertical)), 0.0)
+        )
         d = core.luminaires.IntensityDistribution(vertical, np.zeros(1), shape[None, :])
     lit = d.scaled(f.lumen / max(d.flux_lm, 1e-12))
     return write_lm63(core.luminaires.IntensityDistribution(
@@ -198,8 +198,7 @@ def sources_of_lights(lights: Sequence[dict[str, Any]]) -> list[tuple[str, dict[
         shape, sizes = light.get("shape") or "", light.get("sizes") or ()
         if shape:
             # A face that is known is taken as it is.
-            names = {"rectangle": ("width", "height"), "tube": ("length", "radius")}
-            held = dict(zip(names.get(shape, ("radius",)), sizes, strict=True))
+            held = dict(zip(SHAPES[shape].sizes, sizes, strict=True))
             settings |= {"shape": shape, **{n: min(max(v, 0.001), 100.0) for n, v in held.items()}}
             settings["places"][0]["roll_deg"] = _roll(light["direction"], light["along"])
         elif spot:

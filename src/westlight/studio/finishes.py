@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
-from westlight.engine.spec import FinishSettings
+from westlight.engine.spec import FinishSettings, ToneName
 from westlight.store import AssetStore, Store
 
 from .errors import BadEdit
@@ -19,7 +19,7 @@ _OF_THE_BUILDING = {"parts", "backdrop"}
 class KeptFinish(Kept):
     """A finish with the tone and green–magenta that go with it."""
 
-    tone: Literal["natural", "linear", "film"]
+    tone: ToneName
     tint: float
     finish: FinishSettings
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from statistics import median
 from typing import Any
 
+from westlight.core.sources import SHAPES
 from westlight.engine.spec import FixtureSettings
 
 #: Luminance no lamp one can buy has, in cd/m²: a halogen's filament has about 30 million.
@@ -33,7 +34,7 @@ def doubts(
     if fixture.lumen > MOST_LM:
         say(f"{fixture.lumen:,.0f} lm is what lights a sports ground.".replace(",", " "),
             "Set it to 2000 lm", lumen=2000.0)  # fmt: skip
-    elif luminance > BRIGHTEST_CD_M2 and fixture.shape != "photometric":
+    elif luminance > BRIGHTEST_CD_M2 and not SHAPES[fixture.shape].from_file:
         down = float(f"{fixture.lumen * BRIGHTEST_CD_M2 / luminance:.2g}")
         say(f"It shines with {luminance / 1e6:.0f} million cd/m²; no lamp of this size does.",
             f"Bring it to {down:g} lm", lumen=down)  # fmt: skip

@@ -11,6 +11,7 @@ from westlight.core.analysis import NEAR_BODY_M, carried
 from westlight.core.model import Part, alike
 from westlight.core.model.parts import part_bounds
 from westlight.core.model.tags import guessed_tag
+from westlight.core.sources import SHAPES
 from westlight.store import Look, Model, Source
 from westlight.store.rows import new_id
 
@@ -18,19 +19,6 @@ from . import edits, fixtures
 from .buildings import Buildings
 from .errors import BadEdit, NotFound
 from .settings import ModelState
-
-#: Name of a new fixture by shape, and its distance from the surface in metres: a sphere stands
-#: clear of it, a flat lamp just off it.
-SHAPES = {
-    "rectangle": ("Rectangle", 0.03), "disc": ("Disc", 0.03), "sphere": ("Sphere", 0.13),
-    "tube": ("Tube", 0.05), "spot": ("Spot", 0.08), "photometric": ("Luminaire", 0.08),
-}  # fmt: skip
-#: Settings that fit a shape better than the defaults.
-_USUAL: dict[str, dict[str, Any]] = {
-    "tube": {"radius": 0.013, "lumen": 1800.0, "kelvin": 4000.0},
-    "spot": {"radius": 0.03, "lumen": 900.0},
-    "photometric": {"radius": 0.03},
-}
 
 
 class Lamps(Buildings):
@@ -48,16 +36,16 @@ class Lamps(Buildings):
         """
         if shape not in SHAPES:
             raise BadEdit(f"A fixture is one of {', '.join(SHAPES)}.")
-        name, gap = SHAPES[shape]
-        gap = 0.0 if free else gap
+        kind = SHAPES[shape]
+        name, gap = kind.label, 0.0 if free else kind.gap_m
         at = [round(p + n * gap, 4) for p, n in zip(position, normal, strict=True)]
         count = len(self.overview(project_id)["sources"])
         settings: dict[str, Any] = {
             "kind": "fixture", "shape": shape,
             "places": [{"position": at, "direction": list(normal), "roll_deg": roll_deg}],
-            **_USUAL.get(shape, {}), **(sizes or {}),
+            **kind.usual, **(sizes or {}),
         }  # fmt: skip
-        if shape == "photometric":
+        if kind.from_file:
             found = next((c for c in self.photometry() if c["asset"] == photometry), None)
             if found is None:
                 raise BadEdit("Choose a photometric file from the shelf first.")

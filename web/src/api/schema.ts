@@ -1255,6 +1255,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Told */
+        get: operations["told_api_vocabulary_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/whites": {
         parameters: {
             query?: never;
@@ -1951,7 +1968,7 @@ export interface components {
              * @default natural
              * @enum {string}
              */
-            tone: "natural" | "linear" | "film";
+            tone: "natural" | "film" | "linear";
         };
         /**
          * Facts
@@ -3782,6 +3799,19 @@ export interface components {
             parts: components["schemas"]["PartRow"][];
         };
         /**
+         * PassKind
+         * @description An output pass of an EXR.
+         */
+        PassKind: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "direct" | "bounced" | "reflection" | "transmission" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle" | "denoised" | "objects" | "materials";
+            /** Label */
+            label: string;
+        };
+        /**
          * Pattern
          * @description Sun positions scored for a view; see `core.analysis.PatternMap`. Arrays go together.
          */
@@ -4175,6 +4205,33 @@ export interface components {
             /** View */
             view: string;
         };
+        /**
+         * Quantity
+         * @description A number of a fixture as a slider shows it; see `core.sources.shapes.Quantity`.
+         */
+        Quantity: {
+            /** High */
+            high: number;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Logarithmic */
+            logarithmic: boolean;
+            /** Low */
+            low: number;
+            /** None */
+            none: string;
+            /** Normal */
+            normal: number;
+            /** Step */
+            step: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "m" | "°" | "share";
+        };
         Questions: {
             aim: {
                 answer: components["schemas"]["Aim"];
@@ -4315,6 +4372,23 @@ export interface components {
             last: string;
             /** Minutes */
             minutes: number;
+        };
+        /**
+         * ShapeKind
+         * @description A shape that fixtures can have.
+         */
+        ShapeKind: {
+            /** From File */
+            from_file: boolean;
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "rectangle" | "disc" | "sphere" | "tube" | "spot" | "photometric";
+            /** Label */
+            label: string;
+            /** Quantities */
+            quantities: components["schemas"]["Quantity"][];
         };
         /**
          * Sheet
@@ -4930,6 +5004,21 @@ export interface components {
             shown: number[];
         };
         /**
+         * ToneKind
+         * @description A way from light to screen.
+         */
+        ToneKind: {
+            /** Does */
+            does: string;
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "natural" | "film" | "linear";
+            /** Label */
+            label: string;
+        };
+        /**
          * Town
          * @description A town of the gazetteer.
          */
@@ -5091,6 +5180,22 @@ export interface components {
              * @default true
              */
             upright: boolean;
+        };
+        /**
+         * Vocabulary
+         * @description What there is to choose from: the tables of the core, as the page's fields need them.
+         */
+        Vocabulary: {
+            /** Buildings */
+            buildings: string[];
+            /** Luts */
+            luts: string[];
+            /** Passes */
+            passes: components["schemas"]["PassKind"][];
+            /** Shapes */
+            shapes: components["schemas"]["ShapeKind"][];
+            /** Tones */
+            tones: components["schemas"]["ToneKind"][];
         };
         /**
          * Wanted
@@ -7724,6 +7829,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    told_api_vocabulary_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vocabulary"];
                 };
             };
         };

@@ -12,7 +12,7 @@ import {
   type ProjectCard,
   type Town,
 } from "../state/home";
-import { BUILDINGS } from "../state/fileKinds";
+import { useVocabulary } from "../state/vocabulary";
 import { set, useGone, useStudio } from "../state/studio";
 import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
@@ -241,6 +241,7 @@ function Item({ onSelect, children }: { onSelect: () => void; children: string }
 
 /** Name, place and building of a new project; the last two can wait. */
 function NewProject() {
+  const { buildings } = useVocabulary();
   const [open, setOpen] = useState(false);
   const [name, setName] = useState("");
   const [town, setTown] = useState<Town | null>(null);
@@ -297,7 +298,7 @@ function NewProject() {
               <span>
                 <input
                   type="file"
-                  accept={BUILDINGS}
+                  accept={buildings.join(",")}
                   aria-label="Building of the new project"
                   onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
                 />

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 import { answer, api, form } from "../api/client";
-import { TABLES } from "../state/fileKinds";
+import { useVocabulary } from "../state/vocabulary";
 import { editLook, say } from "../state/studio";
 import { line, SHARE, type FinishState } from "./FinishLine";
 import { Section } from "./Section";
@@ -11,6 +11,7 @@ import { Select } from "../ui/Select";
 export function Lut({ grade }: { grade: FinishState["grade"] }) {
   const client = useQueryClient();
   const chooser = useRef<HTMLInputElement>(null);
+  const { luts } = useVocabulary();
   const shelf = useQuery({
     queryKey: ["tables"],
     queryFn: () => answer(api.GET("/api/tables")),
@@ -30,7 +31,7 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
       <input
         ref={chooser}
         type="file"
-        accept={TABLES}
+        accept={luts.join(",")}
         hidden
         aria-label="LUT file"
         onChange={async (e) => {

@@ -4,7 +4,7 @@ import { pickFor } from "../state/pickFor";
 import { look, settleNow, settleSoon, walk } from "../state/fly";
 import { askLanding, read } from "../state/asking";
 import { carry, feelSun, giveUp, letGo, takeSun, useHands } from "../state/hands";
-import { BUILDINGS } from "../state/fileKinds";
+import { useVocabulary } from "../state/vocabulary";
 import { drawOn, tryAgain } from "../state/picture";
 import { useProofs } from "../state/proofs";
 import { closeUp, panBy, useZoom, zoomAt, zoomOut } from "../state/zoom";
@@ -421,6 +421,7 @@ function Working({ note, stop }: { note: string; stop: () => void }) {
 
 function Empty() {
   const input = useRef<HTMLInputElement>(null);
+  const { buildings } = useVocabulary();
   const [over, setOver] = useState(false);
   const take = (file: File | undefined) => file && void importModel(file, "y");
   return (
@@ -452,7 +453,7 @@ function Empty() {
         <input
           ref={input}
           type="file"
-          accept={BUILDINGS}
+          accept={buildings.join(",")}
           className="sr-only"
           aria-label="Building file"
           onChange={(e) => take(e.target.files?.[0])}

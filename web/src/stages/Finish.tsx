@@ -15,6 +15,7 @@ import { editLook, hold, lookRow, release, set, useLook, useStudio } from "../st
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
 import { Cheat, Tip } from "../ui/Tip";
+import { useVocabulary } from "../state/vocabulary";
 
 /** Everything after light: tone, grade, lens, occlusion, haze. Never traces a picture. */
 export function Finish() {
@@ -204,27 +205,18 @@ function Start() {
   );
 }
 
-const TONES = {
-  natural: "The open ACES output transform: highlights roll off, colours stay believable.",
-  film: "A curve of its own: toe for the darks, shoulder for the lights, middle grey where you put it.",
-  linear: "No compression: what is brighter than white is cut. For judging exposure.",
-};
-
 function Tone({ look }: { look: Look }) {
   const { tone } = look.exposure;
+  const { tones } = useVocabulary();
   return (
     <Section title="Tone" aside="of this look">
       <Choice
         label="Tone"
         value={tone}
-        options={[
-          { value: "natural", label: "Natural" },
-          { value: "film", label: "Film" },
-          { value: "linear", label: "Linear" },
-        ]}
+        options={tones.map((t) => ({ value: t.id, label: t.label }))}
         onChoose={(t) => void editLook({ exposure: { tone: t } }, "Tone")}
       />
-      <p className="mt-2 mb-1 text-ink-2">{TONES[tone]}</p>
+      <p className="mt-2 mb-1 text-ink-2">{tones.find((t) => t.id === tone)?.does}</p>
       <ToneCurve />
       {tone === "film" && (
         <>

@@ -1,4 +1,4 @@
-import type { Fixture, Project } from "../api/types";
+import type { Fixture, Project, Schemas } from "../api/types";
 import { Amount } from "../parts/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
 import { GroupOf } from "../parts/GroupOf";
@@ -8,22 +8,26 @@ import { Burns, Seen, TooNear } from "../parts/Seen";
 import { Section } from "../parts/Section";
 import { Shelf } from "../parts/Shelf";
 import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
+import { useVocabulary } from "../state/vocabulary";
 import { Tick } from "../ui/Tick";
 import { Cheat, Tip } from "../ui/Tip";
 
-const SHAPES = [
-  ["rectangle", "Rectangle"],
-  ["disc", "Disc"],
-  ["sphere", "Sphere"],
-  ["tube", "Tube"],
-  ["spot", "Spot"],
-] as const;
+/** Fields of a fixture that are numbers. */
+type NumberKey = { [K in keyof Fixture]: Fixture[K] extends number ? K : never }[keyof Fixture];
+
+/** Numbers of a fixture as they are read, by their unit. */
+const WRITTEN: Record<Schemas["Quantity"]["unit"], (v: number) => string> = {
+  m: (v) => `${v.toFixed(2)} m`,
+  "°": (v) => `${v.toFixed(0)}°`,
+  share: (v) => `${(v * 100).toFixed(0)} %`,
+};
 
 /** Lamps: add by clicking the picture, then set amount, colour, size and place. */
 export function Fixtures() {
   const sources = useStudio((s) => s.project?.sources);
   const selected = useStudio((s) => s.selected);
   const placing = useStudio((s) => s.placing);
+  const { shapes } = useVocabulary();
   const chosen = sources?.find((s) => s.id === selected);
   const isFill = (s: Project["sources"][number]) =>
     s.settings.kind === "fixture" && s.settings.fill;
@@ -33,16 +37,18 @@ export function Fixtures() {
     <>
       <Section title="Add a fixture" aside="lands where you click">
         <div className="grid grid-cols-3 gap-2">
-          {SHAPES.map(([shape, label]) => (
-            <button
-              key={shape}
-              className={`button flex-1 ${placing === shape ? "bg-chosen! text-on-chosen" : ""}`}
-              aria-pressed={placing === shape}
-              onClick={() => set({ placing: placing === shape ? null : shape })}
-            >
-              {label}
-            </button>
-          ))}
+          {shapes
+            .filter((s) => !s.from_file)
+            .map(({ id: shape, label }) => (
+              <button
+                key={shape}
+                className={`button flex-1 ${placing === shape ? "bg-chosen! text-on-chosen" : ""}`}
+                aria-pressed={placing === shape}
+                onClick={() => set({ placing: placing === shape ? null : shape })}
+              >
+                {label}
+              </button>
+            ))}
         </div>
         <Landing />
       </Section>
@@ -168,33 +174,8 @@ function Selected({
   const f = held ? merge(saved, held) : saved;
   const take = (patch: Partial<Fixture>, moving = false) =>
     hold({ sources: { [id]: patch as Record<string, unknown> } }, moving);
-  const size = (key: "width" | "height" | "radius" | "length", label: string) => (
-    <Amount
-      label={label}
-      value={f[key]}
-      min={0.01}
-      max={key === "radius" ? 2 : 6}
-      step={0.01}
-      normal={key === "radius" ? 0.1 : 0.6}
-      logarithmic
-      write={(v) => `${v.toFixed(2)} m`}
-      onHold={(v) => take({ [key]: v }, true)}
-      onRelease={() => void release(`${label} of ${name}`)}
-    />
-  );
-  const angle = (key: "beam_deg" | "field_deg", label: string, normal: number) => (
-    <Amount
-      label={label}
-      value={f[key]}
-      min={4}
-      max={160}
-      step={1}
-      normal={normal}
-      write={(v) => `${v.toFixed(0)}°`}
-      onHold={(v) => take({ [key]: v }, true)}
-      onRelease={() => void release(`${label} of ${name}`)}
-    />
-  );
+  const { shapes } = useVocabulary();
+  const shape = shapes.find((s) => s.id === f.shape);
   const first = f.places[0];
   return (
     <Section
@@ -232,35 +213,22 @@ function Selected({
         onEfficacy={(efficacy) => void edit("source", id, { settings: { efficacy } }, "Efficacy")}
       />
       <Hue fixture={f} id={id} name={name} onHold={(kelvin) => take({ kelvin, colour: null })} />
-      {f.shape === "rectangle" ? (
-        <>
-          {size("width", "Width")}
-          {size("height", "Depth")}
-        </>
-      ) : (
-        size("radius", f.shape === "spot" ? "Lens" : "Radius")
-      )}
-      {f.shape === "tube" && size("length", "Length")}
-      {f.shape === "spot" && (
-        <>
-          {angle("beam_deg", "Beam", 24)}
-          {angle("field_deg", "Field", 48)}
-        </>
-      )}
-      {(f.shape === "rectangle" || f.shape === "disc") && (
+      {shape?.quantities.map((q) => (
         <Amount
-          label="Narrowing"
-          value={f.narrowing}
-          min={0}
-          max={0.95}
-          step={0.01}
-          normal={0}
-          write={(v) => (v === 0 ? "even" : `${(v * 100).toFixed(0)} %`)}
-          onHold={(narrowing) => take({ narrowing }, true)}
-          onRelease={() => void release(`Narrow ${name}`)}
+          key={q.key}
+          label={q.label}
+          value={f[q.key as NumberKey]}
+          min={q.low}
+          max={q.high}
+          step={q.step}
+          normal={q.normal}
+          logarithmic={q.logarithmic}
+          write={(v) => (v === 0 && q.none) || WRITTEN[q.unit](v)}
+          onHold={(v) => take({ [q.key]: v }, true)}
+          onRelease={() => void release(`${q.label} of ${name}`)}
         />
-      )}
-      {f.shape === "photometric" && (
+      ))}
+      {shape?.from_file && (
         <p className="text-ink-2">Spreads its light as the file “{f.photometry_name}” says.</p>
       )}
       <Seen id={id} fixture={f} />

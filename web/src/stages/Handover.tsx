@@ -15,25 +15,11 @@ import { accept, reload, say, useStudio } from "../state/studio";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
 import { Tip } from "../ui/Tip";
+import { useVocabulary } from "../state/vocabulary";
 
 type Order = components["schemas"]["NewStill"];
 
-const PASSES: Record<Order["passes"][number], string> = {
-  direct: "direct",
-  bounced: "bounced",
-  reflection: "reflection",
-  transmission: "through glass",
-  albedo: "albedo",
-  normal: "normal",
-  depth: "depth",
-  position: "position",
-  occlusion: "occlusion",
-  alpha: "alpha",
-  speckle: "speckle",
-  denoised: "denoised beauty",
-  objects: "object mattes",
-  materials: "material mattes",
-};
+type Pass = Order["passes"][number];
 
 const USUAL_NAMES = "{project}-{view}-{look}-{date}-v{version}";
 
@@ -50,6 +36,8 @@ export function Handover() {
   const [allLooks, setAllLooks] = useState(false);
   const [files, setFiles] = useState<Order["files"]>(["exr", "png"]);
   const [passes, setPasses] = useState<Order["passes"]>([]);
+  const offered = useVocabulary().passes;
+  const named = Object.fromEntries(offered.map((p) => [p.id, p.label])) as Record<Pass, string>;
   const [sources, setSources] = useState(true);
   const [half, setHalf] = useState(true);
   const [keep, setKeep] = useState(true);
@@ -243,7 +231,7 @@ export function Handover() {
             <Tick checked={sources} onChange={(on) => setSources(on)} />
             one for each source
           </label>
-          <Ticks options={PASSES} chosen={passes} onChange={setPasses} />
+          <Ticks options={named} chosen={passes} onChange={setPasses} />
           <Pick
             label="Bit depth"
             value={half ? "half" : "float"}

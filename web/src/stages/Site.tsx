@@ -7,7 +7,7 @@ import { Parts } from "../parts/Parts";
 import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../parts/Section";
 import { degrees } from "../parts/words";
-import { BUILDINGS } from "../state/fileKinds";
+import { useVocabulary } from "../state/vocabulary";
 import { edit, importModel, useStudio } from "../state/studio";
 import { Select } from "../ui/Select";
 
@@ -20,6 +20,7 @@ const found = (n: number, what: string) => `${n || "no"} ${what}${n === 1 ? "" :
 export function Site() {
   const project = useStudio((s) => s.project);
   const input = useRef<HTMLInputElement>(null);
+  const { buildings } = useVocabulary();
   const [up, setUp] = useState<UpAxis>("y");
   if (!project) return null;
   const model = project.models[0];
@@ -112,7 +113,7 @@ export function Site() {
         <input
           ref={input}
           type="file"
-          accept={BUILDINGS}
+          accept={buildings.join(",")}
           className="sr-only"
           aria-label="File to import"
           onChange={(e) => {

@@ -14,7 +14,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..model.parts import Part, part_bounds, place
-from ..sources import axes_towards
+from ..sources import SHAPES, axes_towards
 from ..transport.embree import EmbreeScene
 from .doubts import evenly
 from .spread import Room
@@ -129,7 +129,7 @@ def fitted(part: Part, shape: str) -> Fit:
         key=lambda b: (round((b[1][1] - b[1][0]) * (b[2][1] - b[2][0]), 5), b[2][1] - b[2][0]),
     )
     size = np.maximum([x1 - x0, y1 - y0, high_z - low_z], 0.01)
-    flat = shape in ("rectangle", "disc")
+    flat = SHAPES[shape].flat
     c, t = np.cos(np.radians(angle)), np.sin(np.radians(angle))
     u, v = (x0 + x1) / 2, (y0 + y1) / 2
     height = low_z + (0.15 * size[2] if flat else 0.5 * size[2])

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -18,8 +19,30 @@ from .spaces import AP1_TO_SRGB, P3_FROM_AP1, srgb_encode
 
 Float32 = npt.NDArray[np.float32]
 
-#: Names offered to the artist, with the look of OpenColorIO's built-in ACES configuration.
-TONES = {"natural": "ACES 2.0 - SDR 100 nits", "linear": "", "film": ""}
+
+class Tone(NamedTuple):
+    """A way from light to screen: its name, what it does, and the view of OpenColorIO's built-in ACES configuration it is."""
+
+    label: str
+    does: str
+    view: str = ""
+
+
+TONES = {
+    "natural": Tone(
+        "Natural",
+        "The open ACES output transform: highlights roll off, colours stay believable.",
+        "ACES 2.0 - SDR 100 nits",
+    ),
+    "film": Tone(
+        "Film",
+        "A curve of its own: toe for the darks, shoulder for the lights, middle grey where you put it.",
+    ),
+    "linear": Tone(
+        "Linear",
+        "No compression: what is brighter than white is cut. For judging exposure.",
+    ),
+}
 #: Screens a picture can be made for, with their linear space and display in that configuration.
 SCREENS = {
     "sRGB": ("sRGB - Display", "(Rec.709)"),
@@ -52,7 +75,7 @@ def display_grid() -> npt.NDArray[np.float64]:
 def _processor(name: str, screen: str) -> ocio.CPUProcessor:
     config = ocio.Config.CreateFromBuiltinConfig("ocio://default")
     display, gamut = SCREENS[screen]
-    transform = ocio.DisplayViewTransform("ACEScg", display, f"{TONES[name]} {gamut}")
+    transform = ocio.DisplayViewTransform("ACEScg", display, f"{TONES[name].view} {gamut}")
     return config.getProcessor(transform).getDefaultCPUProcessor()
 
 
@@ -65,7 +88,7 @@ def shown_on_display(
     if screen not in SCREENS:
         raise ValueError(f"No screen called {screen!r}; choose one of {', '.join(SCREENS)}.")
     x = np.asarray(rgb, np.float64)
-    if not TONES[name]:
+    if not TONES[name].view:
         linear = x @ (P3_FROM_AP1 if screen == "Display P3" else AP1_TO_SRGB).T
         if screen == "Rec.709":
             return np.clip(linear, 0, 1) ** (1 / 2.4)

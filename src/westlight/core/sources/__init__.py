@@ -8,8 +8,10 @@ from .daylight import HdriSource, SkySource, Sun
 from .emission import Emission, PerLumen, axes_towards, unit_factors
 from .groups import Glow, Group, MeshEmitter, Source, as_source, parts_of_light
 from .lamps import Disc, Emitter, Photometric, Rectangle, Sphere, Spot, Tube
+from .shapes import SHAPES
 
 __all__ = [
+    "SHAPES",
     "Disc",
     "Emission",
     "Emitter",

@@ -19,6 +19,7 @@ from westlight.core.analysis import (
     way_out,
 )
 from westlight.core.model import Part
+from westlight.core.sources import SHAPES
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import surface_under
 
@@ -33,8 +34,6 @@ Box = tuple[float, float, float, float]
 GAIN_GRID = 96, 54
 #: Faces of panes that are looked at to tell where panes lie.
 MOST_PANES = 1500
-#: Shapes that shine to one side.
-ONE_SIDED = ("rectangle", "disc", "spot")
 #: An emitter nearer to a surface than this speckles.
 TOO_NEAR_M = 0.06
 #: Rays across and down the picture that tell how much of it something covers.
@@ -350,7 +349,7 @@ def doubts(a: Asked, _: Nothing) -> FixtureDoubts:
         if not isinstance(s.settings, FixtureSettings) or not s.counts:
             continue
         f = s.settings
-        one_sided = f.shape in ONE_SIDED
+        one_sided = SHAPES[f.shape].one_sided
         for n, place in enumerate(f.places):
             shines = place.direction if one_sided else None
             out = way_out(bare, place.position, shines)

@@ -11,6 +11,7 @@ import numpy.typing as npt
 from pydantic import Field
 
 from westlight.core.analysis import hinge_of, sun_by
+from westlight.core.sources import SHAPES
 from westlight.core.sun import direction
 from westlight.core.transport.render import surface_under
 
@@ -22,8 +23,6 @@ from .landing import HANGS_M
 Array = npt.NDArray[np.float64]
 #: Marks told at most, the nearest to the camera first.
 MOST_MARKS = 120
-#: Shapes of lamp that shine to one place.
-AIMED = ("spot", "photometric")
 #: Farthest an aim is sought, in metres, and how near to what hides it a thing may be and still be seen: lamps
 #: stand in bodies, which are as large as that.
 FAR_M, AT_SURFACE_M = 200.0, 0.25
@@ -116,7 +115,7 @@ def _things(a: Asked) -> Iterator[Thing]:
             continue
         for n, place in enumerate(s.settings.places):
             yield "lamp", s.id, n, s.name, place.position
-            aimed = _aimed_at(a, place) if s.settings.shape in AIMED else None
+            aimed = _aimed_at(a, place) if SHAPES[s.settings.shape].aimed else None
             if aimed is not None:
                 yield "aim", s.id, n, s.name, aimed
     if spec.model is None:
@@ -181,7 +180,7 @@ def slide(a: Asked, of: Slide) -> Slid:
             return Slid()
         way = hit[0] - np.asarray(place.position, float)
         return Slid(direction=_point(way / max(float(np.linalg.norm(way)), 1e-9)))
-    return _slid_lamp(a, of, place, aimed=fixture.shape in AIMED)
+    return _slid_lamp(a, of, place, aimed=SHAPES[fixture.shape].aimed)
 
 
 def _slid_lamp(a: Asked, of: Slide, place: Place, aimed: bool) -> Slid:

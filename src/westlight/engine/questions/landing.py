@@ -13,12 +13,13 @@ from westlight.core.errors import WestlightError
 from westlight.core.model import Part
 from westlight.core.model.parts import part_bounds
 from westlight.core.model.tags import guessed_tag
+from westlight.core.sources import SHAPES
 from westlight.core.transport.render import surface_under
 
 from ..live.prepared import Prepared
 from ..spec import FixtureSettings, Settings
 from .asked import Answer, Asked, Point
-from .building import ONE_SIDED, TOO_NEAR_M, part_at
+from .building import TOO_NEAR_M, part_at
 
 Array = npt.NDArray[np.float64]
 #: How near a click must be to what draws it: a share of the distance, and metres at least.
@@ -102,7 +103,7 @@ def _in_body(p: Prepared, part: Part, shape: str) -> Landed:
     fit = fitted(part, shape)
     position, to = fit.position, f"the inside of “{part.name}”"
     if closed(part, p.scene.bare(), position):
-        clear = UNDER_M if shape in ONE_SIDED else TOO_NEAR_M + fit.radius
+        clear = UNDER_M if SHAPES[shape].one_sided else TOO_NEAR_M + fit.radius
         position = np.array([*position[:2], part_bounds(part)[0][2] - clear])
         to = f"the underside of “{part.name}”"
     sizes = {n: round(getattr(fit, n), 3) for n in ("width", "height", "radius", "length")}

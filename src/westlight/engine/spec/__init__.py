@@ -2,7 +2,19 @@
 
 from westlight.core.model.tags import Tag
 
-from .base import MOST_STOPS, FileId, Hex, Kelvin, Level, Point, Settings, Share, Signed
+from .base import (
+    MOST_STOPS,
+    FileId,
+    Hex,
+    Kelvin,
+    Level,
+    Point,
+    Settings,
+    ShapeName,
+    Share,
+    Signed,
+    ToneName,
+)
 from .building import (
     AddedOpening,
     Addition,
@@ -82,6 +94,7 @@ __all__ = [
     "Place",
     "Point",
     "Settings",
+    "ShapeName",
     "Share",
     "Shift",
     "Signed",
@@ -93,6 +106,7 @@ __all__ = [
     "Speckles",
     "SunSettings",
     "Tag",
+    "ToneName",
     "UpAxis",
     "ViewSettings",
 ]

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Annotated, Any, ClassVar
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, WithJsonSchema, model_validator
+
+from westlight.core.colour.display import TONES
+from westlight.core.sources import SHAPES
 
 #: A file, by the SHA-256 of its content; see `engine.files`.
 FileId = Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")]
@@ -15,6 +19,26 @@ Point = tuple[Metres, Metres, Metres]
 MOST_STOPS = 20.0
 Level = Annotated[float, Field(ge=-MOST_STOPS, le=MOST_STOPS)]
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-fA-F]{6}$")]
+
+
+def one_of(table: Mapping[str, object]) -> Callable[[str], str]:
+    """A check that a word is one of a table."""
+
+    def known(word: str) -> str:
+        if word not in table:
+            raise ValueError(f"this is one of {', '.join(table)}")
+        return word
+
+    return known
+
+
+def listed(table: Mapping[str, object]) -> WithJsonSchema:
+    """The words of a table as generated clients see them."""
+    return WithJsonSchema({"type": "string", "enum": list(table)})
+
+
+ShapeName = Annotated[str, AfterValidator(one_of(SHAPES)), listed(SHAPES)]
+ToneName = Annotated[str, AfterValidator(one_of(TONES)), listed(TONES)]
 Kelvin = Annotated[float, Field(ge=1000, le=25000)]
 
 

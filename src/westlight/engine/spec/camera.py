@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Kelvin, Point, Settings, Share
+from .base import Kelvin, Point, Settings, Share, ToneName
 
 Shift = Annotated[float, Field(ge=-1, le=1)]
 
@@ -40,7 +40,7 @@ class ExposureSettings(Settings):
     iso: Annotated[float, Field(ge=1, le=409_600)] = 200.0
     kelvin: Kelvin = 5600.0
     tint: Annotated[float, Field(ge=-50, le=50)] = 0.0
-    tone: Literal["natural", "linear", "film"] = "natural"
+    tone: ToneName = "natural"
     #: The shutter follows the picture: metered on all of it, or on an area around a point.
     automatic: Literal["off", "whole", "area"] = "off"
     #: Stops the automatic exposure stays above what it meters.

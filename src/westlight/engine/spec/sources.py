@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import FileId, Hex, Kelvin, Level, Point, Settings
+from .base import FileId, Hex, Kelvin, Level, Point, Settings, ShapeName
 
 
 class SunSettings(Settings):
@@ -125,7 +125,7 @@ class FixtureSettings(Settings):
     """A fixture: one emitter, repeated at its places as linked copies."""
 
     kind: Literal["fixture"] = "fixture"
-    shape: Literal["rectangle", "disc", "sphere", "tube", "spot", "photometric"] = "rectangle"
+    shape: ShapeName = "rectangle"
     width: Annotated[float, Field(gt=0, le=100)] = 0.6
     height: Annotated[float, Field(gt=0, le=100)] = 0.3
     radius: Annotated[float, Field(gt=0, le=100)] = 0.1

@@ -1,0 +1,30 @@
+"""What there is to choose from, for the page's fields: shapes, tones, output passes, kinds of files."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from westlight.core.colour.display import TONES
+from westlight.core.finish.baked_lut import KINDS as LUTS
+from westlight.core.model.read import SUFFIXES
+from westlight.core.sources import SHAPES
+from westlight.engine.still_files import PASSES
+
+#: A building may come with its files in one.
+PACKED = ".zip"
+
+
+def vocabulary() -> dict[str, Any]:
+    """The tables of the core as plain values, in the order in which they are offered."""
+    return {
+        "shapes": [
+            {"id": name, "label": s.label, "from_file": s.from_file,
+             "quantities": [asdict(q) for q in s.quantities]}
+            for name, s in SHAPES.items()
+        ],
+        "tones": [{"id": name, "label": t.label, "does": t.does} for name, t in TONES.items()],
+        "passes": [{"id": name, "label": label} for name, label in PASSES.items()],
+        "buildings": [*SUFFIXES, PACKED],
+        "luts": list(LUTS),
+    }  # fmt: skip
