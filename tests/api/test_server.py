@@ -135,12 +135,13 @@ def test_still_with_a_layer_per_source(
     still = client.post(f"/projects/{pid}/stills", json=order).json()["id"]
 
     def row() -> dict[str, Any]:
-        rows = client.get(f"/projects/{pid}").json()["stills"]
+        rows = client.get(f"/projects/{pid}/stills").json()
         return next(s for s in rows if s["id"] == still)
 
     wait_for(lambda: row()["status"] in ("done", "failed"), 180)
     done = row()
     assert done["status"] == "done", done["problem"]
+    assert done == client.get(f"/projects/{pid}").json()["stills"][0]
     files = {f["kind"]: f for f in done["files"]}
     exr = tmp_path / "s.exr"
     exr.write_bytes(client.get(f"/files/{files['exr']['asset']}").content)

@@ -114,6 +114,10 @@ def _stills(app: FastAPI, studio: Studio) -> None:
         still = studio.order_still(project, body.look, body.view, **wanted)
         return {"id": still, "project": studio.overview(project)}
 
+    @app.get("/api/projects/{project}/stills", response_model=list[A.StillRow])
+    def stills(project: str) -> list[dict[str, Any]]:
+        return studio.stills_of(project)
+
     @app.get("/api/projects/{project}/stills.zip", response_class=FileResponse)
     def packed(project: str, still: Annotated[tuple[str, ...], Query()] = ()) -> FileResponse:
         made = studio.stills_zip(project, still)

@@ -160,13 +160,21 @@ class Projects:
                           if of.group and r is not row and r["settings"].get("group") == of.group
                           and r["settings"].get("colour") is None]  # fmt: skip
                 row["doubts"] = lamp_doubts.doubts(of, row["per_lumen"], family)
-            out["stills"] = [self._still(s) for s in session.scalars(
-                select(Still).where(Still.project_id == project_id).order_by(Still.created_at.desc())
-            )]  # fmt: skip
+            out["stills"] = self._stills_of(session, project_id)
             versions = past.versions(session, project_id)
             for row in out["looks"]:
                 row["versions"] = versions.get(row["id"], [])
             return out | edits.next_steps(session, project_id)
+
+    def stills_of(self, project_id: str) -> list[dict[str, Any]]:
+        """Stills of a project with their present progress, the newest first."""
+        with self.store.session() as session:
+            self.live_project(session, project_id)
+            return self._stills_of(session, project_id)
+
+    def _stills_of(self, session: Session, project_id: str) -> list[dict[str, Any]]:
+        of = select(Still).where(Still.project_id == project_id)
+        return [self._still(s) for s in session.scalars(of.order_by(Still.created_at.desc()))]
 
     def _still(self, still: Still) -> dict[str, Any]:
         order = still.settings["order"]

@@ -11,7 +11,7 @@ import { Section } from "../parts/Section";
 import { KINDS, Stills } from "../parts/Stills";
 import { Storage } from "../parts/Storage";
 import { TimeNeeded } from "../parts/TimeNeeded";
-import { accept, reload, say, useStudio } from "../state/studio";
+import { accept, reloadStills, say, useStudio } from "../state/studio";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
 import { Tip } from "../ui/Tip";
@@ -50,7 +50,7 @@ export function Handover() {
   const active = project?.stills.some((s) => s.status === "waiting" || s.status === "rendering");
   useEffect(() => {
     if (!active) return;
-    const timer = setInterval(() => void reload().catch(() => undefined), 700);
+    const timer = setInterval(() => void reloadStills().catch(() => undefined), 700);
     return () => clearInterval(timer);
   }, [active]);
   if (!project) return null;

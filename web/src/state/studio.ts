@@ -344,6 +344,15 @@ export async function reload() {
   if (project) accept(await fetchProject(project.id));
 }
 
+/** Ask how far the stills are, while the rest of the project stays as it is. */
+export async function reloadStills() {
+  const { project } = get();
+  if (!project) return;
+  const of = { params: { path: { project: project.id } } };
+  const stills = await answer(api.GET("/api/projects/{project}/stills", of));
+  set((s) => (s.project?.id === project.id ? { project: { ...s.project, stills } } : {}));
+}
+
 type Kind = "project" | "model" | "view" | "look" | "source";
 
 let waiting: Promise<void> = Promise.resolve();
