@@ -88,10 +88,12 @@ def test_a_list_is_worked_by_keys(page: Page) -> None:
     before = guides.inner_text()
     guides.focus()
     page.keyboard.press("Enter")
-    expect(page.get_by_role("listbox")).to_be_visible()
+    # The list has the keyboard once it is laid out.
+    expect(page.get_by_role("listbox").locator(":focus")).to_have_count(1)
     options = page.get_by_role("option").all_inner_texts()
     other = next(o for o in options if o != before and [p[0] for p in options].count(o[0]) == 1)
     page.keyboard.press(other[0].lower())
+    expect(page.get_by_role("option", name=other, exact=True)).to_be_focused()
     page.keyboard.press("Enter")
     expect(guides).to_have_text(other)
     expect(page.get_by_role("button", name="View", exact=True)).to_have_attribute(

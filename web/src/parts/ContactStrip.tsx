@@ -20,7 +20,7 @@ import { Amount } from "./Amount";
 import { percent, signed } from "./words";
 import { Tip } from "../ui/Tip";
 
-const HEIGHT = "h-[126px]";
+const HEIGHT = "strip h-[126px]";
 
 /** One small picture per source: what it alone adds to this view. The only mixer of the page. */
 export function ContactStrip() {
@@ -37,7 +37,7 @@ export function ContactStrip() {
   const cards = cardsOf(sources, prints, strip, selected);
   return (
     <div className={`relative ${HEIGHT} shrink-0 bg-mount-3 text-on-mount`}>
-      <FirstStep step="level" className="absolute bottom-[calc(100%-6px)] left-[122px]" />
+      <FirstStep step="level" className="stemmed absolute bottom-[calc(100%+54px)] left-[122px]" />
       <div
         ref={attach}
         onScroll={count}
@@ -181,7 +181,7 @@ function CardBody(p: {
 const shareText = (share: number) =>
   share < 0.001 ? "0 %" : share < 0.01 ? "< 1 %" : `${Math.round(share * 100)} %`;
 
-const PRINT = "block h-[54px] w-full overflow-hidden rounded-[1px]";
+const PRINT = "print block h-[54px] w-full overflow-hidden rounded-[1px]";
 const CARD = "w-[97px] shrink-0";
 
 /** What a source alone adds; the mark tells that it is shown brighter than it is. */
@@ -198,7 +198,7 @@ function Small({ id, silent }: { id: string; silent: boolean }) {
 }
 
 /** What lies over a print without being part of the button under it. */
-const MARK = "pointer-events-none absolute right-0 bg-black/65 text-white not-italic";
+const MARK = "when-high pointer-events-none absolute right-0 bg-black/65 text-white not-italic";
 
 /** How much brighter than the picture a print is shown, so that something is seen. */
 function Lifted({ id }: { id: string }) {

@@ -19,7 +19,7 @@ export function ExposureLine() {
   };
   return (
     <div
-      className="flex h-[46px] shrink-0 items-center gap-5 bg-mount-2 px-3 text-on-mount"
+      className="exposure-line flex h-[46px] shrink-0 items-center gap-5 overflow-x-auto overflow-y-hidden bg-mount-2 px-3 text-on-mount"
       aria-label="Exposure"
       role="group"
     >

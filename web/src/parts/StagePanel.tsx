@@ -51,7 +51,7 @@ export function StagePanel({ sheet }: { sheet: boolean }) {
   }, []);
   return (
     <aside
-      className="flex min-h-0 flex-col border-l border-rule bg-sheet"
+      className="side flex min-h-0 flex-col border-l border-rule bg-sheet"
       aria-label={`${stage} stage`}
     >
       {sheet && (
