@@ -47,6 +47,35 @@ def test_the_picture_has_the_most_of_the_page(
     page.get_by_role("button", name="Undo", exact=True).click()
 
 
+def test_everything_is_reached_in_a_small_window(page: Page) -> None:
+    """Half of the usual window, as at twice its type: nothing lies over anything, and the page does not scroll."""
+    page.set_viewport_size({"width": 640, "height": 400})
+    lit(page)
+    wait_for(lambda: width_of(page) > 220, 20, f"the picture has {width_of(page)} pixels")
+    for stage in STAGES:
+        button = page.get_by_role("button", name=stage, exact=True)
+        expect(button).to_be_in_viewport(ratio=1)
+        button.click()
+        side = page.get_by_role("complementary", name=f"{stage} stage")
+        last = side.get_by_role("heading").last
+        last.scroll_into_view_if_needed()
+        expect(last).to_be_in_viewport()
+        expect(side.get_by_role("button", name="Undo", exact=True)).to_be_in_viewport(ratio=1)
+        beyond = page.evaluate(
+            "[document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]"
+        )
+        assert beyond == [0, 0]
+    for label in ("f-number", "shutter", "ISO", "white"):
+        field = page.get_by_label(label, exact=True)
+        assert field.evaluate("f => f.scrollWidth <= f.clientWidth + 1"), label
+    first = page.get_by_role("list", name="Sources").get_by_role("slider").first
+    expect(first).to_be_in_viewport(ratio=1)
+    words, beside = page.get_by_test_id("status").bounding_box(), side.bounding_box()
+    assert words is not None
+    assert beside is not None
+    assert words["x"] + words["width"] <= beside["x"]
+
+
 def test_the_sheet_folds_where_it_is_not_worked_on(page: Page) -> None:
     """It lies open for the sun, folded for the balance, and a hand's wish is remembered for each stage."""
     band = page.get_by_role("slider", name="Time of day")

@@ -66,7 +66,7 @@ export function ExposureLine() {
           void to(keepEv ? { iso, shutter_s } : { iso }, "Change the ISO");
         }}
       />
-      <div className="w-[46px]">
+      <div className="w-[46px] shrink-0">
         <Tip text="Keep the exposure: when one setting changes, another makes up for it">
           <label className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2">
             <Tick
@@ -82,7 +82,7 @@ export function ExposureLine() {
           {frame ? frame.ev.toFixed(1) : ""}
         </div>
       </div>
-      <div className="w-[52px]">
+      <div className="w-[52px] shrink-0">
         <Tip text="The shutter follows the picture, so that its mean stays at middle grey">
           <label className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2">
             <Tick
@@ -175,7 +175,7 @@ function Setting(p: SettingProps) {
     setText(null);
   };
   return (
-    <label style={{ width: p.width }}>
+    <label className="shrink-0" style={{ width: p.width }}>
       <span className="block text-[11px] text-on-mount-2">{p.label}</span>
       <Tip text="Arrow keys: a third of a stop">
         <input
@@ -246,7 +246,7 @@ function Histogram({ bins, rgb }: { bins: number[]; rgb: number[][] }) {
 
 function Share({ label, value, strong }: { label: string; value: number; strong: boolean }) {
   return (
-    <div className="w-[46px]">
+    <div className="w-[46px] shrink-0">
       <div className="text-[11px] text-on-mount-2">{label}</div>
       <div
         className={`text-[14.5px] font-[650] whitespace-nowrap ${strong ? "text-sun-on-mount" : ""}`}

@@ -137,14 +137,15 @@ export function Picture() {
       ) : (
         <div className="-mx-3 mb-[9px] flex min-h-[28px] items-center justify-between gap-4 bg-mount-2 px-3">
           <Views />
-          <span className="flex min-w-0 items-baseline gap-4">
+          <span className="flex min-w-0 items-baseline gap-4 overflow-hidden">
             <Status />
             <Tip text="The picture as large as the window; A again brings the page back">
               <button
                 className="whitespace-nowrap text-on-mount-2 hover:text-on-mount"
+                aria-label="Picture alone A"
                 onClick={() => set({ alone: true })}
               >
-                Picture alone <kbd>A</kbd>
+                <span className="when-wide">Picture alone</span> <kbd>A</kbd>
               </button>
             </Tip>
           </span>
@@ -369,7 +370,7 @@ function Status() {
     );
   if (!frame || frame.empty) return null;
   const status = (
-    <span role="status" data-testid="status" className="whitespace-nowrap">
+    <span role="status" data-testid="status" className="truncate">
       {frame.moving
         ? "direct light, while you move"
         : frame.passes === 0
