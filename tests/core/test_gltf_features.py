@@ -5,14 +5,19 @@ from __future__ import annotations
 import base64
 import io
 import json
+import struct
 from pathlib import Path
 from typing import Any
 
+import DracoPy
 import numpy as np
 import pytest
 from PIL import Image
 
 from westlight import core
+from westlight.core.errors import ModelError
+from westlight.core.model.gltf import is_packed
+from westlight.engine.readers import READERS
 
 
 class Document:
@@ -166,3 +171,88 @@ def test_bad_faces_cost_one_remark_and_only_themselves(tmp_path: Path) -> None:
     assert model.triangle_count == 2
     (remark,) = model.remarks
     assert remark.startswith("2 faces without area or place")
+
+
+def packed(made: Document) -> tuple[np.ndarray, np.ndarray]:
+    """A dome of triangles with normals and coordinates, packed as other programs do; its points and faces."""
+    rng = np.random.default_rng(3)
+    points = np.concatenate([rng.random((40, 2)) * 4, np.zeros((40, 1))], axis=1).astype(np.float32)
+    points[:, 2] = np.sin(points[:, 0])
+    faces = np.array([[n, n + 1, n + 2] for n in range(38)], np.uint32)
+    uvs = points[:, :2].astype(np.float64) / 4
+    content = DracoPy.encode(points, faces, quantization_bits=16, preserve_order=True, tex_coord=uvs,
+                             normals=np.tile([0.0, 0.0, 1.0], (40, 1)))  # fmt: skip
+    ids = {a["attribute_type"]: a["unique_id"] for a in DracoPy.decode(content).attributes}
+    names = {"POSITION": ids[0], "NORMAL": ids[1], "TEXCOORD_0": ids[3]}
+    of = {"POSITION": "VEC3", "NORMAL": "VEC3", "TEXCOORD_0": "VEC2"}
+    for name, kind in of.items():
+        # Accessors only say what comes out: they have no bytes of their own.
+        made.json["accessors"].append({"componentType": 5126, "count": 40, "type": kind})
+        of[name] = len(made.json["accessors"]) - 1
+    made.json["accessors"].append({"componentType": 5125, "count": 114, "type": "SCALAR"})
+    view = made.view(np.frombuffer(content, np.uint8))
+    made.mesh(**of)
+    made.json["meshes"][0]["primitives"][0] |= {
+        "indices": len(made.json["accessors"]) - 1,
+        "extensions": {"KHR_draco_mesh_compression": {"bufferView": view, "attributes": names}},
+    }
+    made.json["extensionsUsed"] = made.json["extensionsRequired"] = ["KHR_draco_mesh_compression"]
+    return points, faces
+
+
+def test_packed_meshes_come_out_as_they_went_in(tmp_path: Path) -> None:
+    """Points to the packer's sixteen bits, faces and coordinates at their points."""
+    made = Document()
+    points, faces = packed(made)
+    (part,) = made.read(tmp_path).parts
+    mesh = part.mesh
+    assert (mesh.faces == faces).all()
+    assert mesh.vertices == pytest.approx(points, abs=4 / 2**15)
+    assert mesh.uvs is not None
+    assert mesh.uvs == pytest.approx(points[:, :2] / 4, abs=2e-3)
+    assert mesh.normals is not None
+    assert mesh.normals == pytest.approx(np.tile([0, 0, 1], (40, 1)), abs=0.02)
+
+
+@pytest.mark.parametrize("harm", ["cut", "garbled", "another attribute"])
+def test_damaged_packed_meshes_are_refused(tmp_path: Path, harm: str) -> None:
+    made = Document()
+    packed(made)
+    extension = made.json["meshes"][0]["primitives"][0]["extensions"]["KHR_draco_mesh_compression"]
+    view = made.json["bufferViews"][extension["bufferView"]]
+    if harm == "cut":
+        view["byteLength"] //= 3
+    elif harm == "garbled":
+        made.blob = made.blob[: view["byteOffset"]] + b"\xff" * view["byteLength"]
+    else:
+        extension["attributes"]["NORMAL"] = 77
+    with pytest.raises(ModelError, match="damaged"):
+        made.read(tmp_path)
+
+
+def packed_glb(file: Path) -> Path:
+    """A building of one packed mesh as GLB."""
+    made = Document()
+    packed(made)
+    made.json["buffers"] = [{"byteLength": len(made.blob)}]
+    text = json.dumps(made.json).encode()
+    text += b" " * (-len(text) % 4)
+    raw = made.blob + b"\0" * (-len(made.blob) % 4)
+    head = struct.pack("<4sII", b"glTF", 2, 28 + len(text) + len(raw))
+    chunks = ((text, 0x4E4F534A), (raw, 0x004E4942))
+    file.write_bytes(head + b"".join(struct.pack("<II", len(c), kind) + c for c, kind in chunks))
+    return file
+
+
+def test_a_packed_building_is_kept_unpacked(tmp_path: Path) -> None:
+    """What comes out of the reader of strangers' files needs no codec any more."""
+    glb = packed_glb(tmp_path / "made.glb")
+    assert is_packed(glb)
+    out = tmp_path / "out"
+    out.mkdir()
+    before = core.read_model(glb).parts[0].mesh
+    report = READERS["model"].read(glb, "made.glb", out)
+    assert not is_packed(out / report["file"])
+    after = core.read_model(out / report["file"]).parts[0].mesh
+    assert after.vertices == pytest.approx(before.vertices, abs=1e-6)
+    assert (after.faces == before.faces).all()

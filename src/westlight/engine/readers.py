@@ -29,6 +29,7 @@ from westlight.core.finish import CubeError, backdrop_of, metered_ev, parse_cube
 from westlight.core.finish.baked_lut import KINDS, baked_cube
 from westlight.core.luminaires import read_photometric, write_lm63
 from westlight.core.model import near_origin
+from westlight.core.model.gltf import is_packed
 from westlight.core.model.read import IN_WORDS, SUFFIXES
 from westlight.core.model.usd import read_usd
 from westlight.core.model.write import write_glb
@@ -104,7 +105,7 @@ def model(file: Path, name: str, out: Path, up: str = "y", first: bool = True) -
     made.remarks += told
     made, offset = near_origin(made)
     low, high = made.bounds()
-    if file.suffix.lower() == ".glb" and not any(offset):
+    if file.suffix.lower() == ".glb" and not any(offset) and not is_packed(file):
         kept = Path(shutil.move(file, out / "model.glb"))
     else:
         kept, up = out / "model.glb", "y"

@@ -11,6 +11,7 @@ import io
 import json
 import math
 import struct
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -34,13 +35,23 @@ _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "
 _KNOWN = {"KHR_materials_transmission", "KHR_materials_clearcoat", "KHR_materials_ior", "KHR_materials_volume",
           "KHR_materials_emissive_strength", "KHR_texture_transform", "KHR_lights_punctual",
           "KHR_materials_specular", "KHR_materials_unlit", "KHR_mesh_quantization",
-          "EXT_mesh_gpu_instancing", "EXT_texture_webp", "EXT_texture_avif"}  # fmt: skip
+          "EXT_mesh_gpu_instancing", "EXT_texture_webp", "EXT_texture_avif",
+          "KHR_draco_mesh_compression"}  # fmt: skip
+#: Meshes packed by a codec of their own.
+PACKED = "KHR_draco_mesh_compression"
 MAX_TEXTURE_PX = 4096
 #: Larger pictures are left out; the reading library would take them for an attack.
 LARGEST_TEXTURE_PX = 16_384
 Image.MAX_IMAGE_PIXELS = LARGEST_TEXTURE_PX**2
 #: Values of an accessor that has no buffer and is all zero.
 MOST_ZEROS = 50_000_000
+
+
+def _normalised(values: npt.NDArray[Any]) -> npt.NDArray[Any]:
+    """Whole numbers as parts of the largest one of their kind; others as they are."""
+    if values.dtype.kind not in "iu":
+        return values
+    return np.maximum(values.astype(np.float32) / float(np.iinfo(values.dtype.str).max), -1.0)
 
 
 class _Entry(dict[str, Any]):
@@ -64,6 +75,12 @@ def _open(file: Path) -> tuple[_Entry, bytes | None]:
     return json.loads(chunks.get(0x4E4F534A, b"").decode(), object_hook=_Entry), chunks.get(
         0x004E4942
     )
+
+
+def is_packed(file: Path) -> bool:
+    """Whether meshes of a glTF or GLB file are packed by a codec; raises ``ValueError`` for a file that is neither."""
+    told, _ = _open(file)
+    return isinstance(told, _Entry) and PACKED in (told.extensionsUsed or [])
 
 
 class _Reader:
@@ -150,9 +167,7 @@ class _Reader:
                 of["values"].bufferView, of["values"].byteOffset, count, width, dtype
             )
             values[at.reshape(-1).astype(np.int64)] = others
-        if entry.normalized and dtype.kind in "iu":
-            return np.maximum(values.astype(np.float32) / float(np.iinfo(dtype.str).max), -1.0)
-        return values
+        return _normalised(values) if entry.normalized else values
 
     def _values(
         self, view: int, offset: int | None, count: int, width: int, dtype: np.dtype[Any]
@@ -310,14 +325,15 @@ class _Reader:
         )
 
     def _primitive(self, primitive: Any) -> Any:
-        mode = 4 if primitive.mode is None else primitive.mode
+        # What was packed comes out as single triangles.
+        packed = PACKED in (primitive.extensions or {})
+        mode = 4 if primitive.mode is None or packed else primitive.mode
         if mode not in (4, 5, 6) or primitive.attributes.POSITION is None:
             return None
-        vertices = self.accessor(primitive.attributes.POSITION).astype(np.float32)
-        if primitive.indices is None:
+        array, index = self._arrays(primitive)
+        vertices = array("POSITION").astype(np.float32)
+        if index is None:
             index = np.arange(len(vertices), dtype=np.int64)
-        else:
-            index = self.accessor(primitive.indices).reshape(-1).astype(np.int64)
         if index.size and index.max() >= len(vertices):
             raise ModelError(f"“{self.file.name}” is damaged; export it again.")
         if mode == 4:
@@ -331,19 +347,51 @@ class _Reader:
         attributes = primitive.attributes
         normals = uvs = None
         if attributes.NORMAL is not None:
-            normals = self.accessor(attributes.NORMAL).astype(np.float32)
-        chosen = attributes.get(f"TEXCOORD_{self._uv_set(primitive.material)}")
-        chosen = attributes.TEXCOORD_0 if chosen is None else chosen
-        if chosen is not None:
-            uvs = self.accessor(chosen).astype(np.float32)
+            normals = array("NORMAL").astype(np.float32)
+        chosen = f"TEXCOORD_{self._uv_set(primitive.material)}"
+        chosen = chosen if attributes.get(chosen) is not None else "TEXCOORD_0"
+        if attributes.get(chosen) is not None:
+            uvs = array(chosen).astype(np.float32)
         colours = None
         if attributes.COLOR_0 is not None:
-            linear = self.accessor(attributes.COLOR_0).astype(np.float32)[:, :3]
+            linear = array("COLOR_0").astype(np.float32)[:, :3]
             colours = np.clip(linear @ SRGB_TO_AP1.T.astype(np.float32), 0.0, 1.0)
         material = self.material(primitive.material)
         if colours is not None and not material.vertex_colours:
             material = self._painted(primitive.material)
         return vertices, normals, uvs, colours, triangles, material
+
+    def _arrays(
+        self, primitive: Any
+    ) -> tuple[Callable[[str], npt.NDArray[Any]], npt.NDArray[np.int64] | None]:
+        """How a primitive's attributes are read, by their names, and its indices (n,) if it has some."""
+        plain = primitive.attributes
+        packed = (primitive.extensions or {}).get(PACKED)
+        if packed is None:
+            index = primitive.indices
+            found = None if index is None else self.accessor(index).reshape(-1).astype(np.int64)
+            return lambda name: self.accessor(plain[name]), found
+        import DracoPy
+
+        content, start, _ = self.view_bytes(packed.bufferView)
+        length = self.gltf.bufferViews[packed.bufferView].byteLength
+        try:
+            mesh = DracoPy.decode(content[start : start + length])
+            data = {a["unique_id"]: np.asarray(a["data"]) for a in mesh.attributes}
+            faces = np.asarray(mesh.faces, np.int64).reshape(-1)
+        except Exception as error:  # The library has errors of many kinds, some of them plain.
+            raise ModelError(f"“{self.file.name}” is damaged; export it again.") from error
+
+        def unpacked(name: str) -> npt.NDArray[Any]:
+            at = (packed.attributes or {}).get(name)
+            if at is None:
+                return self.accessor(plain[name])
+            entry, values = self.gltf.accessors[plain[name]], data.get(at)
+            if values is None or values.shape != (len(values), _WIDTHS.get(entry.type)):
+                raise ModelError(f"“{self.file.name}” is damaged; export it again.")
+            return _normalised(values) if entry.normalized else values
+
+        return unpacked, faces
 
     def _uv_set(self, index: int | None) -> int:
         """Which coordinates the textures of a material are laid by: those of its paint count before others."""
