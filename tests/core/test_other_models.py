@@ -238,3 +238,11 @@ def test_points_on_map_coordinates_keep_their_millimetres(tmp_path: Path) -> Non
     )
     made = core.read_model(tmp_path / "far.ply", "z")
     assert np.abs(_placed(made) - far).max() < 2e-3
+
+
+def test_a_ply_whose_element_has_no_properties_is_refused(tmp_path: Path) -> None:
+    """The library comes upon a name it never set."""
+    file = tmp_path / "bare.ply"
+    file.write_bytes(b"ply\nformat binary_little_endian 1.0\nelement vertex 3\nend_header\n")
+    with pytest.raises(ModelError, match="damaged"):
+        core.read_model(file)

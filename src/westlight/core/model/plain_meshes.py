@@ -12,11 +12,6 @@ from .material import Material
 from .parts import UPRIGHT, Mesh, Model, Part
 
 KINDS = (".stl", ".ply")
-#: What the library raises for damaged files, beside its own.
-_FAULTS = (
-    ValueError, KeyError, IndexError, TypeError, AttributeError, OverflowError, EOFError, OSError, ArithmeticError,
-    NotImplementedError,
-)  # fmt: skip
 
 
 def read_plain_mesh(file: Path, up: str = "y") -> Model:
@@ -29,7 +24,10 @@ def read_plain_mesh(file: Path, up: str = "y") -> Model:
             made = trimesh.load_mesh(opened, file_type=kind, process=False)
         points = np.array(made.vertices, np.float64).reshape(-1, 3)
         faces = np.array(made.faces, np.int64).reshape(-1, 3)
-    except _FAULTS as error:
+    except MemoryError:
+        raise
+    except Exception as error:
+        # For damaged files the library raises what it comes upon, names that it never set among them.
         raise ModelError(
             f"“{file.name}” is damaged or not a {kind.upper()} file; export it again."
         ) from error
