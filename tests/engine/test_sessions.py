@@ -66,6 +66,23 @@ def other_room(tmp_path: Path) -> Path:
     return tmp_path / "red.glb"
 
 
+def test_what_is_told_again_is_not_drawn_again(room: Path) -> None:
+    """A page may say the same many times a minute: frames and prints are made of what has changed."""
+    table = Table()
+    table.engine.show("a", spec(room, most=2))
+    table.finish()
+    table.engine.show("a", spec(room, most=2, paused=True))
+    table.finish()
+    before = len(table.said["a"])
+    for _ in range(3):
+        table.engine.show("a", spec(room, most=2, paused=True))
+        table.finish()
+    assert len(table.said["a"]) == before
+    table.engine.show("a", spec(room, most=2, paused=True, shutter=1 / 15))
+    table.finish()
+    assert len(table.said["a"]) > before
+
+
 def test_two_projects_and_two_sizes_at_once(room: Path, other_room: Path) -> None:
     """Work goes to and fro between two tabs; each is sent its own picture and no other."""
     table = Table()

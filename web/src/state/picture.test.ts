@@ -117,6 +117,15 @@ describe("what is told", () => {
     await pass(16);
     expect(Wire.last.shown().at(-1)).toMatchObject({ moving: false });
   });
+  it("is not told again because a still has gone on", async () => {
+    const asIs = now().project as Project;
+    set({ project: { ...asIs, stills: [] } });
+    await pass(16);
+    expect(Wire.last.shown().length).toBe(0);
+    set({ project: { ...asIs, looks: [...asIs.looks] } });
+    await pass(16);
+    expect(Wire.last.shown().length).toBe(1);
+  });
   it("leaves out a region that is still being drawn", async () => {
     set({ region: [0, 0, 0.5, 0.5], picking: "region" });
     await pass(16);
@@ -135,6 +144,16 @@ describe("what comes back", () => {
     expect(canvas.dataset).toMatchObject({ passes: "7", settled: "true", moving: "false" });
     expect([canvas.width, canvas.height]).toEqual([64, 36]);
     expect(now().frame?.passes).toBe(7);
+  });
+  it("stands on a canvas that comes anew", async () => {
+    Wire.last.say(frame({ passes: 9 }));
+    await pass(0);
+    const other = document.createElement("canvas");
+    drawOn(null);
+    drawOn(other);
+    expect([other.width, other.height]).toEqual([64, 36]);
+    expect(other.dataset.passes).toBe("9");
+    drawOn(canvas);
   });
   it("ends a note, but not one of work that can be stopped", async () => {
     Wire.last.say({ kind: "note", text: "Reading the model…" });

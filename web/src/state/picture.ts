@@ -1,12 +1,14 @@
 // The picture's socket: says what is shown and held, draws the frames that come back.
 
-import type { FrameHead, Head } from "../api/types";
+import type { FrameHead, Head, Project } from "../api/types";
 import { named, Refusal } from "../api/client";
 import { answered, answersLost, askBy, read, unanswered } from "./asking";
 import { get, reload, say, set, useStudio } from "./studio";
 
 let socket: WebSocket | null = null;
 let canvas: HTMLCanvasElement | null = null;
+/** What was drawn last: a canvas that comes anew, as after the first page, shows it at once. */
+let drawn: ImageBitmap | null = null;
 let asked = -Infinity;
 let onTheWay = 0;
 let behind = false;
@@ -111,13 +113,19 @@ function outdone(head: FrameHead) {
   return !!asked || head.moving || head.settled || (head.scale === 1 && head.waiting === 0);
 }
 
+function paint(on: HTMLCanvasElement, picture: ImageBitmap) {
+  on.width = picture.width;
+  on.height = picture.height;
+  on.getContext("2d", { alpha: false })?.drawImage(picture, 0, 0);
+}
+
 async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
   const picture = await createImageBitmap(new Blob([file], { type: `image/${head.format}` }));
   send({ kind: "drawn" });
+  drawn?.close();
+  drawn = picture;
   if (canvas) {
-    canvas.width = picture.width;
-    canvas.height = picture.height;
-    canvas.getContext("2d", { alpha: false })?.drawImage(picture, 0, 0);
+    paint(canvas, picture);
     canvas.dataset.passes = String(head.passes);
     canvas.dataset.waiting = String(head.waiting);
     canvas.dataset.scale = String(head.scale);
@@ -129,7 +137,6 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
     if (asItIs && head.of === shownNow() && !head.empty && !head.moving && head.scale < 4)
       keepChip(canvas);
   }
-  picture.close();
   if (head.moving) {
     onTheWay = Math.max(onTheWay - 1, 0);
     if (behind) show();
@@ -222,6 +229,14 @@ function connect() {
   };
 }
 
+/** Whether more of a project has changed than how far its stills are, which is asked for many times a minute. */
+function lightChanged(now: Project | null, before: Project | null) {
+  if (now === before) return false;
+  if (!now || !before) return true;
+  const keys = Object.keys(now) as (keyof Project)[];
+  return keys.some((key) => key !== "stills" && now[key] !== before[key]);
+}
+
 /** Start the connection; every change of what is shown is told to the server. */
 export function startPicture() {
   connect();
@@ -241,7 +256,7 @@ export function startPicture() {
     )
       recall();
     if (
-      s.project !== before.project ||
+      lightChanged(s.project, before.project) ||
       s.lookId !== before.lookId ||
       s.viewId !== before.viewId ||
       s.held !== before.held ||
@@ -260,6 +275,9 @@ export function startPicture() {
 }
 
 export function drawOn(element: HTMLCanvasElement | null) {
+  if (!element || element === canvas) return;
+  if (drawn) paint(element, drawn);
+  Object.assign(element.dataset, { ...canvas?.dataset });
   canvas = element;
 }
 

@@ -83,6 +83,9 @@ class Session:
         Raises `WestlightError` for a state that cannot be; the one before then stays.
         """
         before = self.prepared
+        if before.assembled is not None and spec == before.spec:
+            # Told again what is shown: a picture and its prints cost as much as a pass of light.
+            return
         lent = before if self._lends else replace(before, assembled=None, assembled_key="")
         self._lends = False
         now = self._preparer.prepare(spec, lent)
