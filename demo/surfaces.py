@@ -31,6 +31,10 @@ class Surface:
     #: Thin things seen from both sides; ``cutout``: the texture's alpha says where they are.
     two_sided: bool = False
     cutout: bool = False
+    #: Share scattered through a thin sheet, its colour, and the share of holes between threads.
+    translucency: float = 0.0
+    through: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    openness: float = 0.0
 
 
 def _noise(rng: np.random.Generator, sigma: float | tuple[float, float], size: int = SIZE) -> Array:
@@ -258,7 +262,25 @@ SURFACES: dict[str, Surface] = {
         Surface("shed boards", (1, 1, 1), 0.9, texture="boards", tile_m=1.6),
         Surface("limewash", (0.62, 0.60, 0.55), 1.0),
         Surface("bark", (0.105, 0.09, 0.075), 1.0),
-        Surface("leaf", (1, 1, 1), 0.7, texture="leaves", two_sided=True, cutout=True),
+        Surface(
+            "leaf",
+            (1, 1, 1),
+            0.7,
+            texture="leaves",
+            two_sided=True,
+            cutout=True,
+            translucency=0.42,
+            through=(1.0, 1.0, 0.45),
+        ),
+        Surface(
+            "sheer linen",
+            (0.80, 0.77, 0.70),
+            1.0,
+            two_sided=True,
+            translucency=0.5,
+            through=(0.80, 0.76, 0.67),
+            openness=0.22,
+        ),
         Surface("boat paint", (0.30, 0.06, 0.045), 0.4, two_sided=True),
         Surface("house pane", (0.02, 0.022, 0.025), 0.05),
         Surface(

@@ -5,7 +5,9 @@ Inside x −6…6 (west to east) and y −3.75…3.75 (south to north), floor at
 
 from __future__ import annotations
 
-from .shapes import Solid, beam, box, join, moved, plate, rectangle, sheet
+import numpy as np
+
+from .shapes import Solid, beam, box, join, moved, plate, rectangle, sheet, surface, tube
 from .writer import Piece
 
 X0, X1, Y0, Y1 = -6.0, 6.0, -3.75, 3.75
@@ -99,6 +101,16 @@ def _window(
     return [(join(*bars), "black steel"), (pane, "window glass")]
 
 
+def _curtain(width: float, foot: float, head: float) -> Solid:
+    """Cloth along y in folds of 5 cm, hung from a rod: flat at its head, fuller at its foot."""
+    columns, rows = round(width / 0.018), 8
+    y = np.linspace(0, width, columns + 1)
+    z = np.linspace(head, foot, rows + 1)
+    full = np.linspace(0.5, 1.0, rows + 1)[:, None]
+    x = 0.027 * full * np.sin(2 * np.pi * y / 0.155 + 0.25 * full)
+    return surface(np.stack(np.broadcast_arrays(x, y, z[:, None]), axis=-1))
+
+
 def windows() -> list[Piece]:
     """South windows as copies of one, the east window, sills, and the north lights."""
     from .writer import placed
@@ -115,6 +127,10 @@ def windows() -> list[Piece]:
         Piece("Window board", [(sills, "oak")], "Windows",
               [placed(x, Y0 + 0.03, 0) for x in WINDOWS_X]),
         Piece("East window", east, "Windows", [placed(X1 + 0.2, (y0 + y1) / 2, 0, 90)]),
+        Piece("East curtain", [(_curtain(0.95, z0 - 0.12, z1 + 0.12), "sheer linen")], "Windows",
+              [placed(X1 - 0.075, y1 - 0.72, 0)]),
+        Piece("East curtain rod", [(tube([0, y0 - 0.2, 0], [0, y1 + 0.28, 0], 0.012), "black steel")],
+              "Windows", [placed(X1 - 0.075, 0, z1 + 0.13)]),
         Piece("North light", light, "Windows",
               [placed(X0 + bay * (i + 0.5), y, 0) for y in (-0.06, Y1 + 0.1) for i in range(4)]),
     ]  # fmt: skip

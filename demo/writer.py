@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -133,9 +134,15 @@ class GlbWriter:
             base, relief = self.textures[s.texture]
             pbr.baseColorTexture = gl.TextureInfo(index=base)
             entry.normalTexture = gl.NormalMaterialTexture(index=relief, scale=1.0)
-        extensions: dict[str, dict[str, float]] = {}
+        extensions: dict[str, dict[str, Any]] = {}
         if s.transmission:
             extensions["KHR_materials_transmission"] = {"transmissionFactor": s.transmission}
+        if s.translucency:
+            extensions["KHR_materials_diffuse_transmission"] = {
+                "diffuseTransmissionFactor": s.translucency,
+                "diffuseTransmissionColorFactor": list(s.through),
+                **({"extras": {"openness": s.openness}} if s.openness else {}),
+            }
         if max(s.emission) > 0:
             entry.emissiveFactor = list(s.emission)
             extensions["KHR_materials_emissive_strength"] = {"emissiveStrength": s.strength}

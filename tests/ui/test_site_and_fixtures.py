@@ -56,6 +56,29 @@ def test_find_hide_and_paint(page: Page) -> None:
     wait_for(lambda: np.abs(pixels(page) - before).mean() < 8, 60, "the room is not as before")
 
 
+def test_a_cloth_is_chosen_by_its_name_and_lets_light_through(page: Page) -> None:
+    """A usual kind sets its numbers; a colour of the light through it is asked for once there is some."""
+    lit(page, 1)
+    page.keyboard.press("1")
+    page.get_by_label("Search parts and materials").fill("blue cloth")
+    materials = page.get_by_role("list", name="Materials")
+    materials.get_by_role("button", name=re.compile("^blue cloth")).click()
+    chosen = materials.get_by_label("Cloth or paper of blue cloth")
+    expect(chosen).to_contain_text("Lets no light through")
+    expect(materials.get_by_label("Colour of the light through blue cloth")).to_have_count(0)
+    choose(chosen, "Sheer curtain")
+    expect(chosen).to_contain_text("Sheer curtain")
+    expect(materials.get_by_label("Open weave, value")).to_have_value("30 %")
+    expect(materials.get_by_label("Colour of the light through blue cloth")).to_be_visible()
+    expect(materials).to_contain_text("30 % passes between the threads")
+    weave = materials.get_by_label("Open weave, value")
+    weave.fill("12")
+    weave.press("Enter")
+    expect(chosen).to_contain_text("As set below")
+    choose(chosen, "Lets no light through")
+    expect(materials.get_by_label("Open weave, value")).to_have_count(0)
+
+
 def test_units_and_copies(page: Page) -> None:
     """The amount reads the same in candela; a row of three is one fixture until made independent."""
     lit(page)

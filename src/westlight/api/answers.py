@@ -69,6 +69,16 @@ class PassKind(Answer):
     label: str
 
 
+class ClothKind(Answer):
+    """A usual sheet that light comes through, and what it changes of a material."""
+
+    id: str
+    label: str
+    reflectance: float
+    translucency: float
+    openness: float
+
+
 class Vocabulary(Answer):
     """What there is to choose from: the tables of the core, as the page's fields need them."""
 
@@ -78,6 +88,7 @@ class Vocabulary(Answer):
     #: Endings of files that can be brought in, with their dots.
     buildings: list[str]
     luts: list[str]
+    cloths: list[ClothKind]
 
 
 class Card(Named):
@@ -275,6 +286,9 @@ class Lit(Answer):
     frost: float
     coat: float
     coat_roughness: float
+    translucency: float
+    through: str
+    openness: float
     emission_cd_m2: float
     #: Picture of its own light that was chosen here.
     picture: str | None

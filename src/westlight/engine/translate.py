@@ -124,6 +124,16 @@ def colour_of(text: str) -> tuple[float, float, float]:
     return float(np.clip(r, 0, 1)), float(np.clip(g, 0, 1)), float(np.clip(b, 0, 1))
 
 
+def hex_of(rgb: tuple[float, float, float]) -> str:
+    """A colour written as #rrggbb of working-space RGB 0…1; what sRGB cannot show is held to its edge.
+
+    >>> hex_of(colour_of("#8c4020"))
+    '#8c4020'
+    """
+    encoded = np.asarray(srgb_encode(np.clip(np.asarray(rgb) @ AP1_TO_SRGB.T, 0, 1)))
+    return "#" + "".join(f"{int(v):02x}" for v in np.round(encoded * 255))
+
+
 @lru_cache(maxsize=2)
 def _model(file: Path, up: str, scale: float) -> Model:
     return scaled(core.read_model(file, up), scale)
@@ -136,8 +146,9 @@ def model_of(spec: ModelSpec) -> Model:
 
 def change_of(edit: MaterialEdit) -> MaterialChange:
     """The core's change of a material."""
-    plain = edit.model_dump(exclude={"picture", "picture_name"})
-    return MaterialChange(**plain, picture=shining_picture(edit.picture))
+    plain = edit.model_dump(exclude={"picture", "picture_name", "through"})
+    through = None if edit.through is None else colour_of(edit.through)
+    return MaterialChange(**plain, through=through, picture=shining_picture(edit.picture))
 
 
 @lru_cache(maxsize=16)

@@ -9,7 +9,7 @@ from westlight.core.model import Material, Model, doubts, mean_reflectance
 from westlight.core.model.edit import changed
 from westlight.core.model.tags import guessed_tag
 from westlight.engine.spec import MaterialEdit
-from westlight.engine.translate import change_of
+from westlight.engine.translate import change_of, hex_of
 
 from .settings import ModelState
 
@@ -61,7 +61,8 @@ def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, An
         "reflectance": round(mean_reflectance(now), 4), "roughness": now.roughness,
         "metallic": now.metallic, "glass": now.is_pane, "clear_path": now.clear_path,
         "solid": now.is_pane and not now.sheet, "frost": now.frost, "coat": now.coat,
-        "coat_roughness": now.coat_roughness, "emission_cd_m2": round(max(now.emission_rgb), 2),
+        "coat_roughness": now.coat_roughness, "translucency": now.translucency,
+        "through": hex_of(now.through_rgb), "openness": now.openness, "emission_cd_m2": round(max(now.emission_rgb), 2),
         "picture": edit.picture if edit else None,
         "picture_name": edit.picture_name if edit else "",
     }  # fmt: skip

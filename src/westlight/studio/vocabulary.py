@@ -1,4 +1,4 @@
-"""What there is to choose from, for the page's fields: shapes, tones, output passes, kinds of files."""
+"""What there is to choose from, for the page's fields: shapes, tones, passes, kinds of files, cloths."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import Any
 
 from westlight.core.colour.display import TONES
 from westlight.core.finish.baked_lut import KINDS as LUTS
+from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.read import SUFFIXES
 from westlight.core.sources import SHAPES
 from westlight.engine.still_files import PASSES
@@ -27,4 +28,9 @@ def vocabulary() -> dict[str, Any]:
         "passes": [{"id": name, "label": label} for name, label in PASSES.items()],
         "buildings": [*SUFFIXES, PACKED],
         "luts": list(LUTS),
+        "cloths": [
+            {"id": name, "label": c.label, "reflectance": round(c.reflectance, 3),
+             "translucency": round(c.translucency, 3), "openness": c.openness}
+            for name, c in CLOTHS.items()
+        ],
     }  # fmt: skip

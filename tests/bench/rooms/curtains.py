@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from westlight.core.model import Material, Mesh, Model, Part
+from westlight.core.model.cloths import CLOTHS
 
 from . import METERED, Room, sky, sun
 from .shapes import PLASTER, box, shell, wall, window
@@ -12,7 +13,11 @@ from .shapes import PLASTER, box, shell, wall, window
 
 def _curtain(name: str, x0: float, x1: float, y: float) -> Part:
     """Cloth from ceiling to floor in folds of 6 cm depth."""
-    cloth = Material(0.55, name="cloth")
+    kind = CLOTHS["curtain"]
+    share = kind.reflectance
+    cloth = Material(
+        share, translucency=kind.translucency, through=share, openness=kind.openness, name="cloth"
+    )
     count = round((x1 - x0) / 0.02)
     points, faces = [], []
     for i in range(count + 1):

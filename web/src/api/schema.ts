@@ -1750,6 +1750,22 @@ export interface components {
             reflectance: number;
         };
         /**
+         * ClothKind
+         * @description A usual sheet that light comes through, and what it changes of a material.
+         */
+        ClothKind: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Openness */
+            openness: number;
+            /** Reflectance */
+            reflectance: number;
+            /** Translucency */
+            translucency: number;
+        };
+        /**
          * ConeStep
          * @description Light straight below a luminaire at a distance.
          */
@@ -2951,6 +2967,8 @@ export interface components {
             glass: boolean;
             /** Metallic */
             metallic: number;
+            /** Openness */
+            openness: number;
             /** Picture */
             picture: string | null;
             /** Picture Name */
@@ -2961,6 +2979,10 @@ export interface components {
             roughness: number;
             /** Solid */
             solid: boolean;
+            /** Through */
+            through: string;
+            /** Translucency */
+            translucency: number;
         };
         /**
          * LookRow
@@ -3155,6 +3177,8 @@ export interface components {
             glass: boolean | null;
             /** Metallic */
             metallic: number | null;
+            /** Openness */
+            openness: number | null;
             /** Picture */
             picture: string | null;
             /**
@@ -3168,6 +3192,10 @@ export interface components {
             roughness: number | null;
             /** Solid */
             solid: boolean | null;
+            /** Through */
+            through: string | null;
+            /** Translucency */
+            translucency: number | null;
         };
         /**
          * MaterialRow
@@ -3196,6 +3224,8 @@ export interface components {
             name: string;
             /** Not Clay */
             not_clay: boolean;
+            /** Openness */
+            openness: number;
             /** Parts */
             parts: number;
             /** Picture */
@@ -3210,6 +3240,10 @@ export interface components {
             solid: boolean;
             /** Textured */
             textured: boolean;
+            /** Through */
+            through: string;
+            /** Translucency */
+            translucency: number;
         };
         /**
          * Mix
@@ -5189,6 +5223,8 @@ export interface components {
         Vocabulary: {
             /** Buildings */
             buildings: string[];
+            /** Cloths */
+            cloths: components["schemas"]["ClothKind"][];
             /** Luts */
             luts: string[];
             /** Passes */

@@ -1,7 +1,9 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import type { Schemas } from "../api/types";
 import { Amount } from "./Amount";
 import { PictureShelf } from "./PictureShelf";
+import { useVocabulary } from "../state/vocabulary";
+import { Select } from "../ui/Select";
 import { Tick } from "../ui/Tick";
 
 export type Patch = Record<string, number | boolean | string | null>;
@@ -19,6 +21,9 @@ export const AS_IN_THE_FILE: Patch = {
   frost: null,
   coat: null,
   coat_roughness: null,
+  translucency: null,
+  through: null,
+  openness: null,
   emission_cd_m2: null,
   picture: null,
   picture_name: "",
@@ -49,6 +54,8 @@ export function Lit(p: {
       | "coat"
       | "coat_roughness"
       | "frost"
+      | "translucency"
+      | "openness"
       | "emission_cd_m2",
     label: string,
     max: number,
@@ -77,6 +84,7 @@ export function Lit(p: {
       {!row.glass && line("metallic", "Metal", 1, percent)}
       {!row.glass && line("coat", "Clear coat", 1, percent)}
       {!row.glass && row.coat > 0 && line("coat_roughness", "Coat roughness", 1, percent)}
+      {!row.glass && <Sheet {...p} line={line} />}
       {line("emission_cd_m2", "Own light", 20_000, (v) => `${v.toFixed(0)} cd/m²`)}
       {row.emission_cd_m2 > 0 && (
         <details className="py-[2px]">
@@ -112,6 +120,82 @@ export function Lit(p: {
           />
           {row.solid && !row.clear_path && line("frost", "Frost", 1, percent)}
         </>
+      )}
+    </>
+  );
+}
+
+/** How much light comes through cloth, paper or a leaf: by a usual kind, or number by number. */
+function Sheet(p: {
+  row: Schemas["Lit"];
+  name: string;
+  onChange: (patch: Patch, label: string) => void;
+  line: (
+    key: "translucency" | "openness",
+    label: string,
+    max: number,
+    write: (v: number) => string,
+  ) => ReactNode;
+}) {
+  const { row } = p;
+  const { cloths } = useVocabulary();
+  const lets = row.translucency > 0 || row.openness > 0;
+  const kind = cloths.find(
+    (c) =>
+      Math.abs(c.translucency - row.translucency) < 0.005 &&
+      Math.abs(c.openness - row.openness) < 0.005 &&
+      Math.abs(c.reflectance - row.reflectance) < 0.01,
+  );
+  const threads = (1 - row.openness) * row.reflectance;
+  return (
+    <>
+      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
+        <span className="text-ink-2">Cloth, paper</span>
+        <Select
+          label={`Cloth or paper of ${p.name}`}
+          value={kind && lets ? kind.id : lets ? "own" : ""}
+          options={[
+            { value: "", label: "Lets no light through" },
+            ...cloths.map((c) => ({ value: c.id, label: c.label })),
+            ...(lets && !kind ? [{ value: "own", label: "As set below" }] : []),
+          ]}
+          onPick={(id) => {
+            const to = cloths.find((c) => c.id === id);
+            if (to)
+              p.onChange(
+                {
+                  reflectance: to.reflectance,
+                  translucency: to.translucency,
+                  openness: to.openness,
+                },
+                `${to.label}: ${p.name}`,
+              );
+            else if (id === "")
+              p.onChange({ translucency: 0, openness: 0 }, `No light through: ${p.name}`);
+          }}
+        />
+      </div>
+      {p.line("translucency", "Translucency", 1, percent)}
+      {lets && p.line("openness", "Open weave", 1, percent)}
+      {row.translucency > 0 && (
+        <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
+          <span className="text-ink-2">Light through</span>
+          <input
+            type="color"
+            aria-label={`Colour of the light through ${p.name}`}
+            className="h-[22px] w-[42px] border border-rule bg-sheet"
+            value={row.through}
+            onChange={(e) =>
+              p.onChange({ through: e.target.value }, `Colour of the light through ${p.name}`)
+            }
+          />
+        </div>
+      )}
+      {lets && (
+        <p className="text-ink-2">
+          {percent(row.openness)} passes between the threads; of white light about{" "}
+          {percent(threads * (1 - row.translucency))} is sent back.
+        </p>
       )}
     </>
   );

@@ -6,7 +6,14 @@ import type { Schemas } from "../api/types";
 
 export type Vocabulary = Schemas["Vocabulary"];
 
-const NOTHING_YET: Vocabulary = { shapes: [], tones: [], passes: [], buildings: [], luts: [] };
+const NOTHING_YET: Vocabulary = {
+  shapes: [],
+  tones: [],
+  passes: [],
+  buildings: [],
+  luts: [],
+  cloths: [],
+};
 
 export function useVocabulary(): Vocabulary {
   const told = useQuery({

@@ -24,7 +24,9 @@ class MaterialChange:
     ``reflectance`` is the mean luminance 0…1 it should have, texture and tint kept in proportion;
     ``glass`` makes it a pane or takes that away; ``solid`` glass has two sides and refracts, a thin
     pane is one face, and ``frost`` is the roughness of the faces of a refracting solid; ``coat`` is a
-    clear varnish; ``emission_cd_m2`` is its luminance, that of the white of ``picture``.
+    clear varnish; of what falls on a sheet the share ``translucency`` is scattered through in the colour
+    ``through`` (working-space RGB), the rest is reflected, and ``openness`` is the share of holes between
+    its threads; ``emission_cd_m2`` is its luminance, that of the white of ``picture``.
     """
 
     reflectance: float | None = None
@@ -36,6 +38,9 @@ class MaterialChange:
     frost: float | None = None
     coat: float | None = None
     coat_roughness: float | None = None
+    translucency: float | None = None
+    through: tuple[float, float, float] | None = None
+    openness: float | None = None
     emission_cd_m2: float | None = None
     picture: Texture | None = None
 
@@ -73,11 +78,22 @@ def changed(material: Material, change: MaterialChange) -> Material:
         fields["reflectance"] = tuple(float(v) for v in np.clip(scaled, 0, 1))
     if change.roughness is not None:
         fields |= {"roughness": change.roughness, "rough_texture": None}
-    for name in ("metallic", "frost", "coat", "coat_roughness"):
+    for name in (
+        "metallic",
+        "frost",
+        "coat",
+        "coat_roughness",
+        "translucency",
+        "through",
+        "openness",
+    ):
         if getattr(change, name) is not None:
             fields[name] = getattr(change, name)
     if change.glass is not None:
         fields["transmission"] = (material.transmission or 0.95) if change.glass else 0.0
+    if change.translucency and material.translucency == 0 and change.through is None:
+        # Cloth that nobody gave a colour of its own lets through what it is dyed in.
+        fields["through"] = fields.get("reflectance", material.rgb)
     if change.solid is not None:
         fields["sheet"] = not change.solid
     if change.clear_path is not None:

@@ -1,7 +1,7 @@
 """Reading glTF 2.0 and GLB: nested nodes, copies, metallic–roughness materials, cameras.
 
-Follows the Khronos glTF 2.0 specification and its extensions for transmission, index of
-refraction, volume and emissive strength. y up is turned to z up: (x, y, z) → (x, −z, y).
+Follows the Khronos glTF 2.0 specification and its extensions for transmission, diffuse transmission, index
+of refraction, volume and emissive strength. y up is turned to z up: (x, y, z) → (x, −z, y).
 """
 
 from __future__ import annotations
@@ -32,7 +32,7 @@ _DTYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125:
            5126: np.float32}  # fmt: skip
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 #: Extensions that change nothing essential when ignored or that are understood.
-_KNOWN = {"KHR_materials_transmission", "KHR_materials_clearcoat", "KHR_materials_ior", "KHR_materials_volume",
+_KNOWN = {"KHR_materials_transmission", "KHR_materials_diffuse_transmission", "KHR_materials_clearcoat", "KHR_materials_ior", "KHR_materials_volume",
           "KHR_materials_emissive_strength", "KHR_texture_transform", "KHR_lights_punctual",
           "KHR_materials_specular", "KHR_materials_unlit", "KHR_mesh_quantization",
           "EXT_mesh_gpu_instancing", "EXT_texture_webp", "EXT_texture_avif",
@@ -272,6 +272,7 @@ class _Reader:
         if coat is not None:
             out["coat"] = float(np.clip(coat.get("clearcoatFactor", 0), 0, 1))
             out["coat_roughness"] = float(np.clip(coat.get("clearcoatRoughnessFactor", 0), 0, 1))
+        out |= self._scattered(extensions.get("KHR_materials_diffuse_transmission"))
         volume = extensions.get("KHR_materials_volume")
         if volume is not None:
             rough = 1.0 if pbr.roughnessFactor is None else pbr.roughnessFactor
@@ -289,6 +290,27 @@ class _Reader:
                                        float(sy))  # fmt: skip
                 break
         return out
+
+    def _scattered(self, sheet: Any) -> dict[str, Any]:
+        """Light scattered through a sheet (KHR_materials_diffuse_transmission), and holes in its weave."""
+        if sheet is None:
+            return {}
+        factor = sheet.diffuseTransmissionFactor
+        share = float(np.clip(0.0 if factor is None else factor, 0, 1))
+        colour = np.clip(
+            SRGB_TO_AP1 @ np.asarray(sheet.diffuseTransmissionColorFactor or [1, 1, 1]), 0, 1
+        )
+        if sheet.diffuseTransmissionTexture is not None:
+            self.remarks.append(
+                "A texture of translucency is left out: the whole sheet has one share."
+            )
+        own = (sheet.extras or {}).get("openness", 0) if isinstance(sheet.extras, dict) else 0
+        openness = float(np.clip(own, 0, 1)) if isinstance(own, int | float) else 0.0
+        return {
+            "translucency": share,
+            "through": tuple(float(c) for c in colour),
+            "openness": openness,
+        }
 
     def mesh(self, index: int) -> Mesh:
         if index not in self._meshes:

@@ -41,7 +41,10 @@ class Material:
     ``coat_roughness`` over a surface.
     ``emission_cd_m2`` is the luminance of its own light, one number or RGB, times
     ``emission_texture``. With ``cutout`` the alpha of the base texture times ``alpha`` below that
-    value is a hole. ``vertex_colours`` multiplies the reflectance by the mesh's own colours.
+    value is a hole. Of what falls on cloth, paper or a leaf the share ``translucency`` is scattered
+    through in the colour ``through`` (working-space RGB, times the base texture), the rest is reflected;
+    ``openness`` is the share of holes between its threads, too small to see, that light passes straight.
+    ``vertex_colours`` multiplies the reflectance by the mesh's own colours.
     """
 
     reflectance: Colour = 0.5
@@ -67,6 +70,9 @@ class Material:
     alpha: float = 1.0
     vertex_colours: bool = False
     uv_transform: tuple[float, float, float, float, float] | None = None
+    translucency: float = 0.0
+    through: Colour = 1.0
+    openness: float = 0.0
 
     def __post_init__(self) -> None:
         """Raise ``ValueError`` for a quantity no surface can have."""
@@ -80,6 +86,8 @@ class Material:
             raise ValueError("Transmission must lie between 0 and 1 and the index be at least 1.")
         if any(not 0.0 <= c <= 1.0 for c in (self.frost, self.coat, self.coat_roughness)):
             raise ValueError("Frost, and a coat and its roughness, must lie between 0 and 1.")
+        if any(not 0.0 <= c <= 1.0 for c in (self.translucency, self.openness, *self.through_rgb)):
+            raise ValueError("Translucency, its colour and openness must lie between 0 and 1.")
         if any(c < 0.0 for c in self.emission_rgb):
             raise ValueError("Emission cannot be negative.")
 
@@ -87,6 +95,11 @@ class Material:
     def rgb(self) -> tuple[float, float, float]:
         """Reflectance as working-space RGB."""
         return _triple(self.reflectance)
+
+    @property
+    def through_rgb(self) -> tuple[float, float, float]:
+        """Colour of the light scattered through, as working-space RGB."""
+        return _triple(self.through)
 
     @property
     def emission_rgb(self) -> tuple[float, float, float]:
@@ -102,3 +115,8 @@ class Material:
     def is_pane(self) -> bool:
         """Whether light passes straight through."""
         return self.transmission > 0.0
+
+    @property
+    def is_woven(self) -> bool:
+        """Whether light passes between its threads."""
+        return self.openness > 0.0 and not self.is_pane

@@ -152,7 +152,7 @@ def _srgb(colours: Any) -> Any:
 
 
 def _glass_and_coat(m: Material) -> dict[str, Any]:
-    """Extensions of a material that say what glass it is, and what varnish lies on it."""
+    """Extensions of a material that say what glass or cloth it is, and what varnish lies on it."""
     out: dict[str, Any] = {}
     if m.is_pane:
         out["KHR_materials_transmission"] = {"transmissionFactor": m.transmission}
@@ -162,6 +162,15 @@ def _glass_and_coat(m: Material) -> dict[str, Any]:
                 "attenuationColor": _srgb(m.attenuation), "attenuationDistance": m.attenuation_m,
             }  # fmt: skip
             out["KHR_materials_volume"] = inside if m.attenuation_m > 0 else {}
+    if m.translucency > 0 or m.openness > 0:
+        sheet: dict[str, Any] = {
+            "diffuseTransmissionFactor": m.translucency,
+            "diffuseTransmissionColorFactor": _srgb(m.through_rgb),
+        }  # fmt: skip
+        if m.openness > 0:
+            # No extension tells of holes between threads; readers must leave extras alone.
+            sheet["extras"] = {"openness": m.openness}
+        out["KHR_materials_diffuse_transmission"] = sheet
     if m.coat > 0:
         out["KHR_materials_clearcoat"] = {
             "clearcoatFactor": m.coat, "clearcoatRoughnessFactor": m.coat_roughness,

@@ -242,7 +242,9 @@ class GeometryBuild:
     def _chunks(self, parts: Sequence[Part]) -> tuple[list[_Chunk], list[_Placed]]:
         """Triangles sorted by what meets them, and where each lot stands."""
         row_of = {m: i for i, m in enumerate(self.materials)}
-        panes = np.array([m.is_pane and m.clear_path for m in self.materials] or [False])
+        panes = np.array(
+            [(m.is_pane and m.clear_path) or m.is_woven for m in self.materials] or [False]
+        )
         glowing = {m for m in self.materials if m.emits}
         uses: dict[int, list[Part]] = {}
         number = {id(part): i for i, part in enumerate(parts)}
@@ -455,7 +457,7 @@ def _side_by_side(copies: list[Part]) -> list[Part]:
 
 
 #: What of a material decides where its triangles are kept.
-_SORTED_BY = ("is_pane", "clear_path", "emits", "cutout", "alpha", "base_texture",
+_SORTED_BY = ("is_pane", "is_woven", "clear_path", "emits", "cutout", "alpha", "base_texture",
               "emission_texture", "uv_transform", "vertex_colours")  # fmt: skip
 
 

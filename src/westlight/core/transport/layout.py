@@ -19,17 +19,20 @@ U1 = npt.NDArray[np.uint8]
 
 #: Columns of `material_floats`: reflectance, roughness, metal, index, transmission, absorption of a
 #: solid glass per metre (RGB, natural), normal scale, strength and roughness of a clear coat,
-#: roughness of the faces of a refracting solid.
+#: roughness of the faces of a refracting solid; of cloth and the like the share scattered through, the
+#: colour of that (RGB), and the share of holes between its threads.
 M_RED, M_GREEN, M_BLUE, M_ROUGHNESS, M_METALLIC, M_IOR, M_TRANSMISSION = range(7)
 M_ABSORB_RED, M_ABSORB_GREEN, M_ABSORB_BLUE = 7, 8, 9
 M_NORMAL_SCALE, M_COAT, M_COAT_ROUGH, M_FROST = range(10, 14)
-MATERIAL_FLOATS = 16
+M_TRANSLUCENT, M_THROUGH_RED, M_THROUGH_GREEN, M_THROUGH_BLUE, M_OPEN = range(14, 19)
+MATERIAL_FLOATS = 20
 #: Columns of `material_ints`: texture rows (−1 for none), kind, 1 if it glows, 1 if vertex colours.
 M_TEX_BASE, M_TEX_ROUGH, M_TEX_NORMAL, M_TEX_EMIT, M_KIND, M_GLOWS, M_PAINTED = range(7)
 MATERIAL_INTS = 7
 #: Kinds of material: surface; clear pane that light passes straight, one sheet or one side of a
-#: solid pane; the same without the clear path: a solid that refracts, and a sheet that shades.
-KIND_SURFACE, KIND_SHEET, KIND_INTERFACE, KIND_GLASS, KIND_SHADING_SHEET = range(5)
+#: solid pane; the same without the clear path: a solid that refracts, and a sheet that shades; a surface
+#: with holes too small to see, between which light passes straight.
+KIND_SURFACE, KIND_SHEET, KIND_INTERFACE, KIND_GLASS, KIND_SHADING_SHEET, KIND_WOVEN = range(6)
 
 #: Columns of `corners`: for each of three corners the normal (object space) and u, v; then the
 #: material row as an integer. All a bounce needs to know of a triangle, in one cache line.

@@ -41,6 +41,9 @@ def material_arrays(materials: Sequence[Material], textures: dict[Texture, int])
         floats[i, :7] = (*m.rgb, m.roughness, m.metallic, m.ior, m.transmission)
         floats[i, L.M_NORMAL_SCALE] = m.normal_scale
         floats[i, L.M_COAT : L.M_FROST + 1] = m.coat, m.coat_roughness, m.frost
+        floats[i, L.M_TRANSLUCENT] = m.translucency
+        floats[i, L.M_THROUGH_RED : L.M_THROUGH_BLUE + 1] = m.through_rgb
+        floats[i, L.M_OPEN] = m.openness
         if m.attenuation_m > 0:
             colour = np.clip(m.attenuation, 1e-4, 1.0)
             floats[i, L.M_ABSORB_RED : L.M_ABSORB_BLUE + 1] = -np.log(colour) / m.attenuation_m
@@ -54,6 +57,8 @@ def material_arrays(materials: Sequence[Material], textures: dict[Texture, int])
             ints[i, L.M_KIND] = L.KIND_SHEET if m.sheet else L.KIND_INTERFACE
         elif m.is_pane:
             ints[i, L.M_KIND] = L.KIND_SHADING_SHEET if m.sheet else L.KIND_GLASS
+        elif m.is_woven:
+            ints[i, L.M_KIND] = L.KIND_WOVEN
     return floats, ints
 
 
@@ -112,14 +117,15 @@ def texture_arrays(textures: Sequence[Texture]) -> tuple[U1, L.I8]:
 def clay_materials(
     build: GeometryBuild, reflectance: float, keep: Collection[str] = ()
 ) -> tuple[F4, I4]:
-    """Material arrays with every surface matte at one reflectance; panes and ``keep`` (names of
-    materials) stay as they are."""
+    """Material arrays with every surface matte at one reflectance; panes, woven cloth and ``keep`` (names
+    of materials) stay as they are."""
     floats, ints = build.material_floats.copy(), build.material_ints.copy()
     surface = ints[:, L.M_KIND] == L.KIND_SURFACE
     for row, material in enumerate(build.materials):
         surface[row] &= material.name not in keep
     floats[surface, 0:3], floats[surface, L.M_ROUGHNESS] = reflectance, 1.0
-    floats[surface, L.M_METALLIC] = floats[surface, L.M_COAT] = 0.0
+    for column in (L.M_METALLIC, L.M_COAT, L.M_TRANSLUCENT):
+        floats[surface, column] = 0.0
     ints[surface, L.M_TEX_BASE : L.M_TEX_NORMAL + 1] = -1
     ints[surface, L.M_PAINTED] = 0
     return floats, ints

@@ -29,6 +29,10 @@ class MaterialEdit(Settings):
     frost: Annotated[float, Field(ge=0, le=1)] | None = None
     coat: Annotated[float, Field(ge=0, le=1)] | None = None
     coat_roughness: Annotated[float, Field(ge=0, le=1)] | None = None
+    translucency: Annotated[float, Field(ge=0, le=1)] | None = None
+    #: Colour of the light scattered through.
+    through: Hex | None = None
+    openness: Annotated[float, Field(ge=0, le=1)] | None = None
     emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] | None = None
     #: A picture its own light shows: its asset, and what it is called.
     picture: FileId | None = None

@@ -7,9 +7,10 @@ from .. import layout as L
 from ..embree import MASK_CAMERA, MASK_PANE, MASK_SOLID, intersect1
 from .camera import camera_ray
 from .hit import lifted
-from .look import surface_at
-from .numbers import ENTRY, INFINITE, ONE, ZERO
-from .points import pixel_seed
+from .layers import side_taken, turned_over
+from .look import surface_at, through_at
+from .numbers import ENTRY, INFINITE, ONE, ZERO, dot
+from .points import pixel_seed, point2
 from .rays import MAX_PANES, NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of
 from .surface import pane_reflectance
 
@@ -32,7 +33,7 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
             out = kept[row, column]
             out[L.F_THERE] = ZERO
             tr = tg = tb = ONE
-            for _ in range(MAX_PANES):
+            for n in range(MAX_PANES):
                 set_ray(ray, words, ox, oy, oz, dx, dy, dz, INFINITE, _CAMERA)
                 intersect1(S.scene, address, uint64(0))
                 if words[18] == NO_HIT or words[19] == NO_HIT:
@@ -45,7 +46,12 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
                 x, y, z = ox + dx * ray[8], oy + dy * ray[8], oz + dz * ray[8]
                 if cosine > ZERO:
                     gx, gy, gz = -gx, -gy, -gz
-                if kind != L.KIND_SURFACE:
+                if kind == L.KIND_WOVEN:
+                    u, _ = point2(pixel, uint32(0), 0x40000000 + n)
+                    if u < f[L.M_OPEN]:
+                        ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
+                        continue
+                elif kind != L.KIND_SURFACE:
                     mirror = pane_reflectance(abs(cosine), f[L.M_IOR], kind == L.KIND_SHEET)
                     keep = f[L.M_TRANSMISSION] * (ONE - mirror)
                     tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
@@ -54,9 +60,26 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
                 nx, ny, nz, r, g, b, roughness, metallic = surface_at(
                     S, t, inst, material, ray[15], ray[16], 0, gx, gy, gz, -dx, -dy, -dz
                 )
-                out[0], out[1], out[2] = lifted(S, t, inst, ray[15], ray[16], x, y, z, gx, gy, gz)
+                vx, vy, vz = -dx, -dy, -dz
+                beyond = False
+                if f[L.M_TRANSLUCENT] > ZERO:
+                    qr, qg, qb = through_at(S, t, material, ray[15], ray[16], 0)
+                    beyond, k = side_taken(
+                        S, f, pixel, uint32(0), 0, r, g, b, qr, qg, qb, roughness, metallic,
+                        max(dot(vx, vy, vz, nx, ny, nz), ZERO),
+                    )  # fmt: skip
+                    tr, tg, tb = tr * k, tg * k, tb * k
+                if beyond:
+                    r, g, b, roughness, metallic = qr, qg, qb, ONE, ZERO
+                    vx, vy, vz = turned_over(vx, vy, vz, gx, gy, gz)
+                    gx, gy, gz, nx, ny, nz = -gx, -gy, -gz, -nx, -ny, -nz
+                    out[0], out[1], out[2] = x, y, z
+                else:
+                    out[0], out[1], out[2] = lifted(
+                        S, t, inst, ray[15], ray[16], x, y, z, gx, gy, gz
+                    )
                 out[3], out[4], out[5], out[6], out[7], out[8] = gx, gy, gz, nx, ny, nz
-                out[9], out[10], out[11] = -dx, -dy, -dz
+                out[9], out[10], out[11] = vx, vy, vz
                 out[12], out[13], out[14], out[15], out[16] = r, g, b, roughness, metallic
                 out[17], out[18], out[19], out[L.F_THERE] = tr, tg, tb, ONE
                 break

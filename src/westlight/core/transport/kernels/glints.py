@@ -155,12 +155,16 @@ def _beyond(
             end = _SURFACE
             t, inst = np.int64(triangle_of(S, words)), instance_of(S, words)
             break
-        if kind != L.KIND_SHEET and kind != L.KIND_INTERFACE:
-            break
         f = S.material_floats[row]
-        keep = f[L.M_TRANSMISSION]
-        keep *= ONE - pane_reflectance(abs(cosine), f[L.M_IOR], kind == L.KIND_SHEET)
-        tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
+        if kind == L.KIND_WOVEN:
+            keep = f[L.M_OPEN]
+            tr, tg, tb = tr * keep, tg * keep, tb * keep
+        elif kind == L.KIND_SHEET or kind == L.KIND_INTERFACE:
+            keep = f[L.M_TRANSMISSION]
+            keep *= ONE - pane_reflectance(abs(cosine), f[L.M_IOR], kind == L.KIND_SHEET)
+            tr, tg, tb = tr * keep * f[0], tg * keep * f[1], tb * keep * f[2]
+        else:
+            break
         x, y, z = offset(x, y, z, nx, ny, nz, dx, dy, dz)
         behind = True
     return end, x, y, z, nx, ny, nz, t, inst, row, ray[15], ray[16], outside, tr, tg, tb

@@ -30,7 +30,8 @@ def note_behind(S, guide, part, ray, words, ox, oy, oz, dx, dy, dz, dist):
     nx, ny, nz = -dx, -dy, -dz
     if words[19] != NO_HIT:
         row, gx, gy, gz, cosine = face_of_hit(S, words, ray)
-        if S.material_ints[row, L.M_KIND] == L.KIND_SURFACE:
+        kind = S.material_ints[row, L.M_KIND]
+        if kind == L.KIND_SURFACE or kind == L.KIND_WOVEN:
             if cosine > ZERO:
                 gx, gy, gz = -gx, -gy, -gz
             nx, ny, nz, r, g, b, _, _ = surface_at(

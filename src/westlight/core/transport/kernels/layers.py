@@ -6,12 +6,14 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import ONE, PIECE, TWO, ZERO, dot, frame, normalise
+from .numbers import ONE, PIECE, TWO, ZERO, dot, frame, luminance, normalise
 from .points import point2
-from .surface import coat_share, fresnel_dielectric, visible_normal
+from .surface import coat_share, fresnel_dielectric, gloss_taken, visible_normal
 
 #: Least chance with which a path goes on by a clear coat: it mirrors little, but bright things.
 COAT_CHANCE = np.float32(0.2)
+#: Chance of either side of a translucent sheet, at least.
+SIDE_CHANCE = np.float32(0.1)
 
 
 @njit(**PIECE)
@@ -56,3 +58,30 @@ def layer_taken(S, f, seed, index, depth, vx, vy, vz, nx, ny, nz, sx, sy, sz):
     if u >= chance:
         return nx, ny, nz, False, (ONE - share) / (ONE - chance)
     return sx, sy, sz, True, share / chance
+
+
+@njit(**PIECE)
+def turned_over(vx, vy, vz, gx, gy, gz):
+    """A direction mirrored at a face: from the side it points to, to the other."""
+    k = TWO * dot(vx, vy, vz, gx, gy, gz)
+    return vx - gx * k, vy - gy * k, vz - gz * k
+
+
+@njit(**PIECE)
+def side_taken(S, f, seed, index, depth, r, g, b, qr, qg, qb, roughness, metallic, cosine):
+    """Whether a path goes on from the far side of a translucent sheet, which scatters (qr, qg, qb) through
+    and (r, g, b) back: the choice, and the weight of the path.
+
+    A Lambertian sheet seen from one side and lit from the other is, to the path, a matte surface of
+    that other side: nothing of what follows needs to know of it.
+    """
+    # What the gloss of this side mirrors does not get in.
+    k = (ONE - metallic) * (ONE - gloss_taken(roughness, cosine, S.energy))
+    through, back = luminance(qr, qg, qb) * k, luminance(r, g, b)
+    if through <= ZERO:
+        return False, ONE
+    chance = min(max(through / (through + back), SIDE_CHANCE), ONE - SIDE_CHANCE)
+    u, _ = point2(seed, index, 4005 + depth * 4096)
+    if u >= chance:
+        return False, ONE / (ONE - chance)
+    return True, k / chance

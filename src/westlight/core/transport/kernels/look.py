@@ -54,4 +54,27 @@ def surface_at(S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz):
             tu, tv, nx, ny, nz,
         )  # fmt: skip
     nx, ny, nz = towards_viewer(nx, ny, nz, vx, vy, vz)
-    return nx, ny, nz, r, g, b, roughness, metallic
+    # What is scattered through is not sent back.
+    k = ONE - f[L.M_TRANSLUCENT]
+    return nx, ny, nz, r * k, g * k, b * k, roughness, metallic
+
+
+@njit(**PIECE)
+def through_at(S, t, row, u, v, depth):
+    """Light of a place scattered through a translucent sheet, per light that falls on it: RGB, 0…1."""
+    f, textures = S.material_floats[row], S.material_ints[row]
+    k = f[L.M_TRANSLUCENT]
+    r, g, b = f[L.M_THROUGH_RED] * k, f[L.M_THROUGH_GREEN] * k, f[L.M_THROUGH_BLUE] * k
+    if textures[L.M_TEX_BASE] >= 0:
+        c = S.corners
+        w = ONE - u - v
+        cr, cg, cb = look_up(
+            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0,
+            c[t, 3] * w + c[t, 8] * u + c[t, 13] * v, c[t, 4] * w + c[t, 9] * u + c[t, 14] * v,
+        )  # fmt: skip
+        cr, cg, cb = to_working(cr, cg, cb)
+        r, g, b = r * cr, g * cg, b * cb
+    if textures[L.M_PAINTED] == 1:
+        cr, cg, cb = painted(S, t, u, v)
+        r, g, b = r * cr, g * cg, b * cb
+    return r, g, b

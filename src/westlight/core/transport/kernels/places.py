@@ -8,7 +8,7 @@ from numba import njit, uint32, uint64
 from .. import layout as L
 from ..embree import MASK_CAMERA, MASK_PANE, MASK_SOLID, intersect1
 from .camera import camera_ray
-from .numbers import ENTRY, INFINITE, ONE, TWO_PI, ZERO, dot, frame
+from .numbers import ENTRY, HALF, INFINITE, ONE, TWO_PI, ZERO, dot, frame
 from .points import mix, point2
 from .rays import MAX_PANES, NO_HIT, face_of_hit, offset, set_ray
 
@@ -45,10 +45,18 @@ def find_places(S, camera, seed, width, height, first, vertices, places, ray):
             x, y, z = ox + dx * ray[8], oy + dy * ray[8], oz + dz * ray[8]
             if cosine > ZERO:
                 gx, gy, gz = -gx, -gy, -gz
-            if S.material_ints[material, L.M_KIND] != L.KIND_SURFACE:
+            kind = S.material_ints[material, L.M_KIND]
+            u, v = point2(pixel, index, 40 + panes + vertex)
+            passed = kind != L.KIND_SURFACE
+            if kind == L.KIND_WOVEN:
+                passed = u < S.material_floats[material, L.M_OPEN]
+            if passed:
                 panes += 1
                 ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
                 continue
+            # Paths that a translucent sheet scatters through go on from its far side.
+            if S.material_floats[material, L.M_TRANSLUCENT] > ZERO and v < HALF:
+                gx, gy, gz = -gx, -gy, -gz
             out = places[k, vertex]
             out[0], out[1], out[2] = x, y, z
             for i in (3, 6, 9):

@@ -110,9 +110,14 @@ def visibility(S, ray, words, address, x, y, z, dx, dy, dz, far, counts):
                 break
             row, nx, ny, nz, cosine = face_of_hit(S, words, ray)
             f = S.material_floats[row]
-            sheet = S.material_ints[row, L.M_KIND] == L.KIND_SHEET
-            t = (ONE - pane_reflectance(abs(cosine), f[L.M_IOR], sheet)) * f[L.M_TRANSMISSION]
-            r, g, b = r * t * f[0], g * t * f[1], b * t * f[2]
+            kind = S.material_ints[row, L.M_KIND]
+            if kind == L.KIND_WOVEN:
+                t = f[L.M_OPEN]
+                r, g, b = r * t, g * t, b * t
+            else:
+                sheet = kind == L.KIND_SHEET
+                t = (ONE - pane_reflectance(abs(cosine), f[L.M_IOR], sheet)) * f[L.M_TRANSMISSION]
+                r, g, b = r * t * f[0], g * t * f[1], b * t * f[2]
             hit = ray[8]
             x, y, z = offset(x + dx * hit, y + dy * hit, z + dz * hit, nx, ny, nz, dx, dy, dz)
             left -= hit

@@ -71,6 +71,14 @@ def _smith_lambda(alpha, cosine):
 
 
 @njit(**PIECE)
+def gloss_taken(roughness, cosine, energy):
+    """Share of light that the gloss of a dielectric mirrors before it gets to the matte base."""
+    if coat_strength(roughness) > ZERO:
+        return look_up_energy(energy[1], roughness, cosine)
+    return ZERO
+
+
+@njit(**PIECE)
 def prepare(r, g, b, roughness, metallic, oz, energy, energy_mean):
     """What evaluating a surface needs of the outgoing side, found once a vertex.
 

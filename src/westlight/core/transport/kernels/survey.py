@@ -61,7 +61,8 @@ def survey_rows(
                     x, y, z = ox + dx * dist, oy + dy * dist, oz + dz * dist
                     if cosine > ZERO:
                         gx, gy, gz = -gx, -gy, -gz
-                    if S.material_ints[material, L.M_KIND] != L.KIND_SURFACE:
+                    kind = S.material_ints[material, L.M_KIND]
+                    if kind != L.KIND_SURFACE and kind != L.KIND_WOVEN:
                         ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
                         continue
                     found = True

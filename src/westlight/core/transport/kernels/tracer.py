@@ -19,9 +19,9 @@ from .guide import note, note_behind
 from .haze import thinning
 from .hit import lifted, shading_normal
 from .kept import add_kept
-from .layers import facet, layer_taken, through_glass
+from .layers import facet, layer_taken, side_taken, through_glass, turned_over
 from .light import DELTA, escape, light_vertex, meet_emitter, patch_vertex
-from .look import surface_at, towards_viewer
+from .look import surface_at, through_at, towards_viewer
 from .numbers import (
     HALF,
     INFINITE,
@@ -111,7 +111,7 @@ def _follow(
     while True:
         r = g = b = ONE
         roughness, metallic = ONE, ZERO
-        smooth = coated = False
+        smooth = coated = beyond = woven = False
         at = L.O_LIGHT if depth <= 1 else L.O_BOUNCED
         if shared:
             at = L.O_SEEN
@@ -232,11 +232,17 @@ def _follow(
                 front = cosine < ZERO
                 if not front:
                     gx, gy, gz = -gx, -gy, -gz
+                woven = kind == L.KIND_WOVEN
                 if kind != L.KIND_SURFACE:
                     panes += 1
                     if panes > MAX_PANES:
                         break
                     u, _ = point2(seed, index, 0x40000000 + panes)
+                if woven and u < f[L.M_OPEN]:
+                    # Between the threads: shadow rays count the same share of holes.
+                    ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
+                    continue
+                if kind != L.KIND_SURFACE and not woven:
                     if kind == L.KIND_GLASS:
                         if glance:
                             break
@@ -313,9 +319,12 @@ def _follow(
                         S, slot_of, acc, at, also, share, S.triangle_emitter[t], tr * seen, tg * seen,
                         tb * seen, px, py, pz, pnx, pny, pnz, dx, dy, dz, travelled, density, front, u, v, mirrored,
                     )  # fmt: skip
+                qr = qg = qb = ZERO
+                if f[L.M_TRANSLUCENT] > ZERO:
+                    qr, qg, qb = through_at(S, t, row, u, v, depth)
                 if not guided:
                     guided = True
-                    note(guide, seen, r, g, b, nx, ny, nz, travelled)
+                    note(guide, seen, r + qr, g + qg, b + qb, nx, ny, nz, travelled)
                 if f[L.M_COAT] > ZERO and depth <= bounces:
                     # The varnish does not follow the relief below it.
                     sx, sy, sz = (qx, qy, qz) if depth == 0 else (nx, ny, nz)
@@ -326,6 +335,17 @@ def _follow(
                     if coated:
                         r = g = b = metallic = ONE
                         roughness = f[L.M_COAT_ROUGH]
+                if f[L.M_TRANSLUCENT] > ZERO and depth <= bounces and not coated:
+                    beyond, k = side_taken(
+                        S, f, seed, index, depth, r, g, b, qr, qg, qb, roughness, metallic,
+                        max(dot(vx, vy, vz, nx, ny, nz), ZERO),
+                    )  # fmt: skip
+                    tr, tg, tb = tr * k, tg * k, tb * k
+                    if beyond:
+                        r, g, b, roughness, metallic = qr, qg, qb, ONE, ZERO
+                        vx, vy, vz = turned_over(vx, vy, vz, gx, gy, gz)
+                        gx, gy, gz, nx, ny, nz = -gx, -gy, -gz, -nx, -ny, -nz
+                        lx, ly, lz, smooth = x, y, z, False
         if depth > bounces:
             break
         if depth > 0 and roughness < calm:
@@ -357,12 +377,14 @@ def _follow(
                 break
         by_chance = ZERO
         # After a refraction there is no density, and no straight way that joins the two either.
-        if patched and density < DELTA and roughness >= LEAST_ROUGH and not coated:
+        # Patches are looked for on what is solid, and on the side they fall on.
+        lies_in_it = roughness >= LEAST_ROUGH and not (coated or beyond or woven)
+        if patched and density < DELTA and lies_in_it:
             by_chance = (
                 density * abs(dot(gx, gy, gz, dx, dy, dz)) / max(travelled * travelled, _NEAR)
             )
         left_sun = left_sky = ONE
-        if glinting and density < DELTA and roughness < LEAST_ROUGH:
+        if glinting and density < DELTA and roughness < LEAST_ROUGH and not woven:
             left_sun, left_sky = left_to_chance(S, slot_of, density, dx, dy, dz)
         patched = glinting = False
         last = depth == bounces
