@@ -22,10 +22,13 @@ ARGUMENTS = [
 
 
 def taken_back(server: Server) -> None:
-    """Undo every edit of every project: what a test leaves, or breaks off at, is not the next one's matter."""
+    """Undo every edit and drop every proof: what a test leaves, or breaks off at, is not the next one's matter."""
     with httpx.Client(base_url=f"{server.address}/api", timeout=60) as client:
         for project in client.get("/projects").json():
-            client.post(f"/projects/{project['id']}/history/0").raise_for_status()
+            path = f"/projects/{project['id']}"
+            client.post(f"{path}/history/0").raise_for_status()
+            for proof in client.get(f"{path}/proofs").json():
+                client.delete(f"{path}/proofs/{proof['id']}").raise_for_status()
 
 
 @pytest.hookimpl(wrapper=True)
