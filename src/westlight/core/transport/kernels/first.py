@@ -7,7 +7,7 @@ from .. import layout as L
 from ..embree import MASK_CAMERA, MASK_PANE, MASK_SOLID, intersect1
 from .camera import camera_ray
 from .hit import lifted
-from .layers import side_taken, turned_over
+from .layers import side_taken, turned_over, weave_taken
 from .look import surface_at, through_at
 from .numbers import ENTRY, INFINITE, ONE, ZERO, dot
 from .points import pixel_seed, point2
@@ -48,7 +48,9 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
                     gx, gy, gz = -gx, -gy, -gz
                 if kind == L.KIND_WOVEN:
                     u, _ = point2(pixel, uint32(0), 0x40000000 + n)
-                    if u < f[L.M_OPEN]:
+                    between, k = weave_taken(f, u)
+                    tr, tg, tb = tr * k, tg * k, tb * k
+                    if between:
                         ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
                         continue
                 elif kind != L.KIND_SURFACE:

@@ -12,8 +12,9 @@ from .surface import coat_share, fresnel_dielectric, gloss_taken, visible_normal
 
 #: Least chance with which a path goes on by a clear coat: it mirrors little, but bright things.
 COAT_CHANCE = np.float32(0.2)
-#: Chance of either side of a translucent sheet, at least.
-SIDE_CHANCE = np.float32(0.1)
+#: Chance of either side of a translucent sheet, and of threads and what is between them, at least: behind
+#: a weave with hardly any holes may be the sky.
+SIDE_CHANCE, WEAVE_CHANCE = np.float32(0.1), np.float32(0.3)
 
 
 @njit(**PIECE)
@@ -65,6 +66,16 @@ def turned_over(vx, vy, vz, gx, gy, gz):
     """A direction mirrored at a face: from the side it points to, to the other."""
     k = TWO * dot(vx, vy, vz, gx, gy, gz)
     return vx - gx * k, vy - gy * k, vz - gz * k
+
+
+@njit(**PIECE)
+def weave_taken(f, u):
+    """Whether a path goes straight between the threads of a woven material row, and the weight of the path."""
+    share = f[L.M_OPEN]
+    chance = min(max(share, WEAVE_CHANCE), ONE - WEAVE_CHANCE)
+    if u < chance:
+        return True, share / chance
+    return False, (ONE - share) / (ONE - chance)
 
 
 @njit(**PIECE)

@@ -19,7 +19,7 @@ from .guide import note, note_behind
 from .haze import thinning
 from .hit import lifted, shading_normal
 from .kept import add_kept
-from .layers import facet, layer_taken, side_taken, through_glass, turned_over
+from .layers import facet, layer_taken, side_taken, through_glass, turned_over, weave_taken
 from .light import DELTA, escape, light_vertex, meet_emitter, patch_vertex
 from .look import surface_at, through_at, towards_viewer
 from .numbers import (
@@ -238,10 +238,24 @@ def _follow(
                     if panes > MAX_PANES:
                         break
                     u, _ = point2(seed, index, 0x40000000 + panes)
-                if woven and u < f[L.M_OPEN]:
-                    # Between the threads: shadow rays count the same share of holes.
-                    ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
-                    continue
+                if woven:
+                    if not guided:
+                        # Its folds, not what shimmers through, are the edges that denoising keeps.
+                        guided = True
+                        nx, ny, nz, r, g, b, _, _ = surface_at(
+                            S, t, inst, row, ray[15], ray[16], depth, gx, gy, gz, -dx, -dy, -dz
+                        )
+                        qr, qg, qb = through_at(S, t, row, ray[15], ray[16], depth)
+                        note(guide, seen, r + qr, g + qg, b + qb, nx, ny, nz, travelled)
+                    between, k = weave_taken(f, u)
+                    tr, tg, tb = tr * k, tg * k, tb * k
+                    if between:
+                        # Shadow rays count the same share of holes. What is seen so is no calm sight.
+                        if glance:
+                            break
+                        seen, shared = ONE, False
+                        ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
+                        continue
                 if kind != L.KIND_SURFACE and not woven:
                     if kind == L.KIND_GLASS:
                         if glance:
