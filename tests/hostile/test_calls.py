@@ -16,7 +16,7 @@ from starlette.testclient import TestClient
 from . import FACTOR
 
 _SETTINGS = settings(
-    max_examples=3 * FACTOR, deadline=None, derandomize=True, database=None,
+    max_examples=2 * FACTOR, deadline=None, derandomize=True, database=None,
     suppress_health_check=list(HealthCheck), phases=[Phase.generate],
 )  # fmt: skip
 
