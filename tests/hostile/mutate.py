@@ -18,8 +18,8 @@ from westlight.core.errors import WestlightError
 from westlight.engine.readers import READERS
 from westlight.engine.reading import confine
 
-#: Seconds that one small file may take.
-SECONDS = 10
+#: Seconds of work that one small file may take, and seconds by the clock on however busy a machine.
+SECONDS, BY_THE_CLOCK = 10, 300
 _ODD = [
     b"",
     b"\x00" * 8,
@@ -64,7 +64,8 @@ def _tried(kind: str, damaged: Path, out: Path) -> str:
     said = out.parent / "said"
     child = os.fork()
     if child == 0:
-        signal.alarm(SECONDS)
+        signal.setitimer(signal.ITIMER_PROF, SECONDS)
+        signal.alarm(BY_THE_CLOCK)
         try:
             READERS[kind].read(damaged, damaged.name, out)
             end = "read"
@@ -76,7 +77,8 @@ def _tried(kind: str, damaged: Path, out: Path) -> str:
         os._exit(0)
     _, status = os.waitpid(child, 0)
     if os.WIFSIGNALED(status):
-        return "hung" if os.WTERMSIG(status) == signal.SIGALRM else "crashed"
+        hung = os.WTERMSIG(status) in (signal.SIGALRM, signal.SIGPROF)
+        return "hung" if hung else "crashed"
     return said.read_text()
 
 
