@@ -64,12 +64,15 @@ function List() {
           e.preventDefault();
         }}
       />
-      <ul id="commands" role="listbox" aria-label="Commands" className="py-1">
+      <div id="commands" role="listbox" aria-label="Commands" className="py-1">
         {found.map((c, i) => (
-          <li
+          // The keyboard stays in the field above, which points to the option it would run.
+          // eslint-disable-next-line jsx-a11y/click-events-have-key-events
+          <div
             key={`${c.where} ${c.name}`}
             id={`command-${i}`}
             role="option"
+            tabIndex={-1}
             aria-selected={i === chosen}
             className={`flex cursor-pointer justify-between gap-4 px-4 py-[5px] ${i === chosen ? "bg-chosen text-on-chosen" : ""}`}
             onPointerMove={() => setAt(i)}
@@ -77,12 +80,10 @@ function List() {
           >
             <span>{c.name}</span>
             <span className="opacity-70">{c.where}</span>
-          </li>
+          </div>
         ))}
-        {found.length === 0 && (
-          <li className="px-4 py-[5px] text-ink-2">Nothing is called that.</li>
-        )}
-      </ul>
+        {found.length === 0 && <p className="px-4 py-[5px] text-ink-2">Nothing is called that.</p>}
+      </div>
     </>
   );
 }

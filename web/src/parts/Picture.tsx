@@ -213,7 +213,7 @@ export function Picture() {
             {last && (
               <img
                 src={last.url}
-                alt="The last picture of this view"
+                alt="This view as it was last seen"
                 data-testid="last-picture"
                 className="pointer-events-none absolute inset-0 h-full w-full"
               />

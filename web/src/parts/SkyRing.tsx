@@ -61,8 +61,7 @@ export function SkyRing({ hdri }: { hdri: Look["sky"]["hdri"] }) {
       ref={canvas}
       width={PIXELS}
       height={PIXELS}
-      role="img"
-      aria-label="The sky picture around the chart"
+      aria-hidden
       className="pointer-events-none absolute inset-0 h-full w-full"
     />
   );
