@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 import pytest
 
 from westlight.core.analysis import hinge_of, sun_by
+from westlight.core.model.additions import KINDS
 from westlight.core.sun import direction
 from westlight.core.transport.portals import Portal
 from westlight.engine.questions import Asked
-from westlight.engine.spec import PictureSpec
+from westlight.engine.spec import AdditionKind, PictureSpec
 
 from .stage import Bench, spec
 
@@ -110,6 +111,26 @@ def test_an_addition_slides_under_itself(bench: Bench, room: Path) -> None:
     assert z == pytest.approx(0, abs=1e-2) or min(4 - x, 4 - y) < 0.01
     on_wall = bench.ask("slide", kind="addition", of="b", x=0.2, y=0.45)
     assert on_wall["turn_deg"] % 90 == pytest.approx(0, abs=1)
+
+
+def test_what_is_added_stands_as_it_is_usual(bench: Bench, room: Path) -> None:
+    """A block upon the floor, a card before the wall and along it, the second of a kind with its number; none in the sky."""
+    bench.live.apply(spec(room))
+    floor = bench.ask("pick", x=0.5, y=0.9)["position"]
+    block = bench.ask("stand", kind="block", x=0.5, y=0.9)["addition"]
+    assert block["position"] == pytest.approx(floor, abs=1e-3)
+    assert (block["name"], block["size_m"], block["turn_deg"]) == ("Block 1", [6, 6, 5], 0)
+    wall = bench.ask("pick", x=0.2, y=0.45)
+    card = bench.ask("stand", kind="light card", x=0.2, y=0.45)["addition"]
+    off = np.subtract(card["position"], wall["position"])
+    assert off == pytest.approx(0.03 * np.array(wall["normal"]), abs=1e-3)
+    assert card["turn_deg"] % 90 == pytest.approx(0, abs=1)
+    assert card["emission_cd_m2"] > 0
+    made = spec(room).model_dump(mode="json")
+    made["model"]["edits"]["additions"] = [block]
+    bench.live.apply(PictureSpec.model_validate(made))
+    assert bench.ask("stand", kind="block", x=0.5, y=0.9)["addition"]["name"] == "Block 2"
+    assert set(get_args(AdditionKind)) == set(KINDS)
 
 
 def test_the_sun_follows_a_patch_about_its_opening() -> None:

@@ -1390,7 +1390,10 @@ export interface components {
              * @default true
              */
             on: boolean;
-            /** Picture */
+            /**
+             * Picture
+             * @default null
+             */
             picture: string | null;
             /**
              * Picture Name
@@ -4344,6 +4347,10 @@ export interface components {
                 answer: components["schemas"]["Spread"];
                 of: components["schemas"]["Spreading"];
             };
+            stand: {
+                answer: components["schemas"]["Stood"];
+                of: components["schemas"]["Standing"];
+            };
             start: {
                 answer: components["schemas"]["StartingGrade"];
                 of: components["schemas"]["Wanted"];
@@ -4764,6 +4771,21 @@ export interface components {
             source: string;
         };
         /**
+         * Standing
+         * @description Something of a kind that is to stand, or hang, at a point of the picture.
+         */
+        Standing: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "ground" | "block" | "tree" | "blind" | "blocker" | "light card";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Stands
          * @description When the real sun stands where a free one was put; ``ever`` whether near enough.
          */
@@ -4916,6 +4938,19 @@ export interface components {
             noise: number | null;
             /** Width Px */
             width_px: number;
+        };
+        /**
+         * Stood
+         * @description The addition as it would be, not yet made; or what is wrong.
+         */
+        Stood: {
+            /** @default null */
+            addition: components["schemas"]["Addition"] | null;
+            /**
+             * Problem
+             * @default null
+             */
+            problem: string | null;
         };
         /**
          * Storage

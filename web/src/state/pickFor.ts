@@ -1,7 +1,7 @@
 // Clicks in the picture that set something: the focus, the white point, a new tree, an opening.
 
 import type { Addition, PartGrade } from "../api/types";
-import { askLanding, askNeutral, askOpening, askUnder, pick } from "./asking";
+import { ask, askLanding, askNeutral, askOpening, askUnder, pick } from "./asking";
 import { edit, editLook, editModel, get, lookRow, type Picking, placeFixture, set } from "./studio";
 
 /** First corner of an opening that is being placed. */
@@ -140,45 +140,16 @@ export async function gradeNamed(of: PartGrade["of"], found: string) {
   await editLook({ finish: { parts: [made, ...parts] } } as never, `Grade ${found}`);
 }
 
-/** Size, colour and place over the clicked point of what is added first. */
-const USUAL: Record<Addition["kind"], Pick<Addition, "size_m" | "colour">> = {
-  block: { size_m: [6, 6, 5], colour: "#9c958a" },
-  tree: { size_m: [4, 4, 6], colour: "#5d7440" },
-  blind: { size_m: [1.5, 0.05, 1.6], colour: "#d8d4c8" },
-  ground: { size_m: [30, 30, 0.1], colour: "#8a8578" },
-  blocker: { size_m: [2, 0.02, 1.5], colour: "#060606" },
-  "light card": { size_m: [1.2, 0.02, 0.8], colour: "#ffffff" },
-};
-
+/** What is added stands where it was clicked: how, the engine says, which knows the surface there. */
 async function addAt(kind: Addition["kind"], x: number, y: number) {
-  const hit = await pick(x, y);
+  const { problem, addition } = await ask("stand", { kind, x, y });
   const edits = get().project?.models[0]?.settings.edits;
-  if (!hit.hit || !hit.position || !hit.normal || !edits) {
-    set({ problem: "There is no surface at this point; click where it should stand." });
+  if (!addition || !edits) {
+    set({ problem: problem ?? "" });
     return;
   }
-  const count = edits.additions.filter((a) => a.kind === kind).length + 1;
-  const name = `${kind.charAt(0).toUpperCase()}${kind.slice(1)} ${count}`;
-  // On a wall it hangs a little before it, on the floor it stands.
-  const [px, py, pz] = hit.position;
-  const [nx, ny] = hit.normal;
-  const gap = { blind: 0.1, blocker: 0.1, "light card": 0.03 }[kind as string] ?? 0;
-  const upright = Math.hypot(nx, ny) > 0.5;
-  const made: Addition = {
-    id: Math.random().toString(36).slice(2, 10),
-    name,
-    kind,
-    position: [px + nx * gap, py + ny * gap, kind === "ground" ? pz + 0.005 : pz],
-    turn_deg: upright ? Math.round((Math.atan2(ny, nx) * 180) / Math.PI - 90) : 0,
-    tilt_deg: kind === "blind" ? 35 : 0,
-    on: true,
-    emission_cd_m2: kind === "light card" ? 500 : 0,
-    picture: null,
-    picture_name: "",
-    ...USUAL[kind],
-  };
   set({ picking: null });
-  await editModel({ additions: [...edits.additions, made] }, `Add ${name}`);
+  await editModel({ additions: [...edits.additions, addition] }, `Add ${addition.name}`);
 }
 
 /** Esc: give up what was begun. */

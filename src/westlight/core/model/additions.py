@@ -6,7 +6,7 @@ Each stands on its own origin: z up, its middle at x = y = 0, its foot at z = 0,
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -20,6 +20,30 @@ _BOX_FACES = [
     [0, 2, 3], [0, 3, 1], [4, 5, 7], [4, 7, 6], [0, 1, 5], [0, 5, 4], [2, 6, 7], [2, 7, 3],
     [0, 4, 6], [0, 6, 2], [1, 3, 7], [1, 7, 5],
 ]  # fmt: skip
+
+
+class Kind(NamedTuple):
+    """What is added around a building: its usual ``size_m`` (width, depth, height) and colour, how many metres
+    it keeps off a wall it hangs before (``gap_m``) and over the ground it lies on (``over_m``), the tilt of its
+    slats in degrees, and its own luminance in cd/m²."""
+
+    size_m: tuple[float, float, float]
+    colour: str
+    gap_m: float = 0.0
+    over_m: float = 0.0
+    tilt_deg: float = 0.0
+    emission_cd_m2: float = 0.0
+
+
+KINDS: dict[str, Kind] = {
+    "block": Kind((6.0, 6.0, 5.0), "#9c958a"),
+    "tree": Kind((4.0, 4.0, 6.0), "#5d7440"),
+    "blind": Kind((1.5, 0.05, 1.6), "#d8d4c8", gap_m=0.1, tilt_deg=35.0),
+    # Level with the ground it would fight with it for what is seen.
+    "ground": Kind((30.0, 30.0, 0.1), "#8a8578", over_m=0.005),
+    "blocker": Kind((2.0, 0.02, 1.5), "#060606", gap_m=0.1),
+    "light card": Kind((1.2, 0.02, 0.8), "#ffffff", gap_m=0.03, emission_cd_m2=500.0),
+}
 #: Leaves of a tree by square metre of its crown's surface, and the length of one.
 _LEAVES_PER_M2 = 42
 _LEAF_M = 0.14

@@ -21,6 +21,7 @@ QUESTIONS: dict[str, Question] = {
         Question("land", landing.Landing, landing.Landed, landing.land),
         Question("marks", Nothing, hands.Marks, hands.marks),
         Question("slide", hands.Slide, hands.Slid, hands.slide),
+        Question("stand", hands.Standing, hands.Stood, hands.stand),
         Question("patch", hands.Grip, hands.Held, hands.patch),
         Question("neutral", At, light.White, light.neutral),
         Question("pattern", light.Patterns, light.PatternMap, light.pattern),

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import math
+import uuid
 from collections.abc import Iterator
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
 import numpy.typing as npt
 from pydantic import Field
 
 from westlight.core.analysis import hinge_of, sun_by
+from westlight.core.model.additions import KINDS
 from westlight.core.sources import SHAPES
 from westlight.core.sun import direction
 from westlight.core.transport.render import surface_under
 
-from ..spec import Addition, FixtureSettings, Place, Settings, SunSettings
+from ..spec import Addition, AdditionKind, FixtureSettings, Place, Settings, SunSettings
 from .asked import Answer, Asked, At, Nothing, Point
 from .building import part_at, pick
 from .landing import HANGS_M
@@ -32,8 +34,6 @@ CLEAR_M = 0.05
 OUTSIDE = 0.02
 #: A lamp that hangs free moves level if the camera is so many metres above or below it.
 LEVEL_M = 0.5
-#: Metres that additions keep off a wall they hang before.
-GAPS = {"blind": 0.1, "blocker": 0.1, "light card": 0.03}
 #: Surfaces a ray may pass that do not count.
 MOST_THROUGH = 12
 
@@ -78,6 +78,21 @@ class Slid(Answer):
     position: Point | None = None
     direction: Point | None = None
     turn_deg: float | None = None
+
+
+class Standing(Settings):
+    """Something of a kind that is to stand, or hang, at a point of the picture."""
+
+    kind: AdditionKind
+    x: float
+    y: float
+
+
+class Stood(Answer):
+    """The addition as it would be, not yet made; or what is wrong."""
+
+    problem: str | None = None
+    addition: Addition | None = None
 
 
 class Grip(Settings):
@@ -222,14 +237,35 @@ def _slid_addition(a: Asked, of: Slide, addition: Addition) -> Slid:
     hit = _surface(a, of, addition.name)
     if hit is None:
         return Slid()
-    point, normal = hit
+    return Slid(**_before(addition.kind, *hit))
+
+
+def _before(kind: AdditionKind, point: Array, normal: Array) -> dict[str, Any]:
+    """Place of an addition on a surface: a little before a wall and turned along it, or upon what is level."""
+    table = KINDS[kind]
     upright = float(np.hypot(normal[0], normal[1])) > 0.5
     turn = round(math.degrees(math.atan2(normal[1], normal[0])) - 90) if upright else None
-    gap = GAPS.get(addition.kind, 0.0)
-    return Slid(position=_point(point + normal * [gap, gap, 0.0]), turn_deg=turn)
+    off = normal * [table.gap_m, table.gap_m, 0.0] + [0.0, 0.0, table.over_m]
+    return {"position": _point(point + off), "turn_deg": turn}
 
 
-def _surface(a: Asked, of: Slide, without: str) -> tuple[Array, Array] | None:
+def stand(a: Asked, of: Standing) -> Stood:
+    """An addition of a kind as it is usual, on the surface under a point of the picture."""
+    model = a.p.spec.model
+    hit = None if a.p.assembled is None or model is None else _surface(a, of, "")
+    if hit is None or model is None:
+        return Stood(problem="There is no surface at this point; click where it should stand.")
+    usual, at = KINDS[of.kind], _before(of.kind, *hit)
+    count = sum(x.kind == of.kind for x in model.edits.additions) + 1
+    made = Addition(
+        id=uuid.uuid4().hex[:8], name=f"{of.kind.capitalize()} {count}", kind=of.kind, size_m=usual.size_m,
+        colour=usual.colour, tilt_deg=usual.tilt_deg, emission_cd_m2=usual.emission_cd_m2,
+        position=at["position"], turn_deg=at["turn_deg"] or 0.0,
+    )  # fmt: skip
+    return Stood(addition=made)
+
+
+def _surface(a: Asked, of: Slide | Standing, without: str) -> tuple[Array, Array] | None:
     """Place and normal of the surface under a point of the picture, but for lamps' bodies and the part that is moved."""
     assert a.p.assembled is not None
     origin, ray = a.view.ray(of.x, of.y)

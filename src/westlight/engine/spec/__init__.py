@@ -18,6 +18,7 @@ from .base import (
 from .building import (
     AddedOpening,
     Addition,
+    AdditionKind,
     HazeSettings,
     MaterialEdit,
     ModelEdits,
@@ -62,6 +63,7 @@ __all__ = [
     "OFF_STOPS",
     "AddedOpening",
     "Addition",
+    "AdditionKind",
     "BackdropSettings",
     "Bounced",
     "Channel",

@@ -43,6 +43,10 @@ class MaterialEdit(Settings):
 Size = Annotated[float, Field(gt=0, le=2000)]
 
 
+#: What can be added; see `core.model.additions.KINDS`.
+AdditionKind = Literal["ground", "block", "tree", "blind", "blocker", "light card"]
+
+
 class Addition(Settings):
     """Something added around the building; see `core.model.additions`.
 
@@ -52,7 +56,7 @@ class Addition(Settings):
 
     id: str
     name: Annotated[str, Field(min_length=1, max_length=80)]
-    kind: Literal["ground", "block", "tree", "blind", "blocker", "light card"]
+    kind: AdditionKind
     position: Point
     size_m: tuple[Size, Size, Size]
     turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
