@@ -91,7 +91,7 @@ def test_no_call_ends_in_a_fault(client: TestClient, project: str) -> None:
                     and "Unsatisfiable" not in type(error).__name__
                 ):
                     raise
-    assert calls - unsent > 300
+    assert calls - unsent > 200
     # Much of it gets past the door, else nothing behind it is tried.
-    assert seen[200] > 60, seen
+    assert seen[200] > 40, seen
     assert not faults, "\n".join(dict.fromkeys(faults[:20]))

@@ -74,7 +74,6 @@ class ClothKind(Answer):
 
     id: str
     label: str
-    reflectance: float
     translucency: float
     openness: float
 

@@ -29,8 +29,7 @@ def vocabulary() -> dict[str, Any]:
         "buildings": [*SUFFIXES, PACKED],
         "luts": list(LUTS),
         "cloths": [
-            {"id": name, "label": c.label, "reflectance": round(c.reflectance, 3),
-             "translucency": round(c.translucency, 3), "openness": c.openness}
+            {"id": name, "label": c.label, "translucency": round(c.translucency, 3), "openness": c.openness}
             for name, c in CLOTHS.items()
         ],
     }  # fmt: skip

@@ -1763,8 +1763,6 @@ export interface components {
             label: string;
             /** Openness */
             openness: number;
-            /** Reflectance */
-            reflectance: number;
             /** Translucency */
             translucency: number;
         };

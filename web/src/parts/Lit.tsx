@@ -143,8 +143,7 @@ function Sheet(p: {
   const kind = cloths.find(
     (c) =>
       Math.abs(c.translucency - row.translucency) < 0.005 &&
-      Math.abs(c.openness - row.openness) < 0.005 &&
-      Math.abs(c.reflectance - row.reflectance) < 0.01,
+      Math.abs(c.openness - row.openness) < 0.005,
   );
   const threads = (1 - row.openness) * row.reflectance;
   return (
@@ -163,11 +162,7 @@ function Sheet(p: {
             const to = cloths.find((c) => c.id === id);
             if (to)
               p.onChange(
-                {
-                  reflectance: to.reflectance,
-                  translucency: to.translucency,
-                  openness: to.openness,
-                },
+                { translucency: to.translucency, openness: to.openness },
                 `${to.label}: ${p.name}`,
               );
             else if (id === "")

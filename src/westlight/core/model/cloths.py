@@ -1,7 +1,8 @@
 """Usual sheets that light comes through: cloth, paper, opal plastic, leaves.
 
-Shares are of the light that falls on the sheet, rounded from the range that makers of blinds and shades
-publish for their classes: openness of the weave, then what is scattered through and sent back.
+Shares are of the light that falls on a white sheet, rounded from the range that makers of blinds and shades
+publish for their classes: openness of the weave, then what is scattered through and sent back. A dyed one keeps its
+colour: what it does not swallow is parted in the same ratio.
 """
 
 from __future__ import annotations
