@@ -10,7 +10,7 @@ import trimesh
 
 from westlight import core
 from westlight.core.model import Texture, read_model
-from westlight.core.model.cloths import CLOTHS
+from westlight.core.model.cloths import CLOTHS, kind_of, sent_back
 from westlight.core.model.edit import MaterialChange, changed
 from westlight.core.model.write import write_glb
 
@@ -154,6 +154,10 @@ def test_usual_cloths_keep_their_shares(name: str) -> None:
     assert cloth.reflectance * cloth.translucency == pytest.approx(cloth.scattered)
     assert cloth.reflectance * (1 - cloth.translucency) == pytest.approx(cloth.back)
     assert cloth.openness + (1 - cloth.openness) * cloth.reflectance <= 1
+    made = core.Material(0.3, translucency=cloth.translucency, openness=cloth.openness)
+    assert kind_of(made) == (None if name == "blackout" else name)
+    threads = (1 - cloth.openness) * 0.3
+    assert sent_back(made, 0.3) + threads * cloth.translucency == pytest.approx(threads)
 
 
 @pytest.mark.parametrize("field", ["translucency", "openness", "through"])

@@ -286,6 +286,9 @@ class Lit(Answer):
     coat: float
     coat_roughness: float
     translucency: float
+    #: Which usual sheet that is, and what it sends back of the light that falls on it.
+    cloth: str | None
+    sent_back: float
     through: str
     openness: float
     emission_cd_m2: float

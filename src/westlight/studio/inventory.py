@@ -6,6 +6,7 @@ from collections import Counter
 from typing import Any
 
 from westlight.core.model import Material, Model, doubts, mean_reflectance
+from westlight.core.model.cloths import kind_of, sent_back
 from westlight.core.model.edit import changed
 from westlight.core.model.tags import guessed_tag
 from westlight.engine.spec import MaterialEdit
@@ -58,6 +59,7 @@ def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, An
     """What of a material decides light, with an edit laid over it."""
     now = changed(material, change_of(edit)) if edit else material
     return {
+        "cloth": kind_of(now), "sent_back": round(sent_back(now, mean_reflectance(now)), 4),
         "reflectance": round(mean_reflectance(now), 4), "roughness": now.roughness,
         "metallic": now.metallic, "glass": now.is_pane, "clear_path": now.clear_path,
         "solid": now.is_pane and not now.sheet, "frost": now.frost, "coat": now.coat,

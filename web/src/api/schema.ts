@@ -2956,6 +2956,8 @@ export interface components {
         Lit: {
             /** Clear Path */
             clear_path: boolean;
+            /** Cloth */
+            cloth: string | null;
             /** Coat */
             coat: number;
             /** Coat Roughness */
@@ -2978,6 +2980,8 @@ export interface components {
             reflectance: number;
             /** Roughness */
             roughness: number;
+            /** Sent Back */
+            sent_back: number;
             /** Solid */
             solid: boolean;
             /** Through */
@@ -3207,6 +3211,8 @@ export interface components {
             changed: boolean;
             /** Clear Path */
             clear_path: boolean;
+            /** Cloth */
+            cloth: string | null;
             /** Coat */
             coat: number;
             /** Coat Roughness */
@@ -3237,6 +3243,8 @@ export interface components {
             reflectance: number;
             /** Roughness */
             roughness: number;
+            /** Sent Back */
+            sent_back: number;
             /** Solid */
             solid: boolean;
             /** Textured */

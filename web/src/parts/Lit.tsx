@@ -140,23 +140,17 @@ function Sheet(p: {
   const { row } = p;
   const { cloths } = useVocabulary();
   const lets = row.translucency > 0 || row.openness > 0;
-  const kind = cloths.find(
-    (c) =>
-      Math.abs(c.translucency - row.translucency) < 0.005 &&
-      Math.abs(c.openness - row.openness) < 0.005,
-  );
-  const threads = (1 - row.openness) * row.reflectance;
   return (
     <>
       <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
         <span className="text-ink-2">Cloth, paper</span>
         <Select
           label={`Cloth or paper of ${p.name}`}
-          value={kind && lets ? kind.id : lets ? "own" : ""}
+          value={row.cloth ?? (lets ? "own" : "")}
           options={[
             { value: "", label: "Lets no light through" },
             ...cloths.map((c) => ({ value: c.id, label: c.label })),
-            ...(lets && !kind ? [{ value: "own", label: "As set below" }] : []),
+            ...(lets && !row.cloth ? [{ value: "own", label: "As set below" }] : []),
           ]}
           onPick={(id) => {
             const to = cloths.find((c) => c.id === id);
@@ -189,7 +183,7 @@ function Sheet(p: {
       {lets && (
         <p className="text-ink-2">
           {percent(row.openness)} passes between the threads; of white light about{" "}
-          {percent(threads * (1 - row.translucency))} is sent back.
+          {percent(row.sent_back)} is sent back.
         </p>
       )}
     </>

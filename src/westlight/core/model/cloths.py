@@ -1,13 +1,15 @@
 """Usual sheets that light comes through: cloth, paper, opal plastic, leaves.
 
-Shares are of the light that falls on a white sheet, rounded from the range that makers of blinds and shades
-publish for their classes: openness of the weave, then what is scattered through and sent back. A dyed one keeps its
-colour: what it does not swallow is parted in the same ratio.
+Shares are of the light that falls on a white sheet: openness of the weave, then what is scattered through and sent
+back. They are typical values chosen here, not measured ones: where a maker tells the shares of a cloth, those go in. A dyed one keeps
+its colour: what it does not swallow is parted in the same ratio.
 """
 
 from __future__ import annotations
 
 from typing import NamedTuple
+
+from .material import Material
 
 
 class Cloth(NamedTuple):
@@ -30,6 +32,8 @@ class Cloth(NamedTuple):
         return self.scattered + self.back
 
 
+#: What is nearer than this is the same: fields show whole per cents.
+_LIKE = 0.005
 CLOTHS: dict[str, Cloth] = {
     "sheer": Cloth("Sheer curtain", 0.30, 0.42, 0.40),
     "curtain": Cloth("Curtain, unlined", 0.02, 0.22, 0.55),
@@ -42,3 +46,29 @@ CLOTHS: dict[str, Cloth] = {
     "diffuser": Cloth("Diffuser, opal", 0.0, 0.55, 0.35),
     "leaf": Cloth("Leaf", 0.0, 0.09, 0.10),
 }
+
+
+def kind_of(material: Material) -> str | None:
+    """Which usual sheet a material is, by its translucency and openness; None for none, and for what lets no light through.
+
+    >>> kind_of(Material(0.5, translucency=0.5)), kind_of(Material(0.5))
+    ('paper', None)
+    """
+    if material.translucency == material.openness == 0:
+        return None
+    for name, c in CLOTHS.items():
+        if (
+            abs(c.translucency - material.translucency) < _LIKE
+            and abs(c.openness - material.openness) < _LIKE
+        ):
+            return name
+    return None
+
+
+def sent_back(material: Material, reflectance: float) -> float:
+    """Share of the light falling on a sheet that it sends back, 0…1, of its mean ``reflectance``.
+
+    >>> round(sent_back(Material(0.8, translucency=0.25, openness=0.5), 0.8), 3)
+    0.3
+    """
+    return (1 - material.openness) * (1 - material.translucency) * reflectance
