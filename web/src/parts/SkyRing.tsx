@@ -57,12 +57,12 @@ export function SkyRing({ hdri }: { hdri: Look["sky"]["hdri"] }) {
     picture.src = `/api/skies/${asset}/thumbnail`;
   }, [asset, rotation_deg, mirror]);
   return (
-    <canvas
-      ref={canvas}
-      width={PIXELS}
-      height={PIXELS}
-      aria-hidden
-      className="pointer-events-none absolute inset-0 h-full w-full"
-    />
+    <div
+      role="img"
+      aria-label="The sky picture around the chart"
+      className="pointer-events-none absolute inset-0"
+    >
+      <canvas ref={canvas} width={PIXELS} height={PIXELS} aria-hidden className="h-full w-full" />
+    </div>
   );
 }
