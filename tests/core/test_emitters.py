@@ -163,6 +163,24 @@ def test_picture_on_an_emitter_shines_where_it_is_bright() -> None:
     assert found[0] > 1.5 * found[1]
 
 
+def test_a_picture_on_an_emitter_ends_at_its_edge() -> None:
+    """A bright middle on a field three wide: drawn out, its dark edge leaves the outer fields dark."""
+    pixels = np.zeros((8, 8, 4), np.uint8)
+    pixels[1:7, 1:7] = 255
+    vertices = [[-1.5, -0.5, 1], [1.5, -0.5, 1], [1.5, 0.5, 1], [-1.5, 0.5, 1]]
+    total = {}
+    for wrap in ("clamp", "repeat"):
+        screen = core.Texture("screen", pixels, srgb=True, wrap=(wrap, "clamp"))  # type: ignore[arg-type]
+        mesh = MeshEmitter("m", vertices, [[0, 2, 1], [0, 3, 2]], luminance_cd_m2=100, picture=screen,
+                           uvs=[[-1, 1], [2, 1], [2, 0], [-1, 0]])  # fmt: skip
+        total[wrap] = _lux_on_floor(mesh, [[-1, 0, 0], [0, 0, 0], [1, 0, 0]])
+    one = Rectangle("r", (0, 0, 1), DOWN, 0.75, 0.75, luminance_cd_m2=100)
+    assert total["clamp"] == pytest.approx(
+        _lux_on_floor(one, [[-1, 0, 0], [0, 0, 0], [1, 0, 0]]), rel=0.1
+    )
+    assert total["repeat"].sum() > 2 * total["clamp"].sum()
+
+
 def test_range_limit_ends_the_light() -> None:
     """Full close to the lamp, nothing beyond its range."""
     points = [[0, 0, 1.8], [0, 0, -3]]

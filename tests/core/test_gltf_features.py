@@ -17,6 +17,7 @@ from PIL import Image
 from westlight import core
 from westlight.core.errors import ModelError
 from westlight.core.model.gltf import is_packed
+from westlight.core.model.write import write_glb
 from westlight.engine.readers import READERS
 
 
@@ -58,9 +59,9 @@ class Document:
         images.append({"uri": "data:;base64," + base64.b64encode(file.getvalue()).decode()})
         return len(images) - 1
 
-    def read(self, folder: Path) -> core.model.Model:
+    def read(self, folder: Path, *more: dict[str, Any]) -> core.model.Model:
         data = "data:;base64," + base64.b64encode(self.blob).decode()
-        self.json["buffers"] = [{"uri": data, "byteLength": len(self.blob)}]
+        self.json["buffers"] = [{"uri": data, "byteLength": len(self.blob)}, *more]
         file = folder / "made.gltf"
         file.write_text(json.dumps(self.json))
         return core.read_model(file)
@@ -145,6 +146,53 @@ def test_textures_may_lie_by_the_second_coordinates(tmp_path: Path) -> None:
     ]
     uvs = made.read(tmp_path).parts[0].mesh.uvs
     assert uvs == pytest.approx(second)
+
+
+def test_a_picture_packed_as_ktx2_costs_a_remark(tmp_path: Path) -> None:
+    """A building that needs it comes in without the picture; a plain one beside it is taken."""
+    made = Document()
+    plain = made.picture((200, 40, 20), "PNG")
+    made.json["images"].append({"uri": "data:;base64,q0tUWCAyMLsNChoK", "name": "oak"})
+    both = {"KHR_texture_basisu": {"source": 1}}
+    made.json["textures"] = [{"extensions": both}, {"source": plain, "extensions": both}]
+    made.json["materials"] = [
+        {"name": f"{n}", "pbrMetallicRoughness": {"baseColorTexture": {"index": n}}} for n in (0, 1)
+    ]
+    made.json["extensionsRequired"] = made.json["extensionsUsed"] = ["KHR_texture_basisu"]
+    places = {"POSITION": made.accessor(TRIANGLE)}
+    made.json["meshes"] = [{"primitives": [{"attributes": places, "material": n} for n in (0, 1)]}]
+    model = made.read(tmp_path)
+    first, second = model.parts[0].mesh.materials
+    assert first.base_texture is None
+    assert second.base_texture is not None
+    assert [r for r in model.remarks if "“oak”" in r and "KTX2" in r]
+
+
+def test_samplers_tell_how_pictures_go_on(tmp_path: Path) -> None:
+    """Two textures of one picture by their samplers, one without; written and read again they are the same."""
+    made = Document()
+    picture = made.picture((200, 40, 20), "PNG")
+    made.json["samplers"] = [{"wrapS": 33071, "wrapT": 33648}, {"wrapS": 10497}, {"wrapT": 4711}]
+    made.json["textures"] = [
+        {"source": picture, **({} if n is None else {"sampler": n})} for n in (0, 1, 2, None, 9)
+    ]
+    made.json["materials"] = [
+        {"name": f"paint {n}", "pbrMetallicRoughness": {"baseColorTexture": {"index": n}}}
+        for n in range(5)
+    ]
+    uvs = np.array([[0, 0], [2, 0], [0, 2]], np.float32)
+    places = {"POSITION": made.accessor(TRIANGLE), "TEXCOORD_0": made.accessor(uvs)}
+    made.json["meshes"] = [
+        {"primitives": [{"attributes": places, "material": n} for n in range(5)]}
+    ]
+    model = made.read(tmp_path)
+    write_glb(model, tmp_path / "again.glb")
+    for read in (model, core.read_model(tmp_path / "again.glb")):
+        textures = [m.base_texture for m in read.parts[0].mesh.materials]
+        assert [t and t.wrap for t in textures] == [
+            ("clamp", "mirror"),
+            *[("repeat", "repeat")] * 4,
+        ]
 
 
 def test_a_normal_map_of_no_strength_and_a_texture_that_is_not_there(tmp_path: Path) -> None:

@@ -50,6 +50,17 @@ def test_a_map_is_found_however_it_is_named(tmp_path: Path, words: str) -> None:
     assert made.base_texture.pixels[0, 0, 0] == 200
 
 
+def test_a_map_may_end_at_its_edge(tmp_path: Path) -> None:
+    """With its option the edge is drawn out, whatever the map is for; without, the picture repeats."""
+    picture(tmp_path / "label.png", (128, 128, 255))
+    words = "{} -clamp on label.png"
+    assert material(tmp_path, "map_Kd label.png").base_texture.wrap == ("repeat", "repeat")  # type: ignore[union-attr]
+    for key, made in (("map_Kd", "base_texture"), ("norm", "normal_texture"), ("map_Pr", "rough_texture"),
+                      ("map_Ke", "emission_texture"), ("map_d", "base_texture")):  # fmt: skip
+        texture = getattr(material(tmp_path, words.format(key)), made)
+        assert texture.wrap == ("clamp", "clamp"), key
+
+
 def test_blanks_in_names_stay(tmp_path: Path) -> None:
     assert map_name("-bm 1 Oak  floor 2.jpg") == "Oak  floor 2.jpg"
     picture(tmp_path / "Oak floor 2.png", (1, 2, 3))

@@ -9,6 +9,7 @@ import pytest
 import trimesh
 
 from westlight import core
+from westlight.core.colour import srgb_encode
 from westlight.core.sources import Disc, Rectangle, Sphere, Sun
 from westlight.core.transport.film import Accumulator
 from westlight.core.transport.render import PassRun
@@ -190,6 +191,63 @@ def test_light_that_bounces_off_a_fine_pattern_is_that_of_its_mean() -> None:
     # Form factor of the floor: nearly all a place facing down sees.
     assert found[1] == pytest.approx(0.5 * 1000 * math.sin(math.radians(60)), rel=0.03)
     assert found[0] == pytest.approx(found[1], rel=0.01)
+
+
+#: Brightness of a picture of four columns, dark on the left, over u from −2 to 3: what each way on shows.
+ONWARD = {
+    "repeat": lambda u: u % 1.0,
+    "clamp": lambda u: np.clip(u, 0.0, 1.0),
+    "mirror": lambda u: 1.0 - np.abs(1.0 - u % 2.0),
+}
+
+
+@pytest.mark.parametrize("down", [False, True])
+@pytest.mark.parametrize("wrap", list(ONWARD))
+def test_a_picture_goes_on_beyond_its_edges_as_told(wrap: str, down: bool) -> None:
+    """A floor with u (or v) from −2 to 3 shows the picture again and again, its edge drawn out, or mirrored in turn."""
+    steps = np.array([0.1, 0.3, 0.5, 0.7])
+    pixels = np.full((4, 4, 4), 255, np.uint8)
+    encoded = np.round(255 * srgb_encode(steps))[:, None]
+    pixels[..., :3] = encoded[:, None] if down else encoded
+    both = ("repeat", wrap) if down else (wrap, "repeat")
+    paint = core.Texture("steps", pixels, srgb=True, wrap=both)  # type: ignore[arg-type]
+    scene = core.Scene()
+    uvs = np.array([[-2, 0.1], [3, 0.1], [3, 0.1], [-2, 0.1]])
+    points = [[-2, -2, 0], [2, -2, 0], [2, 2, 0], [-2, 2, 0]]
+    scene.add_mesh(points, [[0, 1, 2], [0, 2, 3]], core.Material(1.0, base_texture=paint),
+                   uvs=uvs[:, ::-1] if down else uvs)  # fmt: skip
+    scene.add_source(uniform_sky())
+    view = core.View((0, 0, 5), (0, 0.001, 0), focal_length_mm=60, width_px=200, height_px=4)
+    seen = lux(core.render(scene, view, samples=64, bounces=0).beauty)[2]
+    x = (np.arange(200) + 0.5) / 200 * 3.0 - 1.5
+    at = ONWARD[wrap]((x + 2) / 4 * 5 - 2)
+    # Between middles of pixels the values blend; across the seam of a repeated picture its two ends do.
+    middles = (np.arange(-1, 5) + 0.5) / 4
+    ends = [steps[3], steps[0]] if wrap == "repeat" else [steps[0], steps[3]]
+    shown = np.interp(at, middles, [ends[0], *steps, ends[1]])
+    assert seen == pytest.approx(shown, abs=0.02)
+
+
+def test_a_label_with_holes_ends_at_its_edge() -> None:
+    """A cut-out whose edge is clear and is drawn out covers its one field; repeated, it covers each."""
+    pixels = np.zeros((8, 8, 4), np.uint8)
+    pixels[2:6, 2:6, 3] = 255
+    found = {}
+    for wrap in ("clamp", "mirror", "repeat"):
+        label = core.Texture("label", pixels, srgb=True, wrap=(wrap, wrap))  # type: ignore[arg-type]
+        scene = core.Scene()
+        points = [[-4, -4, 0], [4, -4, 0], [4, 4, 0], [-4, 4, 0]]
+        uvs = [[-1, -1], [3, -1], [3, 3], [-1, 3]]
+        scene.add_mesh(points, [[0, 1, 2], [0, 2, 3]],
+                       core.Material(0.0, base_texture=label, cutout=0.5), uvs=uvs)  # fmt: skip
+        view = core.View((0, 0, 5), (0, 0.001, 0), focal_length_mm=18, width_px=96, height_px=64)
+        scene.add_source(uniform_sky())
+        film = core.render(scene, view, samples=16)
+        found[wrap] = float(film.output_pass("alpha").sum())
+    assert found["clamp"] > 0
+    assert found["mirror"] == pytest.approx(found["repeat"], rel=0.03)
+    # The camera sees fields −1 to 2 across whole and parts of those below and above.
+    assert found["repeat"] > 6 * found["clamp"]
 
 
 def test_blocker_shades_unseen() -> None:

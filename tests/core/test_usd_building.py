@@ -111,7 +111,8 @@ def test_faces_may_have_materials_of_their_own(tmp_path: Path) -> None:
     assert set(names[~right]) == {"Plain"}
 
 
-def test_pictures_inside_a_package(tmp_path: Path) -> None:
+@pytest.mark.parametrize("told", ["repeat", "clamp", "black", None])
+def test_pictures_inside_a_package(tmp_path: Path, told: str | None) -> None:
     pixels = np.zeros((4, 4, 3), np.uint8)
     pixels[0, 0] = (250, 0, 0)
     Image.fromarray(pixels).save(tmp_path / "wood.png")
@@ -122,6 +123,8 @@ def test_pictures_inside_a_package(tmp_path: Path) -> None:
     reader = UsdShade.Shader.Define(made, "/M/Wood/picture")
     reader.CreateIdAttr("UsdUVTexture")
     reader.CreateInput("file", Sdf.ValueTypeNames.Asset).Set("textures/wood.png")
+    for way in "ST" if told else "":
+        reader.CreateInput(f"wrap{way}", Sdf.ValueTypeNames.Token).Set(told)
     surface = UsdShade.Shader(made.GetPrimAtPath("/M/Wood/surface"))
     surface.CreateInput("diffuseColor", Sdf.ValueTypeNames.Color3f).ConnectToSource(
         reader.ConnectableAPI(), "rgb"
@@ -143,6 +146,8 @@ def test_pictures_inside_a_package(tmp_path: Path) -> None:
     corner = int(np.abs(part.mesh.vertices - (0, 1, 0)).sum(axis=1).argmin())
     assert uvs[corner] == pytest.approx((0, 0))
     assert texture.pixels[0, 0, 0] == 250
+    held = told in ("clamp", "black")
+    assert texture.wrap == (("clamp", "clamp") if held else ("repeat", "repeat"))
 
 
 def test_copies_stand_at_their_places(tmp_path: Path) -> None:

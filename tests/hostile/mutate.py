@@ -3,6 +3,8 @@ KIND COUNT SEED FILE…`. Prints how many were read, refused, crashed a library,
 
 from __future__ import annotations
 
+import contextlib
+import importlib
 import json
 import os
 import random
@@ -59,6 +61,22 @@ def mutated(content: bytes, chance: random.Random) -> bytes:
     return bytes(made)
 
 
+def load(kind: str, good: Path) -> None:
+    """Import once what a reader loads: a child tells which modules, for a library that has run does not survive a fork."""
+    folder = Path(tempfile.mkdtemp())
+    names = folder / "names"
+    child = os.fork()
+    if child == 0:
+        READERS[kind].read(good, good.name, folder)
+        names.write_text("\n".join(sys.modules))
+        os._exit(0)
+    os.waitpid(child, 0)
+    for name in names.read_text().split("\n") if names.exists() else []:
+        with contextlib.suppress(Exception):
+            importlib.import_module(name)
+    shutil.rmtree(folder)
+
+
 def _tried(kind: str, damaged: Path, out: Path) -> str:
     """How one file ended, in a process of its own: a library that crashes takes only that with it."""
     said = out.parent / "said"
@@ -85,6 +103,7 @@ def _tried(kind: str, damaged: Path, out: Path) -> str:
 def main(kind: str, count: int, seed: int, files: list[Path]) -> None:
     """Try a reader and tell."""
     confine(kind, for_one=False)
+    load(kind, files[0])
     told: dict[str, Any] = {"read": 0, "refused": 0, "crashed": 0, "hung": 0, "faults": []}
     chance = random.Random(seed)
     for _ in range(count):

@@ -23,22 +23,27 @@ from PIL import Image
 
 from ..colour import SRGB_TO_AP1
 from ..errors import ModelError
+from . import meshopt
 from .lights import light_of
-from .material import Material, Texture
+from .material import Material, Texture, Wrap
 from .parts import Mesh, Missing, Model, ModelCamera, ModelLight, Part
 
 _Y_TO_Z = np.array([[1.0, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]])
 _DTYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32,
            5126: np.float32}  # fmt: skip
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
+#: Ways on beyond the edges of a texture, by the numbers that samplers use.
+_WRAPS: dict[int | None, Wrap] = {10497: "repeat", 33071: "clamp", 33648: "mirror"}
+#: Buffers that are packed.
+_PACKED_VIEWS = ("EXT_meshopt_compression", "KHR_meshopt_compression")
 #: Extensions that change nothing essential when ignored or that are understood.
 _KNOWN = {"KHR_materials_transmission", "KHR_materials_diffuse_transmission", "KHR_materials_clearcoat", "KHR_materials_ior", "KHR_materials_volume",
           "KHR_materials_emissive_strength", "KHR_texture_transform", "KHR_lights_punctual",
           "KHR_materials_specular", "KHR_materials_unlit", "KHR_mesh_quantization",
           "EXT_mesh_gpu_instancing", "EXT_texture_webp", "EXT_texture_avif",
-          "KHR_draco_mesh_compression"}  # fmt: skip
+          "KHR_draco_mesh_compression", "KHR_texture_basisu", *_PACKED_VIEWS}  # fmt: skip
 #: Meshes packed by a codec of their own.
-PACKED = "KHR_draco_mesh_compression"
+_PACKED_MESH = "KHR_draco_mesh_compression"
 MAX_TEXTURE_PX = 4096
 #: Larger pictures are left out; the reading library would take them for an attack.
 LARGEST_TEXTURE_PX = 16_384
@@ -82,7 +87,7 @@ def is_packed(file: Path) -> bool:
     with file.open("rb") as opened:
         length, _ = struct.unpack_from("<II", opened.read(20), 12)
         told = json.loads(opened.read(length))
-    return PACKED in (told.get("extensionsUsed") or [])
+    return not {_PACKED_MESH, *_PACKED_VIEWS}.isdisjoint(told.get("extensionsUsed") or [])
 
 
 class _Reader:
@@ -107,9 +112,10 @@ class _Reader:
         if unknown:
             raise ModelError(
                 f"“{file.name}” needs {', '.join(sorted(unknown))}, which is not read; "
-                "export it without compression."
+                "turn that off in its export."
             )
         self._buffers: dict[int, bytes] = {}
+        self._views: dict[int, bytes] = {}
         self._textures: dict[tuple[int, bool], Texture | None] = {}
         self._meshes: dict[int, Mesh] = {}
         self._materials: dict[int | None, Material] = {}
@@ -139,12 +145,29 @@ class _Reader:
         return path.read_bytes()
 
     def view_bytes(self, index: int) -> tuple[bytes, int, int | None]:
+        """Bytes that hold a view, where it starts in them, and the step between its elements."""
         view = self.gltf.bufferViews[index]
+        for extension in _PACKED_VIEWS:
+            packed = (view.extensions or {}).get(extension)
+            if packed is not None:
+                return self._unpacked(index, packed), 0, view.byteStride
         content = self.buffer(view.buffer)
         start = view.byteOffset or 0
         if start + view.byteLength > len(content):
             raise ModelError(f"“{self.file.name}” is cut short; export or copy it again.")
         return content, start, view.byteStride
+
+    def _unpacked(self, index: int, packed: Any) -> bytes:
+        if index not in self._views:
+            content, start = self.buffer(packed.buffer), packed.byteOffset or 0
+            if start < 0 or start + packed.byteLength > len(content):
+                raise ModelError(f"“{self.file.name}” is cut short; export or copy it again.")
+            try:
+                made = meshopt.unpacked(content[start : start + packed.byteLength], packed)
+            except meshopt.DamagedError as error:
+                raise ModelError(f"“{self.file.name}” is damaged; export it again.") from error
+            self._views[index] = made
+        return self._views[index]
 
     def accessor(self, index: int) -> npt.NDArray[Any]:
         try:
@@ -195,12 +218,16 @@ class _Reader:
         try:
             entry = self.gltf.textures[index]
             source = entry.source
+            known = entry.extensions or {}
             for extension in ("EXT_texture_webp", "EXT_texture_avif"):
-                other = (entry.extensions or {}).get(extension)
+                other = known.get(extension)
                 # The plain picture beside it is for programs that know nothing else.
                 source = other.source if other is not None else source
-            image = self.gltf.images[source]
+            packed = known.get("KHR_texture_basisu") if source is None else None
+            image = self.gltf.images[source if packed is None else packed.source]
             name = image.name or image.uri or name
+            if packed is not None:
+                raise ModelError("it is packed as KTX2; export it as PNG, JPEG or WebP.")
             if image.bufferView is not None:
                 content, start, _ = self.view_bytes(image.bufferView)
                 raw = content[start : start + self.gltf.bufferViews[image.bufferView].byteLength]
@@ -222,7 +249,13 @@ class _Reader:
             return None
         if max(whole) > MAX_TEXTURE_PX:
             self.remarks.append(f"The texture “{name}” was reduced to {MAX_TEXTURE_PX} pixels.")
-        return Texture(str(name), np.asarray(picture), srgb)
+        return Texture(str(name), np.asarray(picture), srgb, self._wrap(entry.sampler))
+
+    def _wrap(self, index: int | None) -> tuple[Wrap, Wrap]:
+        """How a texture goes on beyond its edges, by its sampler; it repeats where none tells."""
+        samplers = self.gltf.samplers or []
+        told = samplers[index] if index is not None and 0 <= index < len(samplers) else _Entry()
+        return _WRAPS.get(told.wrapS, "repeat"), _WRAPS.get(told.wrapT, "repeat")
 
     def material(self, index: int | None) -> Material:
         if index not in self._materials:
@@ -350,7 +383,7 @@ class _Reader:
 
     def _primitive(self, primitive: Any) -> Any:
         # What was packed comes out as single triangles.
-        packed = PACKED in (primitive.extensions or {})
+        packed = _PACKED_MESH in (primitive.extensions or {})
         mode = 4 if primitive.mode is None or packed else primitive.mode
         if mode not in (4, 5, 6) or primitive.attributes.POSITION is None:
             return None
@@ -390,7 +423,7 @@ class _Reader:
     ) -> tuple[Callable[[str], npt.NDArray[Any]], npt.NDArray[np.int64] | None]:
         """How a primitive's attributes are read, by their names, and its indices (n,) if it has some."""
         plain = primitive.attributes
-        packed = (primitive.extensions or {}).get(PACKED)
+        packed = (primitive.extensions or {}).get(_PACKED_MESH)
         if packed is None:
             index = primitive.indices
             found = None if index is None else self.accessor(index).reshape(-1).astype(np.int64)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -11,13 +12,19 @@ import numpy.typing as npt
 Colour = float | tuple[float, float, float]
 
 
+#: How a picture goes on beyond its edges: again and again, its edge drawn out, or mirrored in turn.
+Wrap = Literal["repeat", "clamp", "mirror"]
+
+
 @dataclass(frozen=True, eq=False)
 class Texture:
-    """A picture on a surface: ``pixels`` (h, w, 4) uint8; ``srgb`` if it holds encoded colour."""
+    """A picture on a surface: ``pixels`` (h, w, 4) uint8; ``srgb`` if it holds encoded colour; how it goes
+    on beyond its left and right edges and beyond its upper and lower ones."""
 
     name: str
     pixels: npt.NDArray[np.uint8]
     srgb: bool
+    wrap: tuple[Wrap, Wrap] = ("repeat", "repeat")
 
 
 def _triple(value: Colour) -> tuple[float, float, float]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 from functools import lru_cache
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,7 @@ import numpy as np
 from PIL import Image
 
 from ..colour import srgb_to_working
-from .material import Material, Texture
+from .material import Material, Texture, Wrap
 from .parts import Missing
 
 #: Luminance in cd/m² of an emission (Ke) of 1: the format gives no unit.
@@ -79,6 +80,17 @@ def map_name(words: str) -> str:
     return words[at:].strip().strip('"') if at >= 0 else ""
 
 
+def wrap_of(words: str) -> tuple[Wrap, Wrap]:
+    """How the picture of a map line goes on beyond its edges: drawn out with ``-clamp on``.
+
+    >>> wrap_of("-clamp on label.png")
+    ('clamp', 'clamp')
+    """
+    tokens = words.lower().split()
+    held = ("-clamp", "on") in pairwise(tokens)
+    return ("clamp", "clamp") if held else ("repeat", "repeat")
+
+
 class Library:
     """Materials of one or more libraries, made when they are asked for."""
 
@@ -143,7 +155,8 @@ class Library:
         base = self._texture(e, "map_kd", srgb=True)
         cover = self._picture(e.get("map_d") or e.get("map_tr") or "")
         if cover is not None:
-            base = _covered(base, cover, rgb)
+            wrap = wrap_of(e.get("map_d") or e.get("map_tr") or "")
+            base = _covered(base, cover, rgb, wrap)
         working = np.ones(3) if base is not None else np.clip(srgb_to_working(rgb), 0.0, 0.95)
         dissolve = _dissolve(e)
         glass = _number(e.get("illum"), 2) in _GLASS_KINDS
@@ -155,7 +168,8 @@ class Library:
         bump = self._picture(e.get("norm") or e.get("map_bump") or e.get("bump") or "")
         normal = None
         if bump is not None and ("norm" in e or _is_normal_map(bump)):
-            normal = Texture(f"{name} normals", bump, srgb=False)
+            told = e.get("norm") or e.get("map_bump") or e.get("bump") or ""
+            normal = Texture(f"{name} normals", bump, srgb=False, wrap=wrap_of(told))
         r, g, b = (float(v) for v in working)
         shine = tuple(float(v) * GLOW_CD_M2 for v in np.maximum(srgb_to_working(np.clip(emission, 0, 1)), 0)
                       * max(1.0, max(emission)))  # fmt: skip
@@ -182,11 +196,14 @@ class Library:
         else:
             size = first.shape[1], first.shape[0]
             out[..., 2] = np.asarray(Image.fromarray(metal).resize(size))[..., 0]
-        return Texture("roughness", out, srgb=False)
+        told = wrap_of(e.get("map_pr" if rough is not None else "map_pm", ""))
+        return Texture("roughness", out, srgb=False, wrap=told)
 
     def _texture(self, e: dict[str, str], key: str, srgb: bool) -> Texture | None:
         picture = self._picture(e.get(key, ""))
-        return None if picture is None else Texture(map_name(e[key]), picture, srgb)
+        if picture is None:
+            return None
+        return Texture(map_name(e[key]), picture, srgb, wrap_of(e[key]))
 
     def _picture(self, words: str) -> np.ndarray[Any, Any] | None:
         name = map_name(words)
@@ -256,7 +273,10 @@ def _is_normal_map(picture: np.ndarray[Any, Any]) -> bool:
 
 
 def _covered(
-    base: Texture | None, cover: np.ndarray[Any, Any], rgb: tuple[float, float, float]
+    base: Texture | None,
+    cover: np.ndarray[Any, Any],
+    rgb: tuple[float, float, float],
+    wrap: tuple[Wrap, Wrap],
 ) -> Texture:
     """A paint with the picture of its coverage as alpha."""
     if base is None:
@@ -264,9 +284,9 @@ def _covered(
         pixels[..., :3] = np.round(255 * np.clip(rgb, 0, 1))
         name = "coverage"
     else:
-        pixels, name = base.pixels.copy(), base.name
+        pixels, name, wrap = base.pixels.copy(), base.name, base.wrap
     alpha = cover[..., 3] if int(cover[..., 3].min()) < 250 else cover[..., 0]
     if alpha.shape != pixels.shape[:2]:
         alpha = np.asarray(Image.fromarray(alpha).resize((pixels.shape[1], pixels.shape[0])))
     pixels[..., 3] = alpha
-    return Texture(name, pixels, srgb=True)
+    return Texture(name, pixels, srgb=True, wrap=wrap)

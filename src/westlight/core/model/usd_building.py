@@ -308,7 +308,8 @@ def _entry(surface: Any) -> dict[str, str]:
             continue
         file = _picture_of(made)
         if file and picture:
-            out[picture] = file
+            # A border without colour is told as none, which a drawn-out edge comes nearest to.
+            out[picture] = f"-clamp on {file}" if _held(made) else file
             continue
         value = made.Get()
         if value is None or not word:
@@ -321,6 +322,15 @@ def _entry(surface: Any) -> dict[str, str]:
         else:
             out[word] = f"{float(value):.6g}"
     return out
+
+
+def _held(made: Any) -> bool:
+    """Whether the picture that feeds an input ends at its edges, both across and down."""
+    for source in made.GetConnectedSources()[0]:
+        shader = source.source.GetPrim()
+        told = [shader.GetAttribute(f"inputs:wrap{way}") for way in "ST"]
+        return all(a and a.Get() in ("clamp", "black") for a in told)
+    return False
 
 
 def _picture_of(made: Any) -> str:

@@ -12,11 +12,12 @@ import numpy as np
 from PIL import Image
 
 from ..colour import AP1_TO_SRGB
-from .material import Material, Texture
+from .material import Material, Texture, Wrap
 from .parts import Mesh, Model, Part
 
 _Z_TO_Y = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]])
 _FLOAT, _UINT = 5126, 5125
+_WRAPS: dict[Wrap, int] = {"repeat": 10497, "clamp": 33071, "mirror": 33648}
 
 
 class _Writer:
@@ -24,9 +25,10 @@ class _Writer:
         self.blob = bytearray()
         self.json: dict[str, list[Any]] = {
             k: [] for k in ("bufferViews", "accessors", "meshes", "nodes", "materials", "textures",
-                            "images")
+                            "images", "samplers")
         }  # fmt: skip
         self._textures: dict[Texture, int] = {}
+        self._samplers: dict[tuple[Wrap, Wrap], int] = {}
         self._materials: dict[Material, int] = {}
         self._meshes: dict[int, int] = {}
         self._groups: dict[tuple[str, ...], int] = {}
@@ -58,8 +60,17 @@ class _Writer:
             image = {"bufferView": self.bytes(out.getvalue()), "mimeType": "image/png",
                      "name": texture.name}  # fmt: skip
             source = self.append("images", image)
-            self._textures[texture] = self.append("textures", {"source": source})
+            entry = {"source": source}
+            if texture.wrap != ("repeat", "repeat"):
+                entry["sampler"] = self._sampler(texture.wrap)
+            self._textures[texture] = self.append("textures", entry)
         return {"index": self._textures[texture]}
+
+    def _sampler(self, wrap: tuple[Wrap, Wrap]) -> int:
+        if wrap not in self._samplers:
+            across, down = (_WRAPS[w] for w in wrap)
+            self._samplers[wrap] = self.append("samplers", {"wrapS": across, "wrapT": down})
+        return self._samplers[wrap]
 
     def material(self, m: Material) -> int:
         if m not in self._materials:

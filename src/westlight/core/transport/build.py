@@ -16,6 +16,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..model import Material, Mesh, Part, Texture
+from ..model.material import Wrap
 from ..model.parts import box_corners, place
 from ..remembered import key_of
 from . import layout as L
@@ -211,8 +212,9 @@ class GeometryBuild:
     @cached_property
     def digest(self) -> str:
         """Key of everything that stops rays or lets them through: shapes, places, panes and holes."""
-        holed = (m for m in self.materials if m.cutout is not None and m.base_texture is not None)
-        holes = [(m.cutout, m.alpha, key_of(m.base_texture.pixels[..., 3])) for m in holed]  # type: ignore[union-attr]
+        holed = (m for m in self.materials if m.cutout is not None)
+        holes = [(m.cutout, m.alpha, t.wrap, key_of(t.pixels[..., 3]))
+                 for m in holed if (t := m.base_texture) is not None]  # fmt: skip
         return key_of(
             self.positions, self.triangles, self.triangle_material, self.geometry_first,
             self.instance_first, self.instance_matrix, self.instance_cut, self.material_ints, holes,
@@ -425,10 +427,20 @@ class GeometryBuild:
         inside = [(a, b) for a, b in steps if a + b < 1]
         for a, b in inside:
             at = uv[0] * (1 - a - b) + uv[1] * a + uv[2] * b
-            x = ((at[:, 0] % 1.0) * w).astype(int) % w
-            y = ((at[:, 1] % 1.0) * h).astype(int) % h
+            across, down = material.emission_texture.wrap
+            x = np.minimum(_led_in(at[:, 0], across) * w, w - 1).astype(int)
+            y = np.minimum(_led_in(at[:, 1], down) * h, h - 1).astype(int)
             total += (pixels[y, x, :3].astype(float) / 255.0).mean(axis=1) ** 2.2
         return total / len(inside) + 0.02
+
+
+def _led_in(t: npt.NDArray[Any], wrap: Wrap) -> npt.NDArray[Any]:
+    """Coordinates led into 0…1, as a texture goes on beyond its edge."""
+    if wrap == "clamp":
+        return np.clip(t, 0.0, 1.0)
+    if wrap == "mirror":
+        return np.asarray(1.0 - np.abs(1.0 - t % 2.0))
+    return np.asarray(t % 1.0)
 
 
 def _like(

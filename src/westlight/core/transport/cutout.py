@@ -19,6 +19,10 @@ from numba.extending import intrinsic
 
 from ..model import Material
 from . import layout as L
+from .kernels.textures import beside, led_in
+
+#: What a filter knows of a material.
+CUT_COLUMNS = 6
 
 
 def _loader(numba_type: Any, llvm_type: Any) -> Any:
@@ -58,7 +62,8 @@ def reject_holes(arguments):  # type: ignore[no-untyped-def]
     """Embree filter: arguments hold addresses of valid flags, our data and (at 4) the hit.
 
     Our data: addresses of the corner rows of these triangles, of the texels, and of a table by
-    material row of first texel, width, height and the alpha (0…255) below which there is a hole.
+    material row of first texel, width, height, the alpha (0…255) below which there is a hole, and how
+    the picture goes on across and down.
     """
     data, hit = arguments[1], arguments[4]
     u, v = _f4(hit + 12), _f4(hit + 16)
@@ -67,14 +72,14 @@ def reject_holes(arguments):  # type: ignore[no-untyped-def]
     w = np.float32(1.0) - u - v
     tu = _f4(row + 12) * w + _f4(row + 32) * u + _f4(row + 52) * v
     tv = _f4(row + 16) * w + _f4(row + 36) * u + _f4(row + 56) * v
-    entry = _i8(data + 16) + np.int64(_i4(row + L.N_MATERIAL * 4)) * 32
+    entry = _i8(data + 16) + np.int64(_i4(row + L.N_MATERIAL * 4)) * (CUT_COLUMNS * 8)
     first, width, height = _i8(entry), _i8(entry + 8), _i8(entry + 16)
-    x = (tu - math.floor(tu)) * width - 0.5
-    y = (tv - math.floor(tv)) * height - 0.5
+    across, down = _i8(entry + 32), _i8(entry + 40)
+    x, y = led_in(tu, across) * width - 0.5, led_in(tv, down) * height - 0.5
     fx, fy = math.floor(x), math.floor(y)
     a, b = x - fx, y - fy
-    x0, y0 = np.int64(fx) % width, np.int64(fy) % height
-    x1, y1 = (x0 + 1) % width, (y0 + 1) % height
+    x0, y0 = beside(np.int64(fx), width, across), beside(np.int64(fy), height, down)
+    x1, y1 = beside(np.int64(fx) + 1, width, across), beside(np.int64(fy) + 1, height, down)
     texels = _i8(data + 8) + first * 4 + 3
     low = _u1(texels + (y0 * width + x0) * 4) * (1 - a) + _u1(texels + (y0 * width + x1) * 4) * a
     high = _u1(texels + (y1 * width + x0) * 4) * (1 - a) + _u1(texels + (y1 * width + x1) * 4) * a
@@ -90,12 +95,13 @@ def filter_address() -> int:
 def cut_table(
     materials: Sequence[Material], ints: L.I4, texture_ints: L.I8
 ) -> npt.NDArray[np.int64]:
-    """Rows of first texel, width, height and threshold for every material (M, 4)."""
-    out = np.zeros((max(len(materials), 1), 4), np.int64)
+    """Rows of first texel, width, height, threshold and ways on for every material (M, 6)."""
+    out = np.zeros((max(len(materials), 1), CUT_COLUMNS), np.int64)
     for i, m in enumerate(materials):
         if m.cutout is None or m.base_texture is None:
             continue
         texture = ints[i, L.M_TEX_BASE]
         out[i, :3] = texture_ints[texture, L.T_FIRST : L.T_FIRST + 3]
+        out[i, 4:] = texture_ints[texture, [L.T_ACROSS, L.T_DOWN]]
         out[i, 3] = round(min(m.cutout / max(m.alpha, 1e-6), 1.0) * 255)
     return out

@@ -40,9 +40,12 @@ N_CORNER, N_MATERIAL = 5, 15
 CORNER_COLUMNS = 16
 
 #: Columns of `texture_ints`: first texel, width, height, 1 for sRGB encoding; then first texel,
-#: width and height of the reduced copy that bounced light uses.
+#: width and height of the reduced copy that bounced light uses; how it goes on across and down.
 T_FIRST, T_WIDTH, T_HEIGHT, T_SRGB, T_SMALL = range(5)
-TEXTURE_INTS = 7
+T_ACROSS, T_DOWN = 7, 8
+TEXTURE_INTS = 9
+#: How a texture goes on beyond its edges.
+WRAP_REPEAT, WRAP_CLAMP, WRAP_MIRROR = range(3)
 
 #: Columns of `emitter_floats`: centre (or corner), edges u and v, normal or axis, radius, area,
 #: radiance RGB, weight for choosing (proportional to its power), length of a tube (along u), range

@@ -18,6 +18,8 @@ from . import layout as L
 if TYPE_CHECKING:
     from .build import GeometryBuild
 
+#: Ways on beyond the edges of a texture, in the order of their numbers.
+WRAPS = ("repeat", "clamp", "mirror")
 #: Side of the texture copies that bounced light looks up.
 SMALL_TEXTURE_PX = 128
 
@@ -105,10 +107,10 @@ def texture_arrays(textures: Sequence[Texture]) -> tuple[U1, L.I8]:
         reduced = list(pool.map(_reduced, textures))
     for i, t in enumerate(textures):
         ints[i, L.T_SRGB] = int(t.srgb)
+        ints[i, [L.T_ACROSS, L.T_DOWN]] = [WRAPS.index(w) for w in t.wrap]
         for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, reduced[i])):
             h, w = pixels.shape[:2]
             ints[i, column : column + 3] = first, w, h
-            ints[i, L.T_SRGB] = int(t.srgb)
             texels.append(np.ascontiguousarray(pixels).reshape(-1, 4))
             first += w * h
     return np.concatenate(texels), ints
