@@ -250,6 +250,28 @@ def test_importing_a_zip_with_an_obj(studio: Studio, tmp_path: Path) -> None:
     assert studio.assets.path(state["asset"], ".glb").is_file()
 
 
+def test_of_a_zip_with_several_models_one_is_chosen(studio: Studio, tmp_path: Path) -> None:
+    """Nothing is read before one is wanted; then that one, with the pictures beside it, whatever its case."""
+    file = tmp_path / "site.zip"
+    with zipfile.ZipFile(file, "w") as packed:
+        packed.writestr("House/House.obj", OBJ)
+        packed.writestr("House/m.mtl", "newmtl red\nKd 0.8 0.1 0.1\n")
+        packed.writestr("annex.obj", OBJ + "# larger\n" * 9)
+    pid = studio.create_project("House")
+    before = studio.overview(pid)
+    found = studio.import_model(pid, file, "site.zip")
+    assert [m["name"] for m in found["choose"]] == ["annex.obj", "House/House.obj"]
+    assert studio.overview(pid) == before
+    for wrong in ("gone.obj", "../annex.obj", "/etc/passwd", "House"):
+        with pytest.raises(ModelError, match="holds no"):
+            studio.import_model(pid, file, "site.zip", wanted=wrong)
+    assert studio.overview(pid) == before
+    studio.import_model(pid, file, "site.zip", wanted="House/House.obj")
+    (model,) = studio.overview(pid)["models"]
+    assert model["name"] == "site.zip · House.obj"
+    assert not model["settings"]["remarks"]
+
+
 def test_bad_imports_change_nothing(studio: Studio, tmp_path: Path) -> None:
     """A broken file is refused in words and the project keeps what it had."""
     pid = studio.create_project("House")

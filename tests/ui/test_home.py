@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import base64
 import re
+import zipfile
 from pathlib import Path
 
 import numpy as np
@@ -22,6 +24,46 @@ def more(page: Page, projects: Locator, name: str, what: str) -> None:
     """Choose something from a project's menu."""
     projects.get_by_role("button", name=f"More for {name}", exact=True).click()
     page.get_by_role("menuitem", name=what).click()
+
+
+def dropped(page: Page, file: Path) -> None:
+    """Let go of a file over the page."""
+    page.evaluate(
+        """([name, text]) => {
+            const bytes = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+            const dataTransfer = new DataTransfer();
+            dataTransfer.items.add(new File([bytes], name));
+            const list = document.querySelector("[aria-label=Projects]");
+            for (const kind of ["dragover", "drop"])
+                list.dispatchEvent(new DragEvent(kind, {bubbles: true, cancelable: true, dataTransfer}));
+        }""",
+        [file.name, base64.b64encode(file.read_bytes()).decode()],
+    )
+
+
+def test_a_zip_with_two_buildings_is_dropped_and_one_is_chosen(page: Page, tmp_path: Path) -> None:
+    """Let go over the list it is the building of a new project; which of two is read is asked, by keyboard too."""
+    with zipfile.ZipFile(tmp_path / "site.zip", "w") as packed:
+        packed.write(glb(tmp_path / "hall.glb"), "hall.glb")
+        packed.write(glb(tmp_path / "shed.glb"), "yard/shed.glb")
+    home(page)
+    dropped(page, tmp_path / "site.zip")
+    dialog = page.get_by_role("dialog", name="New project")
+    expect(dialog).to_contain_text("site.zip")
+    dialog.get_by_role("button", name="Make it").click()
+    choice = page.get_by_role("dialog", name="Which building?")
+    expect(choice.get_by_role("radio")).to_have_count(2)
+    choice.get_by_role("radio", name="hall.glb").focus()
+    page.keyboard.press("ArrowDown")
+    expect(choice.get_by_role("radio", name="shed.glb")).to_be_checked()
+    choice.get_by_role("button", name="Read it").click()
+    lit(page)
+    page.keyboard.press("1")
+    expect(page.get_by_role("region", name="Building")).to_contain_text("site.zip · shed.glb")
+    projects = home(page)
+    more(page, projects, "New building", "Remove")
+    page.get_by_role("button", name="Remove").click()
+    expect(projects.get_by_role("listitem", name="New building")).to_have_count(0)
 
 
 def test_a_project_from_its_first_page_to_a_file_and_back(page: Page, tmp_path: Path) -> None:
@@ -50,7 +92,7 @@ def test_a_project_from_its_first_page_to_a_file_and_back(page: Page, tmp_path: 
     name.fill("Net loft")
     name.press("Enter")
     expect(projects.get_by_role("listitem", name="Net loft", exact=True)).to_be_visible()
-    page.get_by_label("Project file").set_input_files(file)
+    dropped(page, file)
     expect(page.get_by_role("button", name=re.compile("this is Boat shed"))).to_be_visible()
     lit(page)
     assert np.abs(settled(page) - before).mean() < 4

@@ -3,6 +3,7 @@ import { useEffect } from "react";
 import { ContactStrip } from "./parts/ContactStrip";
 import { ExposureLine } from "./parts/ExposureLine";
 import { Home } from "./parts/Home";
+import { InZip } from "./parts/InZip";
 import { Keys } from "./parts/Keys";
 import { Picture } from "./parts/Picture";
 import { Region } from "./parts/Region";
@@ -70,6 +71,7 @@ export function App() {
           )}
           <Keys />
         </div>
+        <InZip />
       </Tips>
     </QueryClientProvider>
   );

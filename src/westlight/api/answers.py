@@ -266,10 +266,18 @@ class ImportReport(Answer):
     cameras: list[dict[str, Any]]
 
 
-class Imported(Answer):
-    """Report of an import, and the project with the building."""
+class InZip(Answer):
+    """A model inside a zip, by its path there."""
 
-    report: ImportReport
+    name: str
+    bytes: int
+
+
+class Imported(Answer):
+    """Report of an import, and the project with the building; or the models of a zip to choose from."""
+
+    report: ImportReport | None
+    choose: list[InZip]
     project: Project
 
 

@@ -26,6 +26,9 @@ def _writable(text: str) -> str:
 
 #: Text of any length, a line, an id.
 Text = Annotated[str, AfterValidator(_writable)]
+#: Path of a file inside a zip; none for the only one.
+NameInZip = Annotated[Text, Field(max_length=1000)]
+UpAxis = Literal["x", "y", "z", "-x", "-y", "-z"]
 Line = Annotated[Text, Field(max_length=200)]
 
 

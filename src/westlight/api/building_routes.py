@@ -18,6 +18,8 @@ from . import answers as A
 from .bodies import (
     Direction,
     Grid,
+    NameInZip,
+    UpAxis,
 )
 from .uploads import name_of, on_disk
 
@@ -44,14 +46,19 @@ async def _while_wanted(request: Request, work: Callable[[Callable[[], bool]], A
 def _building(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/import", response_model=A.Imported)
     async def import_model(
-        project: str, file: UploadFile, request: Request, up: str = "y"
+        project: str,
+        file: UploadFile,
+        request: Request,
+        up: UpAxis = "y",
+        wanted: NameInZip = "",
     ) -> dict[str, Any]:
         name = name_of(file, "model")
         async with on_disk(file) as kept:
             report = await _while_wanted(
-                request, lambda gone: studio.import_model(project, kept, name, up, gone)
+                request, lambda gone: studio.import_model(project, kept, name, up, gone, wanted)
             )
-        return {"report": report, "project": studio.overview(project)}
+        choose = report.pop("choose", [])
+        return {"report": report or None, "choose": choose, "project": studio.overview(project)}
 
     @app.post("/api/projects/{project}/up", response_model=A.Project)
     def turn_up(project: str, body: Direction) -> dict[str, Any]:

@@ -49,14 +49,16 @@ THUMB_PX = 256
 LARGEST_TABLE, LARGEST_PHOTOMETRY = 80_000_000, 8_000_000
 #: A .cube that is more than one three-dimensional table: a curve, or one before a table.
 _NOT_PLAIN = re.compile(rb"LUT_1D_SIZE|LUT_[13]D_INPUT_RANGE", re.IGNORECASE)
+#: Models of a zip that are offered.
+MOST_CHOICES = 60
 #: Bytes and entries of what a zip unpacks to.
 MOST_UNPACKED, MOST_ENTRIES = 4_000_000_000, 20_000
 
 
-def unpacked(file: Path, folder: Path) -> tuple[Path, list[str]]:
-    """The model inside a zip, unpacked with what belongs to it, and remarks; raises `ModelError`.
+def unpacked(file: Path, folder: Path) -> list[Path]:
+    """The models inside a zip, unpacked with what belongs to them; raises `ModelError`.
 
-    Of several models the largest of the first kind in `SUFFIXES` is taken.
+    Those of the first kind in `SUFFIXES` come first, the largest before others.
     """
     try:
         with zipfile.ZipFile(file) as opened:
@@ -77,32 +79,34 @@ def unpacked(file: Path, folder: Path) -> tuple[Path, list[str]]:
         ) from error
     models = [p for p in sorted(folder.rglob("*")) if p.is_file() and not p.name.startswith(".")
               and p.suffix.lower() in SUFFIXES]  # fmt: skip
-    if models:
-        kinds = {p: SUFFIXES.index(p.suffix.lower()) for p in models}
-        taken = min(models, key=lambda p: (kinds[p], -p.stat().st_size))
-        others = ", ".join(f"“{p.name}”" for p in models if p != taken)[:200]
-        told = [
-            f"“{taken.name}” was read. The zip also holds {others}: pack what you want by itself."
-        ]
-        return taken, told if others else []
-    raise ModelError(f"The zip holds no building that can be read: {IN_WORDS}.")
+    if not models:
+        raise ModelError(f"The zip holds no building that can be read: {IN_WORDS}.")
+    kinds = {p: SUFFIXES.index(p.suffix.lower()) for p in models}
+    return sorted(models, key=lambda p: (kinds[p], -p.stat().st_size))
 
 
-def model(file: Path, name: str, out: Path, up: str = "y", first: bool = True) -> Report:
+def model(
+    file: Path, name: str, out: Path, up: str = "y", first: bool = True, wanted: str = ""
+) -> Report:
     """A building: one GLB with all it needs, and what was found in it. Raises `ModelError`.
 
-    For the ``first`` building of a project it is told where to look from.
+    For the ``first`` building of a project it is told where to look from. Of a zip with several models the
+    one at the path ``wanted`` is read; where none is, the report holds but their names and sizes: ``choose``.
     """
     here = out / "read"
     here.mkdir()
     if name.lower().endswith((".zip", ".ifczip")):
-        file, told = unpacked(file, here)
+        found = {p.relative_to(here).as_posix(): p for p in unpacked(file, here)}
+        if len(found) > 1 and not wanted:
+            sizes = [{"name": n, "bytes": p.stat().st_size} for n, p in found.items()]
+            shutil.rmtree(here)
+            return {"choose": sizes[:MOST_CHOICES]}
+        if wanted and wanted not in found:
+            raise ModelError(f"“{name}” holds no “{wanted}”. Choose the file again.")
+        file = found[wanted or next(iter(found))]
     else:
-        told = []
         file = Path(shutil.copyfile(file, here / (Path(name).name or "model")))
     made = core.read_model(file, up)
-    # The last remarks are kept where there are many.
-    made.remarks += told
     made, offset = near_origin(made)
     low, high = made.bounds()
     if file.suffix.lower() == ".glb" and not any(offset) and not is_packed(file):

@@ -54,7 +54,7 @@ _faults = itertools.count(1)
 
 def read_in_child(
     kind: str, file: Path, name: str, folder: Path, up: str = "y",
-    stopped: Callable[[], bool] = lambda: False,
+    stopped: Callable[[], bool] = lambda: False, wanted: str = "",
 ) -> dict[str, Any]:  # fmt: skip
     """What a reader of `READERS` says of a file, read in a child; what is kept of it lies in ``folder``.
 
@@ -65,7 +65,7 @@ def read_in_child(
     wrong, remedy = ERRORS[kind]
     seconds = READERS[kind].seconds
     command = [sys.executable, "-m", "westlight.engine.reading", kind, str(file.absolute()), name,
-               str(folder.absolute()), up]  # fmt: skip
+               str(folder.absolute()), up, wanted]  # fmt: skip
     # Each thread of a linear algebra library would take address space.
     plain = {
         **os.environ,
@@ -120,12 +120,12 @@ def confine(kind: str, for_one: bool = True) -> None:
         resource.setrlimit(what, (int(most), int(most)))
 
 
-def main(kind: str, file: str, name: str, folder: str, up: str = "y") -> None:
+def main(kind: str, file: str, name: str, folder: str, up: str = "y", wanted: str = "") -> None:
     """Read one file and print the report."""
     from .readers import READERS
 
     confine(kind)
-    more = {"up": up} if kind == "model" else {}
+    more = {"up": up, "wanted": wanted} if kind == "model" else {}
     try:
         print(json.dumps(READERS[kind].read(Path(file), name, Path(folder), **more)))
     except WestlightError as problem:

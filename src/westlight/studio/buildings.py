@@ -30,17 +30,22 @@ class Buildings(Scenes):
 
     def import_model(
         self, project_id: str, file: Path, name: str, up: str = "y",
-        stopped: Callable[[], bool] = lambda: False,
+        stopped: Callable[[], bool] = lambda: False, wanted: str = "",
     ) -> dict[str, Any]:  # fmt: skip
         """Read a building (GLB, IFC, or a zip with glTF or OBJ and their files) into a project.
 
         The first building sets the first view. One that replaces another keeps what was edited, by
-        name; what no longer matches is told in its remarks. Raises `ModelError`, and `Cancelled` when
+        name; what no longer matches is told in its remarks. Of a zip with several models nothing is read but
+        their names (``choose``), until one is ``wanted``. Raises `ModelError`, and `Cancelled` when
         ``stopped`` turns true before it is in.
         """
         with tempfile.TemporaryDirectory() as folder:
-            report = read_in_child("model", file, name, Path(folder), up, stopped)
+            report = read_in_child("model", file, name, Path(folder), up, stopped, wanted)
+            if "choose" in report:
+                return report
             settings = self._model_state(Path(folder), report)
+        if wanted:
+            name = f"{name} · {Path(wanted).name}"
         if stopped():
             raise Cancelled("The import was stopped; the project is as it was.")
         with self.store.editing(project_id) as session:

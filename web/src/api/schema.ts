@@ -2743,11 +2743,23 @@ export interface components {
         };
         /**
          * Imported
-         * @description Report of an import, and the project with the building.
+         * @description Report of an import, and the project with the building; or the models of a zip to choose from.
          */
         Imported: {
+            /** Choose */
+            choose: components["schemas"]["InZip"][];
             project: components["schemas"]["Project"];
-            report: components["schemas"]["ImportReport"];
+            report: components["schemas"]["ImportReport"] | null;
+        };
+        /**
+         * InZip
+         * @description A model inside a zip, by its path there.
+         */
+        InZip: {
+            /** Bytes */
+            bytes: number;
+            /** Name */
+            name: string;
         };
         /**
          * Kept
@@ -6229,7 +6241,8 @@ export interface operations {
     import_model_api_projects__project__import_post: {
         parameters: {
             query?: {
-                up?: string;
+                up?: "x" | "y" | "z" | "-x" | "-y" | "-z";
+                wanted?: string;
             };
             header?: never;
             path: {

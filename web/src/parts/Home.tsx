@@ -18,6 +18,9 @@ import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
 import { Tip } from "../ui/Tip";
 
+/** How the file of a whole project ends. */
+const PROJECT_FILE = ".westlight.zip";
+
 /** The first page: every project with its last picture; new ones, and those of other machines. */
 export function Home() {
   const projects = useStudio((s) => s.projects);
@@ -27,6 +30,8 @@ export function Home() {
   const open = useStudio((s) => s.project);
   const [search, setSearch] = useState("");
   const [gone, setGone] = useState<ProjectCard | null>(null);
+  const [dropped, setDropped] = useState<File | null>(null);
+  const [over, setOver] = useState(false);
   const chooser = useRef<HTMLInputElement>(null);
   useEffect(() => void listProjects(), []);
   const wanted = search.trim().toLowerCase();
@@ -34,7 +39,23 @@ export function Home() {
     .filter((p) => [p.name, ...p.looks].some((t) => t.toLowerCase().includes(wanted)))
     .sort((a, b) => b.changed_at.localeCompare(a.changed_at));
   return (
-    <div className="flex h-full flex-col bg-sheet text-ink">
+    <div
+      className={`flex h-full flex-col bg-sheet text-ink ${over ? "outline-2 -outline-offset-4 outline-ink outline-dashed" : ""}`}
+      onDragOver={(e) => {
+        e.preventDefault();
+        setOver(true);
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={(e) => {
+        e.preventDefault();
+        setOver(false);
+        const file = e.dataTransfer.files[0];
+        if (!file) return;
+        // A project is opened; anything else is the building of a new one.
+        if (file.name.toLowerCase().endsWith(PROJECT_FILE)) void openFile(file);
+        else setDropped(file);
+      }}
+    >
       <header className="flex h-[64px] shrink-0 items-center gap-4 border-b border-rule px-8">
         <Brand size={24} />
         <input
@@ -46,7 +67,11 @@ export function Home() {
           onChange={(e) => setSearch(e.target.value)}
         />
         <span className="ml-auto flex items-center gap-2">
-          <NewProject />
+          <NewProject
+            key={dropped ? `${dropped.name} ${dropped.lastModified}` : ""}
+            dropped={dropped}
+            onDone={() => setDropped(null)}
+          />
           <Tip text="A file that another machine exported">
             <button className="button" onClick={() => chooser.current?.click()}>
               Open a project file …
@@ -115,7 +140,7 @@ export function Home() {
             <li className="col-span-full max-w-[46ch] pt-10 text-[14px] text-ink-2">
               {projects.length
                 ? "No project or look has this name."
-                : "No project yet. Make a new one and bring in a building, or open a project file."}
+                : "No project yet. Make a new one and bring in a building, or open a project file. Either can be dropped here."}
             </li>
           )}
         </ul>
@@ -239,13 +264,23 @@ function Item({ onSelect, children }: { onSelect: () => void; children: string }
   );
 }
 
+interface NewProjectProps {
+  /** A building that was dropped on the page. */
+  dropped: File | null;
+  onDone: () => void;
+}
+
 /** Name, place and building of a new project; the last two can wait. */
-function NewProject() {
+function NewProject({ dropped, onDone }: NewProjectProps) {
   const { buildings } = useVocabulary();
-  const [open, setOpen] = useState(false);
+  const [open, setShown] = useState(!!dropped);
   const [name, setName] = useState("");
   const [town, setTown] = useState<Town | null>(null);
-  const [building, setBuilding] = useState<File | null>(null);
+  const [building, setBuilding] = useState<File | null>(dropped);
+  const setOpen = (shown: boolean) => {
+    setShown(shown);
+    if (!shown) onDone();
+  };
   const go = (e: React.FormEvent) => {
     e.preventDefault();
     setOpen(false);
@@ -296,6 +331,7 @@ function NewProject() {
             <label className="grid grid-cols-[84px_1fr] items-center gap-2">
               <span className="text-ink-2">Building</span>
               <span>
+                {building && building === dropped && <span className="block">{building.name}</span>}
                 <input
                   type="file"
                   accept={buildings.join(",")}

@@ -5,7 +5,7 @@ import type { Still } from "../api/types";
 import { accept, say, useStudio } from "../state/studio";
 import { Refine } from "./Refine";
 import { Section } from "./Section";
-import { duration, percent } from "./words";
+import { duration, percent, size } from "./words";
 import { Tip } from "../ui/Tip";
 
 type Act =
@@ -25,7 +25,7 @@ export function Stills({ stills, project }: { stills: Still[]; project: string }
   const removed = stills.filter((s) => s.status === "removed");
   const last = removed[0];
   const bytes = shown.reduce((sum, s) => sum + s.files.reduce((n, f) => n + f.bytes, 0), 0);
-  const aside = shown.length === 0 ? "" : `${shown.length} · ${(bytes / 1e6).toFixed(0)} MB`;
+  const aside = shown.length === 0 ? "" : `${shown.length} · ${size(bytes)}`;
   return (
     <Section title="Stills" aside={aside}>
       {shown.some((s) => s.status === "done") && (
@@ -134,7 +134,7 @@ function Row({ still, project }: { still: Still; project: string }) {
                   href={`/api/files/${f.asset}`}
                   download={f.name}
                 >
-                  {KINDS[f.kind as keyof typeof KINDS]} {(f.bytes / 1e6).toFixed(1)} MB
+                  {KINDS[f.kind as keyof typeof KINDS]} {size(f.bytes)}
                 </a>
               ))}
           </div>

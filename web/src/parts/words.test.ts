@@ -10,6 +10,9 @@ describe("quantities in words", () => {
     expect(degrees(-4.04)).toBe("−4.0°");
   });
   it("writes bytes as one reads them", () => {
+    expect(size(0)).toBe("0.0 MB");
+    expect(size(312)).toBe("1 kB");
+    expect(size(46_200)).toBe("47 kB");
     expect(size(4_230_000)).toBe("4.2 MB");
     expect(size(42_300_000)).toBe("42 MB");
     expect(size(2_340_000_000)).toBe("2.3 GB");

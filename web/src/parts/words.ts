@@ -58,8 +58,9 @@ export const duration = (seconds: number) => {
   return `${Number((seconds / 3600).toPrecision(2))} h`;
 };
 
-/** Bytes as megabytes or gigabytes. */
-export const size = (bytes: number) =>
-  bytes >= 9.95e8
-    ? `${(bytes / 1e9).toFixed(1)} GB`
-    : `${(bytes / 1e6).toFixed(bytes < 9.95e6 ? 1 : 0)} MB`;
+/** Bytes as kilobytes, megabytes or gigabytes. */
+export const size = (bytes: number) => {
+  if (bytes >= 9.95e8) return `${(bytes / 1e9).toFixed(1)} GB`;
+  if (bytes >= 1e5 || bytes === 0) return `${(bytes / 1e6).toFixed(bytes < 9.95e6 ? 1 : 0)} MB`;
+  return `${Math.ceil(bytes / 1e3)} kB`;
+};

@@ -135,6 +135,8 @@ interface State {
   away: boolean;
   /** What ends the work that the note tells of, if it can be ended. */
   stop: (() => void) | null;
+  /** A zip that holds several buildings, of which one is to be chosen. */
+  inZip: { file: File; up: Building["up"]; models: Schemas["InZip"][] } | null;
   problem: string;
   /** The picture could not be computed: what is said of it. The last good one stays. */
   failure: { text: string; again_s: number } | null;
@@ -191,6 +193,7 @@ export const useStudio = create<State>(() => ({
   unsaved: false,
   away: false,
   stop: null,
+  inZip: null,
   problem: "",
   failure: null,
   session: "",
@@ -542,18 +545,21 @@ export async function stepBack(which: "undo" | "redo") {
   }
 }
 
-export async function importModel(file: File, up: Building["up"]) {
+/** Read a building into the project; of a zip with several the page asks which is ``wanted``. */
+export async function importModel(file: File, up: Building["up"], wanted = "") {
   const { project } = get();
   if (!project) return;
   const giveUp = new AbortController();
   set({ note: `Reading ${file.name} …`, stop: () => giveUp.abort(), problem: "" });
   try {
     const asked = api.POST("/api/projects/{project}/import", {
-      params: { path: { project: project.id }, query: { up } },
+      params: { path: { project: project.id }, query: { up, wanted } },
       ...form(file),
       signal: giveUp.signal,
     });
-    accept((await answer(asked)).project);
+    const found = await answer(asked);
+    if (found.choose.length > 0) set({ inZip: { file, up, models: found.choose } });
+    else accept(found.project);
   } catch (error) {
     if (!giveUp.signal.aborted) say(error);
   } finally {
