@@ -59,12 +59,24 @@ class Document:
         images.append({"uri": "data:;base64," + base64.b64encode(file.getvalue()).decode()})
         return len(images) - 1
 
-    def read(self, folder: Path, *more: dict[str, Any]) -> core.model.Model:
+    def read(self, folder: Path) -> core.model.Model:
         data = "data:;base64," + base64.b64encode(self.blob).decode()
-        self.json["buffers"] = [{"uri": data, "byteLength": len(self.blob)}, *more]
+        self.json["buffers"] = [{"uri": data, "byteLength": len(self.blob)}]
         file = folder / "made.gltf"
         file.write_text(json.dumps(self.json))
         return core.read_model(file)
+
+    def glb(self, file: Path, *more: dict[str, Any]) -> Path:
+        """The same as one binary file, with other buffers beside its own."""
+        self.json["buffers"] = [{"byteLength": len(self.blob)}, *more]
+        text = json.dumps(self.json).encode()
+        text += b" " * (-len(text) % 4)
+        raw = self.blob + b"\0" * (-len(self.blob) % 4)
+        head = struct.pack("<4sII", b"glTF", 2, 28 + len(text) + len(raw))
+        chunks = ((text, 0x4E4F534A), (raw, 0x004E4942))
+        binary = b"".join(struct.pack("<II", len(c), kind) + c for c, kind in chunks)
+        file.write_bytes(head + binary)
+        return file
 
 
 TRIANGLE = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32)
@@ -282,14 +294,7 @@ def packed_glb(file: Path) -> Path:
     """A building of one packed mesh as GLB."""
     made = Document()
     packed(made)
-    made.json["buffers"] = [{"byteLength": len(made.blob)}]
-    text = json.dumps(made.json).encode()
-    text += b" " * (-len(text) % 4)
-    raw = made.blob + b"\0" * (-len(made.blob) % 4)
-    head = struct.pack("<4sII", b"glTF", 2, 28 + len(text) + len(raw))
-    chunks = ((text, 0x4E4F534A), (raw, 0x004E4942))
-    file.write_bytes(head + b"".join(struct.pack("<II", len(c), kind) + c for c, kind in chunks))
-    return file
+    return made.glb(file)
 
 
 def test_a_packed_building_is_kept_unpacked(tmp_path: Path) -> None:

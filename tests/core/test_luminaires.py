@@ -158,6 +158,10 @@ def test_a_set_of_lamps_has_one_flux_and_others_are_alternatives() -> None:
     assert both.stated_flux_lm == 2000
     assert both.watts == 20
     assert any("HALOGEN, 800 lm, 60 W" in r for r in both.remarks)
+    (halogen,) = both.others
+    assert halogen.name.endswith("HALOGEN, 800 lm, 60 W")
+    assert halogen.flux_lm == pytest.approx(both.flux_lm * 800 / 2000)
+    assert (halogen.stated_flux_lm, halogen.watts) == (800, 60)
     doubtful = [*lines[: at + 5], "2", *lines[at + 6 :]]
     said = luminaires.read_photometric("\n".join(doubtful).encode("latin-1")).remarks
     assert any("lm/W" in r for r in said)

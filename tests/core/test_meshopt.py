@@ -136,15 +136,18 @@ def test_damaged_streams_are_refused_or_come_out_as_something() -> None:
     assert refused > 50
 
 
-def test_a_packed_building_is_read_and_kept_unpacked(tmp_path: Path) -> None:
-    """Quantised points, directions through a filter and indices, each in a packed view; the building goes on as plain GLB."""
-    n = 20
+#: Points a side of a square of ground.
+SIDE = 20
+
+
+def meshopt_glb(file: Path) -> Path:
+    """A square of ground: quantised points, directions through a filter, indices, each in a packed view."""
+    n = SIDE
     x, y = np.meshgrid(np.arange(n), np.arange(n))
-    points = np.stack([x.ravel(), y.ravel(), np.zeros(n * n), np.zeros(n * n)], axis=1).astype(
-        "<u2"
-    )
+    none = np.zeros(n * n)
+    points = np.stack([x.ravel(), y.ravel(), none, none], axis=1).astype("<u2")
     at = np.arange(n * n).reshape(n, n)
-    faces = np.stack([at[:-1, :-1], at[:-1, 1:], at[1:, 1:]], axis=-1).reshape(-1, 3).astype("<u2")
+    faces = np.stack([at[:-1, :-1], at[:-1, 1:], at[1:, 1:]], axis=-1).astype("<u2")
     up = np.tile([0.0, 0.0, 1.0, 0.0], (n * n, 1))
     jobs = [
         {"mode": "ATTRIBUTES", "stride": 8, "count": n * n, "values": points.tobytes()},
@@ -160,35 +163,39 @@ def test_a_packed_building_is_read_and_kept_unpacked(tmp_path: Path) -> None:
         stride = {} if job["mode"] == "TRIANGLES" else {"byteStride": job["stride"]}
         views[-1] = {"buffer": 1, "byteOffset": 0, "byteLength": job["count"] * job["stride"], **stride,
                      "extensions": {"EXT_meshopt_compression": where}}  # fmt: skip
+    kinds = ({"componentType": 5123, "type": "VEC3"}, {"componentType": 5120, "normalized": True, "type": "VEC3"},
+             {"componentType": 5123, "type": "SCALAR"})  # fmt: skip
     made.json["accessors"] = [
-        {"bufferView": 0, "componentType": 5123, "count": n * n, "type": "VEC3"},
-        {
-            "bufferView": 1,
-            "componentType": 5120,
-            "normalized": True,
-            "count": n * n,
-            "type": "VEC3",
-        },
-        {"bufferView": 2, "componentType": 5123, "count": faces.size, "type": "SCALAR"},
+        {"bufferView": i, "count": job["count"], **kind}
+        for i, (job, kind) in enumerate(zip(jobs, kinds, strict=True))
     ]
-    made.json["meshes"] = [
-        {"primitives": [{"attributes": {"POSITION": 0, "NORMAL": 1}, "indices": 2}]}
-    ]
-    made.json["extensionsRequired"] = ["EXT_meshopt_compression", "KHR_mesh_quantization"]
-    made.json["extensionsUsed"] = made.json["extensionsRequired"]
-    # The buffer that views stand in is none: it is there for those that read packed ones.
-    fallback = {"byteLength": 4096, "extensions": {"EXT_meshopt_compression": {"fallback": True}}}
-    mesh = made.read(tmp_path, fallback).parts[0].mesh
-    assert mesh.vertices == pytest.approx(points[:, :3].astype(float))
-    assert mesh.normals == pytest.approx(up[:, :3])
-    assert {tuple(sorted(f)) for f in mesh.faces.tolist()} == {
-        tuple(sorted(f)) for f in faces.tolist()
-    }
+    places = {"attributes": {"POSITION": 0, "NORMAL": 1}, "indices": 2}
+    made.json["meshes"] = [{"primitives": [places]}]
+    made.json["extensionsUsed"] = ["EXT_meshopt_compression", "KHR_mesh_quantization"]
+    made.json["extensionsRequired"] = made.json["extensionsUsed"]
+    # The buffer that the views stand in is none: it is there for those who read no packed ones.
+    fallback = {"byteLength": 8192, "extensions": {"EXT_meshopt_compression": {"fallback": True}}}
+    return made.glb(file, fallback)
+
+
+def test_a_packed_building_is_read_and_kept_unpacked(tmp_path: Path) -> None:
+    """Its points, directions and faces are those that were packed; the building goes on as plain GLB."""
+    glb = meshopt_glb(tmp_path / "made.glb")
+    assert is_packed(glb)
+    mesh = core.read_model(glb, "z").parts[0].mesh
+    x, y = np.meshgrid(np.arange(SIDE), np.arange(SIDE))
+    assert mesh.vertices[:, 0] == pytest.approx(x.ravel())
+    assert mesh.vertices[:, 1] == pytest.approx(y.ravel())
+    assert mesh.normals == pytest.approx(np.tile([0, 0, 1], (SIDE**2, 1)))
+    corners = mesh.vertices[mesh.faces]
+    area = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2] / 2
+    assert area == pytest.approx(np.full((SIDE - 1) ** 2, 0.5))
     out = tmp_path / "out"
     out.mkdir()
-    READERS["model"].read(tmp_path / "made.gltf", "made.gltf", out)
-    assert not is_packed(out / "model.glb")
-    assert core.read_model(out / "model.glb").parts[0].mesh.vertices == pytest.approx(mesh.vertices)
+    report = READERS["model"].read(glb, "made.glb", out, "z")
+    assert not is_packed(out / report["file"])
+    again = core.read_model(out / report["file"]).parts[0].mesh
+    assert again.vertices == pytest.approx(mesh.vertices)
 
 
 def test_a_packed_view_that_is_damaged_is_told(tmp_path: Path) -> None:

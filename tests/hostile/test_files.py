@@ -23,6 +23,7 @@ from westlight.engine.reading import read_in_child
 from ..core import test_other_models, test_other_tables, test_usd_building
 from ..core.test_gltf_features import packed_glb
 from ..core.test_luminaires import eulumdat, lm63
+from ..core.test_meshopt import meshopt_glb
 from ..core.test_models import glb
 from ..core.test_tm33 import tm33
 from . import FACTOR
@@ -41,7 +42,8 @@ def samples(kind: str, folder: Path) -> list[Path]:
         test_usd_building.bind(test_usd_building.square(made, "/Wall"), paint)
         made.Save()
         others.append(folder / "a.usda")
-        return [glb(folder / "a.glb"), packed_glb(folder / "packed.glb"), _obj(folder), *others]
+        packed = [packed_glb(folder / "packed.glb"), meshopt_glb(folder / "views.glb")]
+        return [glb(folder / "a.glb"), *packed, _obj(folder), *others]
     if kind == "lights":
         lamp = ModelLight("Lamp", "point", (0, 0, 2), (0, 0, -1), 100.0, (1, 1, 1))
         write_usd(folder / "a.usda", [lamp], [ModelCamera("Eye", (0, 0, 1), (1, 0, 1), 40.0)])

@@ -39,6 +39,20 @@ def test_files_come_to_the_shelf(studio: Studio) -> None:
     assert card["efficacy"] == pytest.approx(card["flux_lm"] / 30, abs=0.1)
 
 
+def test_other_lamps_of_a_file_stand_on_the_shelf(studio: Studio) -> None:
+    """A luminaire that is sold with two sets of lamps is two files, each with its own light and watts."""
+    lines = eulumdat(4, [float(c) for c in range(0, 360, 30)], 4).decode("latin-1").splitlines()
+    at = lines.index("LED") - 1
+    other = ["2", "HALOGEN", "800", *lines[at + 3 : at + 5], "60"]
+    two = [*lines[: at - 1], "2", *lines[at : at + 6], *other, *lines[at + 6 :]]
+    card = studio.add_photometry("\n".join(two).encode("latin-1"), "two.ldt")
+    assert any("stands on the shelf" in r for r in card["remarks"])
+    (halogen,) = [c for c in studio.photometry() if "HALOGEN" in c["name"]]
+    assert halogen["name"] == f"{card['name']} · HALOGEN, 800 lm, 60 W"
+    assert halogen["flux_lm"] == pytest.approx(card["flux_lm"] * 0.4, rel=1e-3)
+    assert (halogen["watts"], card["watts"]) == (60, 20)
+
+
 def test_a_bad_file_is_refused_and_the_shelf_stays(studio: Studio) -> None:
     """The reader's sentence comes through; nothing is kept."""
     before = studio.photometry()

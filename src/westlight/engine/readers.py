@@ -49,6 +49,8 @@ THUMB_PX = 256
 LARGEST_TABLE, LARGEST_PHOTOMETRY = 80_000_000, 8_000_000
 #: A .cube that is more than one three-dimensional table: a curve, or one before a table.
 _NOT_PLAIN = re.compile(rb"LUT_1D_SIZE|LUT_[13]D_INPUT_RANGE", re.IGNORECASE)
+#: Other sets of lamps of a photometric file that are kept.
+MOST_LAMP_SETS = 12
 #: Models of a zip that are offered.
 MOST_CHOICES = 60
 #: Bytes and entries of what a zip unpacks to.
@@ -237,10 +239,15 @@ def photometry(file: Path, name: str, out: Path) -> Report:
         raise PhotometricError(f"“{name}” is too large for a photometric file.")
     d = read_photometric(file.read_bytes())
     (out / "photometry.ies").write_text(write_lm63(d))
+    others = []
+    for n, other in enumerate(d.others[:MOST_LAMP_SETS]):
+        (out / f"photometry-{n}.ies").write_text(write_lm63(other))
+        others.append({"file": f"photometry-{n}.ies", "title": other.name})
     return {
         "file": "photometry.ies",
         "title": d.name or Path(name).stem,
         "remarks": list(d.remarks),
+        "others": others,
     }
 
 

@@ -25,8 +25,10 @@ _STEP_DEG = 2.5
 
 
 def keep(store: Store, assets: AssetStore, report: dict[str, Any], folder: Path) -> dict[str, Any]:
-    """Keep what the reader of photometric files made; returns its card."""
+    """Keep what the reader of photometric files made, other lamps of the file by their names; returns its card."""
     title = report["title"]
+    for other in report.get("others", []):
+        keep_asset(store, assets, folder / other["file"], other["title"], MEDIA_TYPE)
     asset = keep_asset(store, assets, folder / report["file"], title, MEDIA_TYPE)
     made = card(asset, title, read_photometric(assets.path(asset, ".ies")))
     # The canonical file has no faults of its own; what the reader noticed is told once.

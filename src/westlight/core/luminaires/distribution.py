@@ -26,7 +26,8 @@ class IntensityDistribution:
     ``vertical_deg`` (n,) rises from 0 to 180, ``horizontal_deg`` (m,) from 0 to 360 (a single 0
     for a lamp that is even around its axis), ``table_cd`` has the shape (m, n). Between angles the
     intensity is linear; outside the vertical angles it is 0. ``width_m``, ``length_m`` and
-    ``height_m`` tell the luminous opening, 0 if unknown. ``remarks`` say what is doubtful.
+    ``height_m`` tell the luminous opening, 0 if unknown. ``remarks`` say what is doubtful; ``others`` are
+    the same luminaire with other lamps that its file lists.
     """
 
     vertical_deg: Array
@@ -40,6 +41,7 @@ class IntensityDistribution:
     height_m: float = 0.0
     remarks: tuple[str, ...] = ()
     keywords: dict[str, str] = field(default_factory=dict)
+    others: tuple[IntensityDistribution, ...] = ()
 
     def candela(self, vertical_deg: npt.ArrayLike, horizontal_deg: npt.ArrayLike = 0.0) -> Array:
         """Luminous intensity in cd at angles in degrees, of the shape the angles broadcast to."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from ..errors import PhotometricError
@@ -81,7 +83,8 @@ def parse_eulumdat(text: str, name: str = "") -> IntensityDistribution:
         for _ in range(2):
             lines.text()
         known.append((lamp, flux, lines.number()))
-    _, lumens, watts = next((s for s in known if s[1] > 0), known[0])
+    taken = next((s for s in known if s[1] > 0), known[0])
+    _, lumens, watts = taken
     for _ in range(10):
         lines.number()
     c = np.array([lines.number() for _ in range(mc)])
@@ -92,11 +95,9 @@ def parse_eulumdat(text: str, name: str = "") -> IntensityDistribution:
     values = np.array([[lines.number() for _ in range(ng)] for _ in range(stored)])
     remarks: list[str] = []
     if len(known) > 1:
-        said = "; ".join(
-            f"{lamp or 'lamp'}, {flux:g} lm, {power:g} W" for lamp, flux, power in known
-        )
+        said = "; ".join(_in_words(*one) for one in known)
         remarks.append(f"It lists {len(known)} sets of lamps ({said}); the first is taken. "
-                       "Set the amount for another one.")  # fmt: skip
+                       "Each other one stands on the shelf by its name.")  # fmt: skip
     if lumens <= 0:
         raise PhotometricError(f"{_WHAT} says its lamps give no light.")
     if (values < 0).any():
@@ -109,7 +110,17 @@ def parse_eulumdat(text: str, name: str = "") -> IntensityDistribution:
         gamma, h, table, name or title or maker, lumens, watts if watts > 0 else None,
         sizes_mm[3] / 1000.0, sizes_mm[4] / 1000.0, sizes_mm[2] / 1000.0,
     )  # fmt: skip
-    return with_remarks(found, remarks)
+    others = [
+        with_remarks(replace(found, name=f"{found.name} · {_in_words(*s)}", table_cd=found.table_cd * s[1] / lumens,
+                             stated_flux_lm=s[1], watts=s[2] if s[2] > 0 else None), [])
+        for s in known if s is not taken and s[1] > 0
+    ]  # fmt: skip
+    return replace(with_remarks(found, remarks), others=tuple(others))
+
+
+def _in_words(lamp: str, lumens: float, watts: float) -> str:
+    """A set of lamps as the remarks and the shelf call it."""
+    return f"{lamp or 'lamp'}, {lumens:g} lm, {watts:g} W"
 
 
 def _whole_turn(symmetry: int, c: np.ndarray, table: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
