@@ -83,11 +83,38 @@ def _open(file: Path) -> tuple[_Entry, bytes | None]:
 
 
 def is_packed(file: Path) -> bool:
-    """Whether meshes of a sound GLB file are packed by a codec; its binary part, which may be gigabytes, is not read."""
+    """Whether meshes of a sound GLB file are packed by a codec."""
+    return not {_PACKED_MESH, *_PACKED_VIEWS}.isdisjoint(
+        _described(file).get("extensionsUsed") or []
+    )
+
+
+def is_declared(file: Path) -> bool:
+    """Whether a GLB file tells what others need to know beforehand: its extensions, and the bounds of its points."""
+    told = _described(file)
+    used: set[str] = set()
+    stack: list[Any] = [told]
+    while stack:
+        one = stack.pop()
+        if isinstance(one, dict):
+            used.update((one.get("extensions") or {}).keys())
+            stack += one.values()
+        elif isinstance(one, list):
+            stack += one
+    accessors = told.get("accessors") or []
+    points = {
+        p["attributes"]["POSITION"]
+        for m in told.get("meshes") or [] for p in m["primitives"] if "POSITION" in p["attributes"]
+    }  # fmt: skip
+    bounded = all("min" in accessors[i] and "max" in accessors[i] for i in points)
+    return bounded and used <= set(told.get("extensionsUsed") or [])
+
+
+def _described(file: Path) -> Any:
+    """The description in a sound GLB file; its binary part, which may be gigabytes, is not read."""
     with file.open("rb") as opened:
         length, _ = struct.unpack_from("<II", opened.read(20), 12)
-        told = json.loads(opened.read(length))
-    return not {_PACKED_MESH, *_PACKED_VIEWS}.isdisjoint(told.get("extensionsUsed") or [])
+        return json.loads(opened.read(length))
 
 
 class _Reader:

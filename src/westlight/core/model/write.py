@@ -10,10 +10,12 @@ from typing import Any
 
 import numpy as np
 from PIL import Image
+from scipy.spatial.transform import Rotation
 
 from ..colour import AP1_TO_SRGB
 from .material import Material, Texture, Wrap
 from .parts import Mesh, Model, Part
+from .sound import sound
 
 _Z_TO_Y = np.array([[1.0, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]])
 _FLOAT, _UINT = 5126, 5125
@@ -139,9 +141,8 @@ class _Writer:
 
     def part(self, part: Part) -> None:
         """A part below the groups of its path; these have no place of their own."""
-        matrix = (_Z_TO_Y @ part.matrix).T.reshape(-1)
         node = self.append("nodes", {"name": part.name, "mesh": self.mesh(part.mesh),
-                                     "matrix": [float(v) for v in matrix]})  # fmt: skip
+                                     **_moved_turned_scaled(_Z_TO_Y @ part.matrix)})  # fmt: skip
         self._below(part.path[:-1]).append(node)
 
     def _below(self, path: tuple[str, ...]) -> list[int]:
@@ -154,6 +155,17 @@ class _Writer:
             above.append(self._groups[path])
         children: list[int] = self.json["nodes"][self._groups[path]]["children"]
         return children
+
+
+def _moved_turned_scaled(matrix: Any) -> dict[str, list[float]]:
+    """A place as a node tells it; its axes are at right angles (`sound`)."""
+    axes = matrix[:3, :3]
+    scale = np.linalg.norm(axes, axis=0)
+    if np.linalg.det(axes) < 0:
+        scale[0] = -scale[0]
+    turn = Rotation.from_matrix(axes / scale).as_quat()
+    told = {"translation": matrix[:3, 3], "rotation": turn, "scale": scale}
+    return {name: [float(v) for v in values] for name, values in told.items()}
 
 
 def _srgb(colours: Any) -> Any:
@@ -190,11 +202,15 @@ def _glass_and_coat(m: Material) -> dict[str, Any]:
 
 
 def write_glb(model: Model, path: Path) -> None:
-    """Write a model as GLB, y up, metres; copies share their mesh. Cameras and lights are left out."""
+    """Write a model as GLB, y up, metres; copies share their mesh. Cameras and lights are left out.
+
+    What the format would not hold is mended on the way (`sound`).
+    """
     writer = _Writer()
-    for part in model.parts:
-        if len(part.mesh.faces):
-            writer.part(part)
+    # It knows meshes by their identity: those that were mended live as long as it.
+    made = sound(model)
+    for part in made.parts:
+        writer.part(part)
     document = {
         "asset": {"version": "2.0", "generator": "Westlight"}, "scene": 0,
         "scenes": [{"nodes": writer.roots}], "buffers": [{"byteLength": len(writer.blob)}],
