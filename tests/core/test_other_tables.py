@@ -109,7 +109,7 @@ def test_a_curve_for_bright_values_keeps_its_range(tmp_path: Path) -> None:
 
 @pytest.mark.parametrize(("name", "text"), [
     ("a.3dl", "nothing"), ("a.clf", "<ProcessList"), ("a.spi1d", "Version 1"), ("a.cube", "LUT_1D_SIZE 4\n0 0 0\n"),
-    ("a.txt", "LUT_3D_SIZE 2"), ("a.csp", ""),
+    ("a.txt", "LUT_3D_SIZE 2"), ("a.csp", ""), ("a.csp", "CSPLUTV100\n1D\n\nBEGIN METADATA\nEND METADAT\n\n2\n0 1\n0 1\n"),
 ])  # fmt: skip
 def test_what_is_no_table_is_refused_in_words(tmp_path: Path, name: str, text: str) -> None:
     out = tmp_path / "out"

@@ -35,6 +35,8 @@ from westlight.studio.exchange import (
 )
 from westlight.studio.exchange import sources_of_lights as sources_of
 
+from ..core.test_sound import validated
+
 LIGHTS = [
     ModelLight("sun", "directional", (0, 0, 0), (0.6, 0.0, -0.8), 50_000.0),
     ModelLight("bulb", "point", (1.0, 2.0, 3.0), (0, 0, -1), 80.0, (1.0, 0.5, 0.25)),
@@ -92,7 +94,7 @@ def test_amounts_as_punctual_lights() -> None:
     assert 40_000 < found["Sun"].intensity < 110_000
 
 
-def test_the_package_holds_what_it_says() -> None:
+def test_the_package_holds_what_it_says(tmp_path: Path) -> None:
     view = ViewSettings(focal_length_mm=36, aspect=2.0)
     assert camera_of("v", view, False).vertical_fov_deg == pytest.approx(
         2 * math.degrees(math.atan(0.25))
@@ -104,6 +106,8 @@ def test_the_package_holds_what_it_says() -> None:
                 "photometry/Ball.ies", "photometry/Panel.ies"} <= names  # fmt: skip
         PictureSpec.model_validate(json.loads(folder.read("recipe.json")))
         assert len(json.loads(folder.read("lights.gltf"))["cameras"]) == 1
+        folder.extract("lights.gltf", tmp_path)
+    validated(tmp_path / "lights.gltf")
 
 
 @pytest.mark.parametrize("aspect", [16 / 9, 0.8])

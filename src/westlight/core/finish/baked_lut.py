@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import tempfile
 from pathlib import Path
 
 import numpy as np
@@ -26,9 +27,11 @@ def baked_cube(file: Path) -> str:
 
     low, high = _range(file)
     config = ocio.Config.CreateRaw()
-    way = ocio.FileTransform(src=str(file), interpolation=ocio.INTERP_BEST)
     try:
-        processor = config.getProcessor(way).getDefaultCPUProcessor()
+        with tempfile.TemporaryDirectory() as scratch:
+            read = _without_notes(file, Path(scratch)) if file.suffix.lower() == ".csp" else file
+            way = ocio.FileTransform(src=str(read), interpolation=ocio.INTERP_BEST)
+            processor = config.getProcessor(way).getDefaultCPUProcessor()
     # Its words may hold bytes of the file.
     except (ocio.Exception, UnicodeDecodeError, ValueError) as error:
         raise CubeError(
@@ -45,6 +48,23 @@ def baked_cube(file: Path) -> str:
              f"DOMAIN_MAX {high:g} {high:g} {high:g}"]  # fmt: skip
     rows = ("%.7g %.7g %.7g\n" * len(values)) % tuple(values.ravel().tolist())
     return "\n".join(lines) + "\n" + rows
+
+
+def _without_notes(file: Path, folder: Path) -> Path:
+    """A copy of a .csp without its notes: the library looks for their end for ever, where a file has lost it."""
+    lines = file.read_bytes().splitlines()
+    plain = [line.lower().strip() for line in lines]
+    begin = next((i for i, line in enumerate(plain) if b"begin metadata" in line), None)
+    if begin is not None:
+        end = next(
+            (i for i, line in enumerate(plain) if i > begin and b"end metadata" in line), None
+        )
+        if end is None:
+            raise CubeError(f"“{file.name}” is damaged; export it again.")
+        lines[begin : end + 1] = []
+    copy = folder / "table.csp"
+    copy.write_bytes(b"\n".join(lines) + b"\n")
+    return copy
 
 
 def _range(file: Path) -> tuple[float, float]:
