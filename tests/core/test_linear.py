@@ -57,6 +57,18 @@ def test_primaries_of_the_file_count(tmp_path: Path, space: list[float]) -> None
     assert got @ AP1_TO_XYZ.T == pytest.approx(adapted, rel=1e-4)
 
 
+@pytest.mark.parametrize("space", [
+    [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 1e30, 0.329], [1e20, 0.33, 0.3, 1e20, 0.15, 1e20, 0.3127, 0.329],
+    [np.nan] * 8, [0.3] * 8, [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 0.0], [0.5, 0.25] * 4,
+    [0.64, 0.33, 0.3, 0.6, 0.15, 0.06, 0.3127, 1e-30],
+])  # fmt: skip
+def test_primaries_that_cannot_be_are_those_of_screens(tmp_path: Path, space: list[float]) -> None:
+    """Damaged headers cost no light."""
+    pixels = np.full((2, 3, 3), 0.5, np.float32)
+    file = exr(tmp_path / "a.exr", pixels, chromaticities=space)
+    assert read_linear(file) == pytest.approx(pixels @ SRGB_TO_AP1.T, rel=1e-4)
+
+
 def test_channels_are_found_by_name(tmp_path: Path) -> None:
     """Depth before colour, a layer before the main one, colour in a layer alone."""
     rng = np.random.default_rng(1)

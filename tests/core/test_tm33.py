@@ -55,6 +55,8 @@ def test_another_emitter_is_told() -> None:
     ("content", "words"),
     [
         (tm33()[:-40], "no whole XML"),
+        (b'<?xml version="1.0" encoding="UTF-Q"?><IESTM33-22/>', "no luminous intensities"),
+        (b'<?xml version="1.0" encoding="UTF-16"?>' + tm33(values="<Nothing/>"), "."),
         (tm33(values="<Nothing/>"), "no luminous intensities"),
         (tm33(kind="CIE-B"), "type C"),
         (

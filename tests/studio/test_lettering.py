@@ -40,9 +40,9 @@ def test_a_name_is_printed_as_it_is_written(paper: str) -> None:
     for word in NAME.split():
         assert word in text, word
     # Text of a reader's own fonts would look another way on every machine.
-    assert all(f and "/FontFile2" in f for f in _fonts(pdf) if f is not None)
-    embedded = [f for f in _fonts(pdf) if f]
-    assert len(embedded) >= 2
+    fonts = _fonts(pdf)
+    assert all(f and "/FontFile2" in f for f in fonts)
+    assert len(fonts) >= 2
 
 
 def test_letters_no_font_has_become_one_mark_each() -> None:

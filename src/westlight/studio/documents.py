@@ -66,7 +66,7 @@ def _document(title: str, subject: str, story: list[Flowable], wide: bool = True
     size = landscape(A4) if wide else A4
     paper = SimpleDocTemplate(
         out, pagesize=size, leftMargin=MARGIN, rightMargin=MARGIN, topMargin=14 * mm,
-        bottomMargin=14 * mm, title=title, subject=subject, creator="Westlight",
+        bottomMargin=14 * mm, title=title, subject=subject, creator="Westlight", initialFontName=PLAIN,
     )  # fmt: skip
 
     def foot(canvas: Any, doc: Any) -> None:

@@ -331,13 +331,25 @@ function NewProject({ dropped, onDone }: NewProjectProps) {
             <label className="grid grid-cols-[84px_1fr] items-center gap-2">
               <span className="text-ink-2">Building</span>
               <span>
-                {building && building === dropped && <span className="block">{building.name}</span>}
-                <input
-                  type="file"
-                  accept={buildings.join(",")}
-                  aria-label="Building of the new project"
-                  onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
-                />
+                {building && building === dropped ? (
+                  <span className="block">
+                    {building.name}{" "}
+                    <button
+                      type="button"
+                      className="quiet underline"
+                      onClick={() => setBuilding(null)}
+                    >
+                      another
+                    </button>
+                  </span>
+                ) : (
+                  <input
+                    type="file"
+                    accept={buildings.join(",")}
+                    aria-label="Building of the new project"
+                    onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
+                  />
+                )}
                 <span className="block text-[11.5px] text-ink-2">
                   GLB, IFC, FBX, DAE …, or a zip with a model and its pictures. Can be dropped
                   later.

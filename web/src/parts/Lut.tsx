@@ -18,7 +18,7 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
     staleTime: Infinity,
   });
   const choose = (table: string | null, table_name: string) =>
-    editLook({ finish: { grade: { table, table_name } } }, table ? table_name : "No LUT");
+    editLook({ finish: { grade: { table, table_name } } }, table ? `LUT ${table_name}` : "No LUT");
   return (
     <Section
       title="LUT"

@@ -156,8 +156,8 @@ describe("what comes back", () => {
     drawOn(canvas);
   });
   it("ends a note, but not one of work that can be stopped", async () => {
-    Wire.last.say({ kind: "note", text: "Reading the model…" });
-    expect(now().note).toBe("Reading the model…");
+    Wire.last.say({ kind: "note", text: "Reading the building …" });
+    expect(now().note).toBe("Reading the building …");
     Wire.last.say(frame());
     await pass(0);
     expect(now().note).toBe("");

@@ -31,6 +31,8 @@ Array = npt.NDArray[np.float64]
 _MOST_PIXELS = 16384 * 8192
 #: Chromaticities nearer than this are the same primaries.
 _SAME = 2e-3
+#: Chromaticities further from 0 are those of no colours.
+_FARTHEST = 10.0
 #: Bytes that the header of a Radiance file lies in.
 _HEADER = 8192
 #: Pixels of a Radiance file with old run lengths that are decoded: byte by byte that takes time.
@@ -220,7 +222,7 @@ def _to_working(pixels: F4, spec: oiio.ImageSpec | None, header: _Header | None)
     elif header is not None and header.primaries is not None:
         matrix = from_primaries(header.primaries)
     elif named is not None:
-        matrix = from_primaries(np.asarray(named, float).reshape(4, 2))
+        matrix = from_primaries(_chromaticities(named))
     elif spec is not None and re.search(
         r"acescg|ap1", str(spec.getattribute("oiio:ColorSpace") or ""), re.IGNORECASE
     ):
@@ -232,6 +234,14 @@ def _to_working(pixels: F4, spec: oiio.ImageSpec | None, header: _Header | None)
     # A matrix would spread one bad channel over all; leave such pixels for the reader to judge.
     out[bad] = pixels[bad]
     return np.ascontiguousarray(out, np.float32)
+
+
+def _chromaticities(named: Any) -> Array:
+    """What a file tells as its primaries and white (4, 2); no numbers where it is damaged."""
+    try:
+        return np.asarray(named, float).reshape(4, 2)
+    except (TypeError, ValueError):
+        return np.full((4, 2), np.nan)
 
 
 def from_primaries(chromaticities: Array) -> Array | None:
@@ -246,12 +256,14 @@ def from_primaries(chromaticities: Array) -> Array | None:
     if np.allclose(chromaticities, own, atol=_SAME):
         return None
     sides = chromaticities[1:3] - chromaticities[0]
-    area = abs(float(np.linalg.det(sides)))
-    if not np.isfinite(chromaticities).all() or area < 1e-4 or (chromaticities[:, 1] == 0).any():
+    possible = (
+        np.abs(chromaticities).max() < _FARTHEST and np.abs(chromaticities[:, 1]).min() > 1e-6
+    )
+    if not possible or abs(float(np.linalg.det(sides))) < 1e-4:
         return SRGB_TO_AP1
     to_xyz = rgb_to_xyz_matrix(chromaticities[:3], chromaticities[3])
     made: Array = XYZ_TO_AP1 @ adaptation_matrix(chromaticities[3], AP1_WHITE_XY) @ to_xyz
-    return made
+    return made if np.isfinite(made).all() else SRGB_TO_AP1
 
 
 def _radiance_header(path: Path) -> _Header | None:

@@ -71,8 +71,8 @@ def _values(emitter: ElementTree.Element) -> dict[tuple[float, float], float]:
 def parse_tm33(text: str, name: str = "") -> IntensityDistribution:
     """An intensity distribution from the text of a TM-33 file; raises `PhotometricError`."""
     try:
-        root = ElementTree.fromstring(text.encode())
-    except (ElementTree.ParseError, ValueError) as error:
+        root = ElementTree.fromstring(text)
+    except (ElementTree.ParseError, LookupError, ValueError) as error:
         raise PhotometricError(
             f"{_WHAT} is cut short or damaged: it is no whole XML. Ask for it again."
         ) from error

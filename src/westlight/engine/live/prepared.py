@@ -147,7 +147,7 @@ class Buildings:
         if found is None and before is not None:
             found = before.adapted(model)
         if found is None:
-            say("Reading the model…")
+            say("Reading the building …")
             found = Scenery.of(model, before)
         self._known[key] = found
         if not any(s is found for s in self._latest):
