@@ -92,6 +92,7 @@ def _table(rows: Sequence[Sequence[str]], widths: Sequence[float]) -> Table:
     cells = [head, *([_line(c, TEXT) for c in r] for r in rows[1:])]
     made = Table(cells, [w * mm for w in widths], repeatRows=1, hAlign="LEFT")
     made.setStyle(TableStyle([
+        ("FONTNAME", (0, 0), (-1, -1), PLAIN),
         ("LINEBELOW", (0, 0), (-1, 0), 0.8, _INK), ("LINEBELOW", (0, 1), (-1, -1), 0.3, _RULE),
         ("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0),
         ("RIGHTPADDING", (0, 0), (-1, -1), 6), ("TOPPADDING", (0, 0), (-1, -1), 3),
