@@ -217,7 +217,7 @@ class Library:
         file = found_beside(self._folder, name)
         if file is None:
             self._remarks.append(
-                Missing(f"The texture “{name}” is missing; put it beside the OBJ.")
+                Missing(f"The texture “{name}” is missing; put it beside the model, in one zip.")
             )
             return None
         try:
