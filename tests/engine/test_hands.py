@@ -113,6 +113,32 @@ def test_an_addition_slides_under_itself(bench: Bench, room: Path) -> None:
     assert on_wall["turn_deg"] % 90 == pytest.approx(0, abs=1)
 
 
+def test_an_opening_slides_in_its_plane(bench: Bench, room: Path) -> None:
+    """One placed by hand stays in its wall, and comes out of it where it is lifted; its mark tells what it is."""
+    made = spec(room).model_dump(mode="json")
+    window = {
+        "name": "Hatch",
+        "position": [2.0, 3.95, 1.5],
+        "inward": [0.0, -1.0, 0.0],
+        "width": 1.2,
+        "height": 0.8,
+    }
+    made["model"]["edits"]["added_openings"] = [window]
+    bench.live.apply(PictureSpec.model_validate(made))
+    (mark,) = [m for m in of_kind(bench, "opening") if m["of"] == "Hatch"]
+    told = mark["opening"]
+    assert (*told["position"], *told["inward"]) == pytest.approx((2, 3.95, 1.5, 0, -1, 0))
+    assert (told["width"], told["height"]) == pytest.approx((1.2, 0.8))
+    here = bench.ask("slide", kind="opening", of="Hatch", x=mark["x"], y=mark["y"])
+    assert here["position"] == pytest.approx([2, 3.95, 1.5], abs=2e-3)
+    aside = bench.ask("slide", kind="opening", of="Hatch", x=mark["x"] + 0.1, y=mark["y"] - 0.05)
+    assert aside["position"][1] == pytest.approx(3.95, abs=1e-3)
+    assert np.linalg.norm(np.subtract(aside["position"], [2, 3.95, 1.5])) > 0.1
+    out = bench.ask("slide", kind="opening", of="Hatch", x=mark["x"] + 0.1, y=mark["y"], lift=True)
+    assert out["position"][::2] == pytest.approx([2, 1.5], abs=1e-3)
+    assert out["position"][1] != pytest.approx(3.95, abs=1e-2)
+
+
 def test_what_is_added_stands_as_it_is_usual(bench: Bench, room: Path) -> None:
     """A block upon the floor, a card before the wall and along it, the second of a kind with its number; none in the sky."""
     bench.live.apply(spec(room))

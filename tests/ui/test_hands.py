@@ -52,6 +52,65 @@ def into(page: Page) -> dict[str, float]:
     return {**box}
 
 
+def openings(server: Server) -> dict[str, Any]:
+    """What was changed of the openings."""
+    edits = project(server)["models"][0]["settings"]["edits"]
+    return {"added": edits["added_openings"], "edited": edits["openings"]}
+
+
+def test_an_opening_is_dragged_copied_and_nudged(page: Page, server: Server) -> None:
+    """Moved, a found window is one placed by hand and the found one is left out; with Ctrl a copy; keys; Delete."""
+    lit(page, 1)
+    before = openings(server)
+    page.keyboard.press("3")
+    into(page)
+    marks = page.get_by_test_id("hands").get_by_role("button", name=re.compile("^Opening"))
+    expect(marks.first).to_be_visible()
+    name = str(marks.first.get_attribute("aria-label"))
+
+    def mark(called: str) -> Locator:
+        return page.get_by_test_id("hands").get_by_role("button", name=called, exact=True)
+
+    drag(page, mark(name), 40, 10)
+    page.keyboard.press("Escape")
+    page.mouse.up()
+    assert openings(server) == before
+    into(page)
+    drag(page, mark(name), 40, 10)
+    page.mouse.up()
+    wait_for(lambda: openings(server) != before, 60, "the opening was not moved")
+    moved = openings(server)
+    (own,) = moved["added"]
+    assert own["name"] == f"{name} by hand"
+    assert moved["edited"][name]["on"] is False
+    undo = page.get_by_role("button", name="Undo", exact=True)
+
+    into(page)
+    hatch = mark(f"{name} by hand")
+    expect(hatch).to_be_visible()
+    page.keyboard.down("Control")
+    drag(page, hatch, -30, 5)
+    page.mouse.up()
+    page.keyboard.up("Control")
+    wait_for(lambda: len(openings(server)["added"]) == 2, 60, "there is no copy")
+    undo.click()
+    wait_for(lambda: openings(server) == moved, 60, "the copy stays")
+
+    into(page)
+    hatch.focus()
+    page.keyboard.press("PageUp")
+    wait_for(lambda: openings(server) != moved, 60, "a key moves nothing")
+    (lifted,) = openings(server)["added"]
+    assert abs(lifted["position"][2] - own["position"][2] - 0.05) < 1e-3
+    into(page)
+    hatch.focus()
+    page.keyboard.press("Delete")
+    wait_for(lambda: not openings(server)["added"], 60, "it is not removed")
+    for _ in range(3):
+        undo.click()
+    wait_for(lambda: openings(server) == before, 60, "undo does not lead back")
+
+
 def test_a_lamp_is_dragged_copied_and_nudged_where_it_is_seen(page: Page, server: Server) -> None:
     """A shelf light slides over what is under it; Escape puts it back; with Ctrl a copy goes along; keys move it."""
     lit(page, 1)

@@ -3128,6 +3128,8 @@ export interface components {
             name: string;
             /** Of */
             of: string;
+            /** @default null */
+            opening: components["schemas"]["AddedOpening"] | null;
             /** Place */
             place: number;
             /** Position */
@@ -4701,7 +4703,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lamp" | "aim" | "addition";
+            kind: "lamp" | "aim" | "addition" | "opening";
             /**
              * Lift
              * @default false

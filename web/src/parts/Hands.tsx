@@ -98,16 +98,18 @@ function Handle({ mark, chosen, ring }: { mark: Mark; chosen: boolean; ring: boo
   const at = useHands((s) => s.at);
   const taken = useRef<{ x: number; y: number; held: boolean } | null>(null);
   const mine =
-    holding?.what === "mark" && holding.mark.of === mark.of && holding.mark.kind === mark.kind;
+    holding?.what === "mark" && holding.from === mark.of && holding.mark.kind === mark.kind;
   const held = mine && holding.mark.place === mark.place;
   const [x, y] = held ? at : [mark.x, mark.y];
+  // One that is turned in its plane, in a roof, is no opening that is placed by hand.
+  const still = mark.kind === "opening" && !mark.opening;
   const what = { lamp: "", aim: "Aim of ", addition: "", opening: "" }[mark.kind];
   return (
     <>
       {ring && mark.kind === "lamp" && !holding && <Ring mark={mark} />}
-      <Tip text={`${what}${mark.name}: drag it; Alt lifts it, Ctrl copies it`}>
+      <Tip text={still ? mark.name : `${what}${mark.name}: drag it; Alt lifts it, Ctrl copies it`}>
         <button
-          className={`mark pointer-events-auto absolute grid h-[22px] w-[22px] -translate-x-1/2 -translate-y-1/2 touch-none place-items-center ${mark.kind === "opening" ? "cursor-pointer" : "cursor-grab"}`}
+          className={`mark pointer-events-auto absolute grid h-[22px] w-[22px] -translate-x-1/2 -translate-y-1/2 touch-none place-items-center ${still ? "cursor-pointer" : "cursor-grab"}`}
           style={{ left: `${x * 100}%`, top: `${y * 100}%` }}
           aria-label={`${what}${mark.name}${mark.place ? ` ${mark.place + 1}` : ""}`}
           aria-pressed={chosen}

@@ -1,7 +1,7 @@
 // A hand in the picture: what it can take hold of, and what follows it while it holds something.
 
 import { create } from "zustand";
-import type { Addition, Fixture, Mark, View } from "../api/types";
+import type { Addition, Fixture, Mark, ModelEdits, View } from "../api/types";
 import { ask, pick } from "./asking";
 import {
   edit,
@@ -20,9 +20,9 @@ import { timeNear } from "./sunPath";
 
 type Point = [number, number, number];
 
-/** What a hand holds: a mark, with where it was taken; a patch of sunlight, with what the sun turns about; the focus. */
+/** What a hand holds: a mark, and by what name the mark that follows it is known; a patch of sunlight, with what the sun turns about; the focus. */
 export type Holding =
-  { what: "mark"; mark: Mark; name: string } | { what: "patch"; hinge: Point } | { what: "focus" };
+  { what: "mark"; mark: Mark; name: string; from: string } | { what: "patch"; hinge: Point } | { what: "focus" };
 
 interface Hands {
   marks: Mark[];
@@ -88,6 +88,34 @@ const fixture = (id: string): Fixture | null => {
   return { ...source.settings, ...(held?.sources?.[id] as Partial<Fixture> | undefined) };
 };
 
+type AddedOpening = ModelEdits["added_openings"][number];
+
+/** Openings placed by hand, as they are shown. */
+const byHand = (): AddedOpening[] =>
+  get().held?.model?.edits.added_openings ??
+  get().project?.models[0]?.settings.edits.added_openings ??
+  [];
+
+/** Show an opening moved; one that was found stands for itself no more, but for what the hand made of it. */
+function holdOpening(name: string, position: Point) {
+  const added_openings = byHand().map((o) => (o.name === name ? { ...o, position } : o));
+  hold({ model: { edits: { added_openings } } }, true);
+}
+
+/** An opening of the hand's own, from one that is there: itself, if it was placed by hand and is not copied. */
+function ownOpening(first: AddedOpening, copy: boolean): string {
+  const known = byHand();
+  if (!copy && known.some((o) => o.name === first.name)) return first.name;
+  const stem = `${first.name} by hand`;
+  let name = stem;
+  for (let n = 2; known.some((o) => o.name === name); n++) name = `${stem} ${n}`;
+  const added_openings = [...known, { ...first, name }];
+  const openings = copy ? {} : { [first.name]: { on: false, turned: false, gain: 0 } };
+  const edits = { added_openings, openings } as Partial<ModelEdits>;
+  hold({ model: { edits } }, true);
+  return name;
+}
+
 const additions = () =>
   get().held?.model?.edits.additions ?? get().project?.models[0]?.settings.edits.additions ?? [];
 
@@ -109,8 +137,11 @@ export function select(mark: Mark) {
 /** Take hold of a mark; with ``copy`` of a copy of it, which is made for that. */
 export function take(mark: Mark, at: [number, number], copy: boolean) {
   select(mark);
-  if (mark.kind === "opening") return;
   let taken = mark;
+  if (mark.kind === "opening") {
+    if (!mark.opening) return;
+    taken = { ...mark, of: ownOpening(mark.opening, copy) };
+  }
   if (copy && mark.kind === "lamp") {
     const f = fixture(mark.of);
     const first = f?.places[mark.place];
@@ -128,8 +159,11 @@ export function take(mark: Mark, at: [number, number], copy: boolean) {
     const made: Addition = { ...first, id, name: `${first.name} copy` };
     hold({ model: { edits: { additions: [...additions(), made] } } }, true);
   }
-  const name = taken === mark ? (mark.kind === "aim" ? "Aim" : "Move") : "Copy";
-  const holding: Holding = { what: "mark", mark: taken, name: `${name} ${mark.name}` };
+  const copied = copy && mark.kind !== "aim";
+  const name = copied ? "Copy" : mark.kind === "aim" ? "Aim" : "Move";
+  // A found opening that is moved becomes one of the hand's own, under the mark that was taken.
+  const from = copied ? taken.of : mark.of;
+  const holding: Holding = { what: "mark", mark: taken, name: `${name} ${mark.name}`, from };
   setHands({ holding, at, place: taken.place });
 }
 
@@ -210,12 +244,13 @@ async function carryMark(
 ) {
   const { mark } = holding;
   const { kind, of, place } = mark;
-  if (kind === "opening") return;
   const slid = await ask("slide", { kind, of, place, x, y, lift });
   if (!wanted(holding)) return;
   const position = slid.position as Point | null;
   const direction = slid.direction as Point | null;
-  if (kind === "addition") {
+  if (kind === "opening") {
+    if (position) holdOpening(of, position);
+  } else if (kind === "addition") {
     if (!position) return;
     const turn = slid.turn_deg === null ? {} : { turn_deg: slid.turn_deg };
     holdAddition(of, { position, ...turn });
@@ -294,11 +329,21 @@ export function ground(view: View): [Point, Point] {
   return [[forward[1], -forward[0], 0], forward];
 }
 
+/** Right, as the camera sees it, and up in the plane of an opening. */
+function alongPlane(inward: Point, view: View): [Point, Point] {
+  const level = Math.hypot(inward[0], inward[1]);
+  if (level < 0.3) return ground(view);
+  const [x, y] = [inward[0] / level, inward[1] / level];
+  const [seen] = ground(view);
+  const right: Point = y * seen[0] - x * seen[1] >= 0 ? [y, -x, 0] : [-y, x, 0];
+  return [right, [0, 0, 1]];
+}
+
 /** Keys on a mark: arrows move it as seen, Page Up and Down lift it; Shift in small steps. */
 export function nudge(mark: Mark, key: string, fine: boolean): boolean {
   const view = viewRow(get())?.settings;
-  if (!view || mark.kind === "opening" || mark.kind === "aim") return false;
-  const [right, forward] = ground(view);
+  if (!view || mark.kind === "aim" || (mark.kind === "opening" && !mark.opening)) return false;
+  const [right, forward] = mark.opening ? alongPlane(mark.opening.inward, view) : ground(view);
   const ways: Record<string, [Point, number]> = {
     ArrowRight: [right, 1],
     ArrowLeft: [right, -1],
@@ -308,16 +353,20 @@ export function nudge(mark: Mark, key: string, fine: boolean): boolean {
     PageDown: [[0, 0, 1], -1],
   };
   const way = ways[key];
-  const from =
-    mark.kind === "addition"
+  if (!way) return false;
+  const own = mark.opening && ownOpening(mark.opening, false);
+  const from = own
+    ? byHand().find((o) => o.name === own)?.position
+    : mark.kind === "addition"
       ? additions().find((a) => a.id === mark.of)?.position
       : fixture(mark.of)?.places[mark.place]?.position;
-  if (!way || !from) return false;
+  if (!from) return false;
   const step = way[1] * (fine ? FINE_M : NUDGE_M);
   const position = from.map(
     (v, i) => Math.round((v + (way[0][i] ?? 0) * step) * 1e4) / 1e4,
   ) as Point;
-  if (mark.kind === "addition") holdAddition(mark.of, { position });
+  if (own) holdOpening(own, position);
+  else if (mark.kind === "addition") holdAddition(mark.of, { position });
   else holdPlace(mark, { position });
   settle(`Move ${mark.name}`);
   return true;
@@ -334,6 +383,16 @@ export function turnBy(mark: Mark, degrees: number) {
 export const turned = (mark: Mark) => release(`Turn ${mark.name}`);
 
 export async function removeMark(mark: Mark) {
+  if (mark.kind === "opening") {
+    const known = byHand();
+    const left = known.filter((o) => o.name !== mark.of);
+    const edits =
+      left.length < known.length
+        ? { added_openings: left }
+        : { openings: { [mark.of]: { on: false, turned: false, gain: 0 } } };
+    await editModel(edits, `Remove ${mark.name}`);
+    return;
+  }
   if (mark.kind === "addition") {
     const left = additions().filter((a) => a.id !== mark.of);
     await editModel({ additions: left }, `Remove ${mark.name}`);

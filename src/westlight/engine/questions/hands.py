@@ -17,7 +17,15 @@ from westlight.core.sources import SHAPES
 from westlight.core.sun import direction
 from westlight.core.transport.render import surface_under
 
-from ..spec import Addition, AdditionKind, FixtureSettings, Place, Settings, SunSettings
+from ..spec import (
+    AddedOpening,
+    Addition,
+    AdditionKind,
+    FixtureSettings,
+    Place,
+    Settings,
+    SunSettings,
+)
 from .asked import Answer, Asked, At, Nothing, Point
 from .building import part_at, pick
 from .landing import HANGS_M
@@ -53,6 +61,8 @@ class Mark(Answer):
     position: Point
     #: Something stands before it.
     hidden: bool
+    #: An opening as one that is placed by hand; none for other things, and for one that is turned in its plane.
+    opening: AddedOpening | None = None
 
 
 class Marks(Answer):
@@ -64,8 +74,8 @@ class Marks(Answer):
 class Slide(Settings):
     """A thing of `Marks` drawn to a point of the picture; ``lift`` off its surface instead of along it."""
 
-    kind: Literal["lamp", "aim", "addition"]
-    of: Annotated[str, Field(max_length=64)]
+    kind: Literal["lamp", "aim", "addition", "opening"]
+    of: Annotated[str, Field(max_length=80)]
     place: Annotated[int, Field(ge=0)] = 0
     x: float
     y: float
@@ -116,8 +126,24 @@ def marks(a: Asked, _: Nothing) -> Marks:
     """What can be taken hold of, as it lies in the picture now."""
     eye = np.asarray(a.p.spec.view.position, float)
     found = [m for t in _things(a) if (m := _mark(a, eye, *t)) is not None]
+    stands = _openings(a)
+    found = [m.model_copy(update={"opening": stands.get(m.of)}) if m.kind == "opening" else m
+             for m in found]  # fmt: skip
     found.sort(key=lambda m: float(np.linalg.norm(np.asarray(m.position) - eye)))
     return Marks(marks=found[:MOST_MARKS])
+
+
+def _openings(a: Asked) -> dict[str, AddedOpening]:
+    """Openings of the picture by name, as they would be placed by hand."""
+    if a.p.scene is None or a.p.spec.model is None:
+        return {}
+    return {
+        p.name: AddedOpening(
+            name=p.name, position=_point(p.position), inward=_point(p.inward), width=round(float(p.width), 4),
+            height=round(float(p.height), 4), gain=round(math.log2(max(p.gain, 1e-6)), 3),
+        )
+        for p in a.p.scene.openings(a.p.spec.model) if p.roll_deg == 0
+    }  # fmt: skip
 
 
 Thing = tuple[Literal["lamp", "aim", "addition", "opening"], str, int, str, Point]
@@ -184,6 +210,8 @@ def slide(a: Asked, of: Slide) -> Slid:
     if of.kind == "addition":
         found = next((x for x in a.p.spec.model.edits.additions if x.id == of.of), None)
         return Slid() if found is None else _slid_addition(a, of, found)
+    if of.kind == "opening":
+        return _slid_opening(a, of)
     source = a.p.source_named(of.of)
     fixture = None if source is None else source.settings
     if not isinstance(fixture, FixtureSettings) or of.place >= len(fixture.places):
@@ -226,6 +254,22 @@ def _slid_lamp(a: Asked, of: Slide, place: Place, aimed: bool) -> Slid:
     )
     along = float(ray @ normal)
     t = float((at - origin) @ normal) / along if abs(along) > 1e-6 else -1.0
+    return Slid(position=_point(origin + t * ray)) if 0 < t < FAR_M else Slid()
+
+
+def _slid_opening(a: Asked, of: Slide) -> Slid:
+    """An opening stays in its plane; lifted, it goes along the way it looks."""
+    found = _openings(a).get(of.of)
+    if found is None:
+        return Slid()
+    at, way = np.asarray(found.position, float), np.asarray(found.inward, float)
+    way = way / max(float(np.linalg.norm(way)), 1e-9)
+    origin, ray = a.view.ray(of.x, of.y)
+    if of.lift:
+        moved = _nearest_on_line(at, way, origin, ray)
+        return Slid() if moved is None else Slid(position=_point(moved))
+    along = float(ray @ way)
+    t = float((at - origin) @ way) / along if abs(along) > 1e-3 else -1.0
     return Slid(position=_point(origin + t * ray)) if 0 < t < FAR_M else Slid()
 
 
