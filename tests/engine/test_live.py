@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from westlight.engine.live import tracing
 from westlight.engine.live.denoising import quality_of
 from westlight.engine.live.prepared import Prepared
 from westlight.engine.spec import PictureSpec
@@ -33,6 +34,27 @@ def test_settles_as_png_with_every_source_at_full_size(room: Path) -> None:
     assert bench.passes() == {"sun": 6, "sky": 6, "lamp": 6}
     prints = {h["source"] for h, _ in bench.messages if h["kind"] == "contribution"}
     assert prints == {"sun", "sky", "lamp"}
+
+
+def test_edges_are_smooth_at_half_the_size(room: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Where bright sky meets a beam the first half-size picture is nearer to the whole one than without glances at edges."""
+
+    def shown(edges: int) -> np.ndarray:
+        monkeypatch.setattr(tracing, "SHARP_EDGES", edges)
+        bench = Bench()
+        made = spec(room, width_px=320)
+        up = made.view.model_copy(update={"target": (2.2, 2.2, 3.0)})
+        bench.show(made.model_copy(update={"view": up}), until=lambda f: f["scale"] == wanted)
+        return bench.pixels().astype(float).mean(axis=2)
+
+    wanted = 1
+    whole = shown(1)
+    whole = whole.reshape(whole.shape[0] // 2, 2, whole.shape[1] // 2, 2).mean(axis=(1, 3))
+    steps = np.abs(np.diff(whole, axis=1))[:-1] + np.abs(np.diff(whole, axis=0))[:, :-1]
+    edges = steps > np.quantile(steps, 0.97)
+    wanted = 2
+    plain, smooth = (np.abs(shown(n) - whole)[:-1, :-1][edges].mean() for n in (1, 2))
+    assert smooth < 0.85 * plain
 
 
 def test_noise_that_is_seen_decides_when_to_stop(room: Path) -> None:

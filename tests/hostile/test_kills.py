@@ -48,8 +48,17 @@ def kill(what: str, cluster: Cluster, server: Server) -> None:
         server.kill()
         server.start()
     elif what == "engine":
-        health = httpx.get(f"{server.address}/api/health", timeout=60).json()
-        os.kill(health["engine_pid"], signal.SIGKILL)
+
+        def ended() -> bool:
+            health = httpx.get(f"{server.address}/api/health", timeout=60).json()
+            try:
+                os.kill(health["engine_pid"], signal.SIGKILL)
+            except ProcessLookupError:
+                # The one before it, which was killed just now; the next is not told yet.
+                return False
+            return True
+
+        wait_for(ended, 60, "there is no engine to kill")
     else:
         os.kill(int((cluster.data / "postmaster.pid").read_text().split()[0]), signal.SIGKILL)
 

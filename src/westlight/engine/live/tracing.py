@@ -18,6 +18,8 @@ from .schedule import Job
 
 #: Glances of a first picture, which is soon replaced: at half size they show less, and it is waited for.
 FIRST_GLANCES = (3,)
+#: Up to this reduction of the picture more glances go to its edges than to the rest.
+SHARP_EDGES = 2
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
 #: Rounds of reading light into the cache before the first pass of a source in a view, and in all;
@@ -98,7 +100,8 @@ class Tracer:
         passes = PassRun(
             p.assembled, p.view(job.scale), job.rows, [f.accumulator for f in films], guide.film,
             upto=min(done, default=guide.film.passes) + 1, bounces=job.bounces, calm=CALM,
-            glances=glances, at_edges=job.scale == 1, guide_passes=GUIDE_PASSES, tiles=job.tiles,
+            glances=glances, at_edges=job.bounces > 0 and job.scale <= SHARP_EDGES,
+            guide_passes=GUIDE_PASSES, tiles=job.tiles,
             kept=self._kept(p, job, films, guide), cache=cache,
             cache_keys=[p.light_keys[i] for i in names],
         )  # fmt: skip
