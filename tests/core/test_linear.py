@@ -69,6 +69,14 @@ def test_primaries_that_cannot_be_are_those_of_screens(tmp_path: Path, space: li
     assert read_linear(file) == pytest.approx(pixels @ SRGB_TO_AP1.T, rel=1e-4)
 
 
+def test_a_frame_that_cannot_be_is_refused(tmp_path: Path) -> None:
+    """Reduced to the width that is wanted, nothing would be left of the picture in it."""
+    pixels = np.full((2, 3, 3), 0.5, np.float32)
+    file = exr(tmp_path / "a.exr", pixels, window=(0, 0, 0, 0, 200_000, 2))
+    with pytest.raises(PictureFileError, match="damaged"):
+        read_linear(file, 8192)
+
+
 def test_channels_are_found_by_name(tmp_path: Path) -> None:
     """Depth before colour, a layer before the main one, colour in a layer alone."""
     rng = np.random.default_rng(1)

@@ -69,6 +69,9 @@ def read_linear(path: Path, max_width: int | None = None) -> F4:
         if spec.width * spec.height > _MOST_PIXELS or spec.nchannels < 1:
             raise PictureFileError(f"“{path.name}” is larger than 16384 × 8192; reduce it first.")
         step = -(-max(spec.full_width, spec.width) // max_width) if max_width else 1
+        # A damaged frame may be so wide that nothing of the picture is left when it is reduced.
+        if step > min(spec.width, spec.height):
+            raise _damaged(path)
         pixels = _read_blocks(opened, spec, step, channels)
         reason = reason_of(opened)
     finally:
