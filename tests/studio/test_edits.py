@@ -16,6 +16,7 @@ from westlight.engine.translate import film_keys, gain_of, source_of
 from westlight.store import AUTHOR, Store
 from westlight.studio import edits
 from westlight.studio.errors import BadEdit, NotFound
+from westlight.studio.gazetteer import zone_at
 from westlight.studio.studio import Studio
 
 from ..core.test_models import OBJ, glb
@@ -44,6 +45,15 @@ def test_every_edit_can_be_undone_and_redone(studio: Studio) -> None:
         assert now["looks"] == before["looks"]
         assert now["sources"] == before["sources"]
     assert studio.redo(pid) is None
+
+
+def test_a_new_project_has_the_time_zone_of_its_place(studio: Studio) -> None:
+    """Where it stands if nobody says, and where it is put without one."""
+    for place in ({}, {"latitude_deg": 48.1, "longitude_deg": 11.6}):
+        made = studio.overview(studio.create_project("House", **place))
+        assert made["time_zone"] == zone_at(made["latitude_deg"], made["longitude_deg"])
+    told = studio.create_project("House", time_zone="Asia/Tokyo")
+    assert studio.overview(told)["time_zone"] == "Asia/Tokyo"
 
 
 def test_a_new_edit_ends_redo(studio: Studio) -> None:

@@ -10,6 +10,7 @@ from playwright.sync_api import Page, expect
 from ..conftest import wait_for
 from .test_first_light import card, choose, drawn_plan, lit, pixels, settled
 from .test_hunting import at
+from .test_looking_over import undo
 
 
 def test_steps_and_versions(page: Page) -> None:
@@ -110,6 +111,43 @@ def test_a_group_is_muted_and_dimmed_together(page: Page) -> None:
         page.get_by_role("button", name="Undo", exact=True).click()
         page.wait_for_timeout(400)
     page.get_by_role("group", name="Looks").get_by_role("button", name="Late sun").click()
+
+
+def test_a_card_has_a_menu(page: Page) -> None:
+    """By the second button or the menu key: solo, level, order, removing; the keyboard goes through it."""
+    page.get_by_role("button", name="Wheel room", exact=True).click()
+    lit(page, 1, every=True)
+    sun, sky = card(page, "Sun"), card(page, "Clear sky")
+    sun.get_by_role("button", name="Select Sun").click(button="right")
+    menu = page.get_by_role("menu", name="What to do with Sun")
+    expect(menu.get_by_role("menuitem", name="Level 0 EV")).to_be_disabled()
+    menu.get_by_role("menuitemcheckbox", name="Solo").click()
+    expect(sun.get_by_role("button", name="Solo Sun")).to_have_attribute("aria-pressed", "true")
+    level = sky.get_by_label("Level of Clear sky, value")
+    level.fill("-2")
+    level.press("Enter")
+    expect(level).to_have_value("−2.0")
+    sky.get_by_role("button", name="Select Clear sky").focus()
+    page.keyboard.press("Shift+F10")
+    menu = page.get_by_role("menu", name="What to do with Clear sky")
+    expect(menu).to_be_visible()
+    menu.get_by_role("menuitem", name="No source solo or muted").click()
+    expect(sun.get_by_role("button", name="Solo Sun")).to_have_attribute("aria-pressed", "false")
+    sky.get_by_role("button", name="Select Clear sky").focus()
+    page.keyboard.press("Shift+F10")
+    menu.get_by_role("menuitem", name="Level 0 EV").click()
+    expect(level).to_have_value("0.0")
+    # Of a lamp it is told where its settings are, and it can be removed; the step is taken back.
+    name = "Gallery spots"
+    lamp = card(page, name)
+    lamp.get_by_role("button", name=f"Select {name}").click(button="right")
+    page.get_by_role("menuitem", name="Show its settings").click()
+    expect(page.get_by_role("complementary", name="Fixtures stage")).to_be_visible()
+    lamp.get_by_role("button", name=f"Select {name}").click(button="right")
+    page.get_by_role("menuitem", name=f"Remove {name}").click()
+    expect(card(page, name)).to_have_count(0)
+    undo(page, 1)
+    expect(card(page, name)).to_have_count(1)
 
 
 def test_parts_are_renamed_shown_alone_and_painted_alone(page: Page) -> None:

@@ -35,7 +35,8 @@ class Project(Base):
     name: Mapped[str]
     latitude_deg: Mapped[float] = mapped_column(default=43.6)
     longitude_deg: Mapped[float] = mapped_column(default=-9.1)
-    time_zone: Mapped[str] = mapped_column(default="UTC")
+    #: That of the coordinates above, which lie at sea.
+    time_zone: Mapped[str] = mapped_column(default="Etc/GMT+1")
     north_deg: Mapped[float] = mapped_column(default=0.0)
     created_at: Mapped[datetime] = mapped_column(default=now)
     #: When it was removed; it can be brought back until its space is freed.

@@ -47,6 +47,7 @@ from . import (
 from .backdrops import Backdrops
 from .errors import BadEdit, NotFound
 from .finishes import Finishes
+from .gazetteer import zone_at
 from .last_pictures import LastPictures
 from .recipe import MOON_ID, SKY_ID, SUN_ID, look_state
 from .settings import LookState, Mix, group_key
@@ -124,6 +125,8 @@ class Projects:
             project = Project(name=name.strip(), **place)
             session.add(project)
             session.flush()
+            if "longitude_deg" in place and "time_zone" not in place:
+                project.time_zone = zone_at(project.latitude_deg, project.longitude_deg)
             view = ViewSettings().model_dump(mode="json")
             look = importing.first_look().model_dump(mode="json")
             session.add(View(project_id=project.id, name="View 1", settings=view))

@@ -8,8 +8,10 @@ import {
   get,
   groupKey,
   hold,
+  lookRow,
   NO_MIX,
   release,
+  removeRow,
   set,
   sourceList,
   useLookPart,
@@ -18,6 +20,7 @@ import {
 } from "../state/studio";
 import { Amount } from "./Amount";
 import { percent, signed } from "./words";
+import { Menu, type MenuLine } from "../ui/Menu";
 import { Tip } from "../ui/Tip";
 
 const HEIGHT = "strip h-[126px]";
@@ -216,37 +219,87 @@ function Print({ source: s, member }: { source: SourceLine; member: boolean }) {
   const selected = useStudio((state) => state.selected === s.id);
   const carry = useCarry(s.id);
   return (
-    <div
-      role="listitem"
-      aria-label={s.name}
-      data-testid={`source-${s.id}`}
-      data-card={s.id}
-      className={`${CARD} ${member ? "border-t-2 border-on-mount-2/70 -mt-[4px] pt-[2px]" : ""}`}
-      {...carry}
-    >
-      <div className="relative">
-        <button
-          className={`${PRINT} ${selected ? "outline-2 outline-sun-on-mount" : ""}`}
-          aria-pressed={selected}
-          aria-label={`Select ${s.name}`}
-          onClick={() => set({ selected: s.id })}
-        >
-          <Small id={s.id} silent={s.silent} />
-        </button>
-        <Lifted id={s.id} />
+    <Menu label={`What to do with ${s.name}`} lines={() => linesOf(s)}>
+      <div
+        role="listitem"
+        aria-label={s.name}
+        data-testid={`source-${s.id}`}
+        data-card={s.id}
+        className={`${CARD} ${member ? "border-t-2 border-on-mount-2/70 -mt-[4px] pt-[2px]" : ""}`}
+        {...carry}
+      >
+        <div className="relative">
+          <button
+            className={`${PRINT} ${selected ? "outline-2 outline-sun-on-mount" : ""}`}
+            aria-pressed={selected}
+            aria-label={`Select ${s.name}`}
+            onClick={() => set({ selected: s.id })}
+          >
+            <Small id={s.id} silent={s.silent} />
+          </button>
+          <Lifted id={s.id} />
+        </div>
+        <CardBody
+          id={s.id}
+          name={s.name}
+          label={s.name}
+          mix={s.mix}
+          silent={s.silent}
+          share={print?.share ?? null}
+          burnt={print?.burnt ?? 0}
+          colour={print?.colour ?? "#888"}
+        />
       </div>
-      <CardBody
-        id={s.id}
-        name={s.name}
-        label={s.name}
-        mix={s.mix}
-        silent={s.silent}
-        share={print?.share ?? null}
-        burnt={print?.burnt ?? 0}
-        colour={print?.colour ?? "#888"}
-      />
-    </div>
+    </Menu>
   );
+}
+
+/** What can be done with a source, from its card. */
+function linesOf(s: SourceLine): MenuLine[] {
+  const { project, contributions } = get();
+  const mix = lookRow(get())?.settings.mix ?? {};
+  const change = (patch: Partial<Mix>, label: string) =>
+    void editLook({ mix: { [s.id]: patch } }, `${label} ${s.name}`);
+  const below = contributions[s.id]?.just_below ?? null;
+  const just = below === null ? null : Math.round((s.mix.level + below) * 10) / 10;
+  const others = Object.entries(mix).filter(([, m]) => m.solo || m.muted);
+  const all = Object.fromEntries(others.map(([id]) => [id, { solo: false, muted: false } as Mix]));
+  const row = project?.sources.find((r) => r.id === s.id);
+  const { order } = useStrip.getState();
+  return [
+    {
+      label: "Show its settings",
+      onPick: () => set({ selected: s.id, stage: row ? "Fixtures" : "Daylight" }),
+    },
+    null,
+    { label: "Solo", chosen: s.mix.solo, onPick: () => change({ solo: !s.mix.solo }, "Solo") },
+    { label: "Mute", chosen: s.mix.muted, onPick: () => change({ muted: !s.mix.muted }, "Mute") },
+    {
+      label: "No source solo or muted",
+      disabled: others.length === 0,
+      onPick: () => void editLook({ mix: all }, "No source solo or muted"),
+    },
+    null,
+    {
+      label: "Level 0 EV",
+      disabled: s.mix.level === 0,
+      onPick: () => change({ level: 0 }, "Level of"),
+    },
+    {
+      label: just === null ? "Just below clipping" : `Just below clipping: ${signed(just)} EV`,
+      disabled: just === null || Math.abs(just) > 8,
+      onPick: () => just !== null && change({ level: just }, "Level of"),
+    },
+    null,
+    {
+      label: "Order by share",
+      chosen: order === "share",
+      onPick: () => orderStrip(order === "share" ? "given" : "share"),
+    },
+    ...(row?.settings.kind === "fixture"
+      ? [null, { label: `Remove ${s.name}`, onPick: () => void removeRow("source", s.id) }]
+      : []),
+  ];
 }
 
 /** Sources balanced together: one card, which unfolds to its members. */
@@ -326,7 +379,7 @@ function useCarry(id: string) {
   };
   return {
     onPointerDown: (e: React.PointerEvent<HTMLElement>) => {
-      if ((e.target as HTMLElement).closest("[data-carry]")) {
+      if (e.button === 0 && (e.target as HTMLElement).closest("[data-carry]")) {
         e.currentTarget.setPointerCapture(e.pointerId);
         from.current = { x: e.clientX, carried: false };
       }

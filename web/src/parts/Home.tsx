@@ -16,6 +16,7 @@ import { useVocabulary } from "../state/vocabulary";
 import { set, useGone, useStudio } from "../state/studio";
 import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
+import { MENU, MENU_ITEM } from "../ui/Menu";
 import { Tip } from "../ui/Tip";
 
 /** How the file of a whole project ends. */
@@ -209,11 +210,7 @@ function Card({ card: p, onRemoved }: { card: ProjectCard; onRemoved: () => void
             </button>
           </DropdownMenu.Trigger>
           <DropdownMenu.Portal>
-            <DropdownMenu.Content
-              align="end"
-              sideOffset={4}
-              className="z-30 min-w-[180px] border border-ink bg-sheet py-1 text-ink"
-            >
+            <DropdownMenu.Content align="end" sideOffset={4} className={MENU}>
               <Item onSelect={() => setNaming(true)}>Rename</Item>
               <Item onSelect={() => void duplicate(p)}>Duplicate</Item>
               <Item onSelect={() => location.assign(`/api/projects/${p.id}/file.zip`)}>
@@ -255,10 +252,7 @@ function Card({ card: p, onRemoved }: { card: ProjectCard; onRemoved: () => void
 
 function Item({ onSelect, children }: { onSelect: () => void; children: string }) {
   return (
-    <DropdownMenu.Item
-      className="cursor-pointer px-3 py-1 data-[highlighted]:bg-chosen data-[highlighted]:text-on-chosen data-[highlighted]:outline-none"
-      onSelect={onSelect}
-    >
+    <DropdownMenu.Item className={MENU_ITEM} onSelect={onSelect}>
       {children}
     </DropdownMenu.Item>
   );
