@@ -134,6 +134,17 @@ def test_an_opening_slides_in_its_plane(bench: Bench, room: Path) -> None:
     aside = bench.ask("slide", kind="opening", of="Hatch", x=mark["x"] + 0.1, y=mark["y"] - 0.05)
     assert aside["position"][1] == pytest.approx(3.95, abs=1e-3)
     assert np.linalg.norm(np.subtract(aside["position"], [2, 3.95, 1.5])) > 0.1
+    # Its outline goes along: each corner lies on the ray to where it stands now.
+    assert len(mark["corners"]) == 4
+    view = Asked.of(bench.live).view
+    off = np.subtract(aside["position"], [2, 3.95, 1.5])
+    for seen, (x, z) in zip(
+        mark["corners"], ((-0.6, -0.4), (0.6, -0.4), (0.6, 0.4), (-0.6, 0.4)), strict=True
+    ):
+        places = [view.place_of(np.array([2 + s * x, 3.95, 1.5 + z])) for s in (1, -1)]
+        assert any(p == pytest.approx(seen, abs=1e-4) for p in places)
+        there = [view.place_of(np.add(off, (2 + s * x, 3.95, 1.5 + z))) for s in (1, -1)]
+        assert any(p == pytest.approx(c, abs=1e-3) for p in there for c in aside["corners"])
     out = bench.ask("slide", kind="opening", of="Hatch", x=mark["x"] + 0.1, y=mark["y"], lift=True)
     assert out["position"][::2] == pytest.approx([2, 1.5], abs=1e-3)
     assert out["position"][1] != pytest.approx(3.95, abs=1e-2)

@@ -3117,6 +3117,14 @@ export interface components {
          *     ``of`` names it by id (an opening by name), ``place`` counts copies; x and y lie in the picture, 0…1 from its top left.
          */
         Mark: {
+            /**
+             * Corners
+             * @default null
+             */
+            corners: [
+                number,
+                number
+            ][] | null;
             /** Hidden */
             hidden: boolean;
             /**
@@ -4670,6 +4678,14 @@ export interface components {
          * @description Where a thing is now, and how it is turned; nulls for what stays as it is.
          */
         Slid: {
+            /**
+             * Corners
+             * @default null
+             */
+            corners: [
+                number,
+                number
+            ][] | null;
             /**
              * Direction
              * @default null

@@ -50,7 +50,7 @@ export function Hands({ inside }: { inside: boolean }) {
   const aiming = useHunt((s) => s.aiming);
   const selected = useStudio((s) => s.selected);
   const [within, setWithin] = useState(false);
-  const { marks, all, holding, place } = useHands();
+  const { marks, all, holding, place, outline } = useHands();
   const view = useView();
   useEffect(() => {
     if (!ready) return;
@@ -73,6 +73,21 @@ export function Hands({ inside }: { inside: boolean }) {
       onFocus={() => setWithin(true)}
       onBlur={() => setWithin(false)}
     >
+      {outline && holding && (
+        <svg
+          viewBox="0 0 1 1"
+          preserveAspectRatio="none"
+          className="absolute inset-0 h-full w-full"
+        >
+          <polygon
+            points={outline.map((c) => c.join(",")).join(" ")}
+            fill="none"
+            stroke="var(--blue-on-mount)"
+            strokeWidth="2"
+            vectorEffect="non-scaling-stroke"
+          />
+        </svg>
+      )}
       {shown.map((m) => (
         <Handle
           key={`${m.kind} ${m.of} ${m.place}`}

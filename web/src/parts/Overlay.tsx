@@ -1,3 +1,4 @@
+import { useHands } from "../state/hands";
 import { useHunt } from "../state/hunt";
 import { set, useStudio } from "../state/studio";
 import type { Reading, View } from "../api/types";
@@ -48,7 +49,11 @@ function OpeningOutlines() {
 
 function Outlines() {
   const edits = useStudio((s) => s.project?.models[0]?.settings.edits);
+  const held = useStudio((s) => s.held?.model?.edits.openings);
   const found = useOpenings();
+  const marks = useHands((s) => s.marks);
+  const byHand = new Set(edits?.added_openings.map((o) => o.name));
+  const own = marks.filter((m) => m.kind === "opening" && byHand.has(m.of));
   return (
     <svg
       className="absolute inset-0 h-full w-full"
@@ -56,8 +61,13 @@ function Outlines() {
       preserveAspectRatio="none"
       data-testid="opening-outlines"
     >
-      {found.data
-        ?.filter((o) => o.corners && (edits?.openings[o.name]?.on ?? true))
+      {[
+        ...(found.data ?? []).filter(
+          (o) => (held?.[o.name] ?? edits?.openings[o.name])?.on ?? true,
+        ),
+        ...own,
+      ]
+        .filter((o) => o.corners)
         .map((o) => (
           <polygon
             key={o.name}

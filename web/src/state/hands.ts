@@ -22,7 +22,9 @@ type Point = [number, number, number];
 
 /** What a hand holds: a mark, and by what name the mark that follows it is known; a patch of sunlight, with what the sun turns about; the focus. */
 export type Holding =
-  { what: "mark"; mark: Mark; name: string; from: string } | { what: "patch"; hinge: Point } | { what: "focus" };
+  | { what: "mark"; mark: Mark; name: string; from: string }
+  | { what: "patch"; hinge: Point }
+  | { what: "focus" };
 
 interface Hands {
   marks: Mark[];
@@ -31,6 +33,8 @@ interface Hands {
   holding: Holding | null;
   /** Where the hand is, in shares of the picture. */
   at: [number, number];
+  /** Corners of the opening that is held, where it is now. */
+  outline: [number, number][] | null;
   /** Sunlight lies under the pointer, and can be taken hold of. */
   sunny: boolean;
   /** Which copy of the selected lamp was taken last. */
@@ -44,6 +48,7 @@ export const useHands = create<Hands>(() => ({
   all: false,
   holding: null,
   at: [0, 0],
+  outline: null,
   sunny: false,
   place: 0,
   focus: [0.5, 0.5],
@@ -164,7 +169,7 @@ export function take(mark: Mark, at: [number, number], copy: boolean) {
   // A found opening that is moved becomes one of the hand's own, under the mark that was taken.
   const from = copied ? taken.of : mark.of;
   const holding: Holding = { what: "mark", mark: taken, name: `${name} ${mark.name}`, from };
-  setHands({ holding, at, place: taken.place });
+  setHands({ holding, at, place: taken.place, outline: null });
 }
 
 /** The pointer is down on sunlight. */
@@ -250,6 +255,7 @@ async function carryMark(
   const direction = slid.direction as Point | null;
   if (kind === "opening") {
     if (position) holdOpening(of, position);
+    setHands({ outline: (slid.corners as [number, number][] | null) ?? null });
   } else if (kind === "addition") {
     if (!position) return;
     const turn = slid.turn_deg === null ? {} : { turn_deg: slid.turn_deg };
@@ -263,7 +269,7 @@ export async function letGo() {
   pressed = false;
   const { holding, at } = hands();
   if (!holding) return;
-  setHands({ holding: null, sunny: false });
+  setHands({ holding: null, sunny: false, outline: null });
   if (holding.what === "focus") {
     setHands({ focus: at });
     const hit = await pick(...at);
@@ -293,7 +299,7 @@ export function giveUp() {
   const { holding } = hands();
   if (!holding) return false;
   next.delete(holding);
-  setHands({ holding: null, sunny: false });
+  setHands({ holding: null, sunny: false, outline: null });
   set({ held: null, moving: false });
   return true;
 }

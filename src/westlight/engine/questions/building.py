@@ -273,7 +273,7 @@ def _turned_round(portal: Portal) -> Portal:
     return replace(portal, inward=(-x, -y, -z))
 
 
-def _corners_of(portal: Portal) -> list[Array]:
+def corners_of(portal: Portal) -> list[Array]:
     """Corners of an opening in metres, one after another around it."""
     u, v, _ = portal.axes()
     middle = np.asarray(portal.position, float)
@@ -290,7 +290,7 @@ def openings(a: Asked, _: Nothing) -> Openings:
     for portal in scene.found_for(model):
         edit = model.edits.openings.get(portal.name)
         stands = _turned_round(portal) if edit is not None and edit.turned else portal
-        corners = [a.view.place_of(c) for c in _corners_of(portal)]
+        corners = [a.view.place_of(c) for c in corners_of(portal)]
         found.append(described(portal, model.north_deg) | {
             "doubt": doubt_of(stands, bare),
             "corners": None if any(c is None for c in corners) else corners,

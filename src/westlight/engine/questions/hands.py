@@ -15,6 +15,7 @@ from westlight.core.analysis import hinge_of, sun_by
 from westlight.core.model.additions import KINDS
 from westlight.core.sources import SHAPES
 from westlight.core.sun import direction
+from westlight.core.transport.portals import Portal
 from westlight.core.transport.render import surface_under
 
 from ..spec import (
@@ -27,7 +28,7 @@ from ..spec import (
     SunSettings,
 )
 from .asked import Answer, Asked, At, Nothing, Point
-from .building import part_at, pick
+from .building import corners_of, part_at, pick
 from .landing import HANGS_M
 
 Array = npt.NDArray[np.float64]
@@ -63,6 +64,8 @@ class Mark(Answer):
     hidden: bool
     #: An opening as one that is placed by hand; none for other things, and for one that is turned in its plane.
     opening: AddedOpening | None = None
+    #: Its corners in the picture, 0…1, one after another around it; none where one lies behind the camera.
+    corners: list[tuple[float, float]] | None = None
 
 
 class Marks(Answer):
@@ -88,6 +91,8 @@ class Slid(Answer):
     position: Point | None = None
     direction: Point | None = None
     turn_deg: float | None = None
+    #: Corners of an opening in the picture, 0…1, where it is now.
+    corners: list[tuple[float, float]] | None = None
 
 
 class Standing(Settings):
@@ -127,8 +132,11 @@ def marks(a: Asked, _: Nothing) -> Marks:
     eye = np.asarray(a.p.spec.view.position, float)
     found = [m for t in _things(a) if (m := _mark(a, eye, *t)) is not None]
     stands = _openings(a)
-    found = [m.model_copy(update={"opening": stands.get(m.of)}) if m.kind == "opening" else m
-             for m in found]  # fmt: skip
+    for n, mark in enumerate(found):
+        opening = stands.get(mark.of) if mark.kind == "opening" else None
+        if opening is not None:
+            shape = {"opening": opening, "corners": _corners(a, opening, opening.position)}
+            found[n] = mark.model_copy(update=shape)
     found.sort(key=lambda m: float(np.linalg.norm(np.asarray(m.position) - eye)))
     return Marks(marks=found[:MOST_MARKS])
 
@@ -265,12 +273,23 @@ def _slid_opening(a: Asked, of: Slide) -> Slid:
     at, way = np.asarray(found.position, float), np.asarray(found.inward, float)
     way = way / max(float(np.linalg.norm(way)), 1e-9)
     origin, ray = a.view.ray(of.x, of.y)
+    moved = None
     if of.lift:
         moved = _nearest_on_line(at, way, origin, ray)
-        return Slid() if moved is None else Slid(position=_point(moved))
-    along = float(ray @ way)
-    t = float((at - origin) @ way) / along if abs(along) > 1e-3 else -1.0
-    return Slid(position=_point(origin + t * ray)) if 0 < t < FAR_M else Slid()
+    else:
+        along = float(ray @ way)
+        t = float((at - origin) @ way) / along if abs(along) > 1e-3 else -1.0
+        moved = origin + t * ray if 0 < t < FAR_M else None
+    if moved is None:
+        return Slid()
+    return Slid(position=_point(moved), corners=_corners(a, found, _point(moved)))
+
+
+def _corners(a: Asked, of: AddedOpening, at: Point) -> list[tuple[float, float]] | None:
+    """Corners of an opening in the picture, if its middle stood somewhere."""
+    places = [a.view.place_of(c) for c in corners_of(Portal(at, of.inward, of.width, of.height))]
+    seen = [p for p in places if p is not None]
+    return seen if len(seen) == len(places) else None
 
 
 def _slid_addition(a: Asked, of: Slide, addition: Addition) -> Slid:
