@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 from pathlib import Path
 from typing import Any
 
@@ -317,3 +318,29 @@ def test_nothing_is_shown_before_there_is_light(room: Path) -> None:
             assert head["waiting"] == 0
             with Image.open(io.BytesIO(body)) as picture:
                 assert np.asarray(picture, float).mean() > 0.8 * full
+
+
+def test_each_step_is_traced_where_that_is_asked_for(
+    room: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Specs, passes and pictures in the order they came, a line each; without the variable no file."""
+    file = tmp_path / "steps.jsonl"
+    monkeypatch.setenv("WESTLIGHT_TRACE", str(file))
+    bench = Bench()
+    bench.show(spec(room, most=2))
+    lines = [json.loads(line) for line in file.read_text().splitlines()]
+    (told,) = (line for line in lines if line["what"] == "told")
+    assert (told["moving"], told["changed"], told["session"]) == (False, True, "bench")
+    assert [line["at"] for line in lines] == sorted(line["at"] for line in lines)
+    begun = [line for line in lines if line["what"] == "begun"]
+    done = [line for line in lines if line["what"] == "done"]
+    assert [line["sources"] for line in begun] == [line["sources"] for line in done]
+    assert all(line["seconds"] > 0 for line in done)
+    assert {line["scale"] for line in begun} == {4, 2, 1}
+    sent = [line for line in lines if line["what"] == "sent" and line["kind"] == "frame"]
+    assert len(sent) == len(bench.frames())
+    assert sent[-1]["settled"]
+    monkeypatch.delenv("WESTLIGHT_TRACE")
+    file.unlink()
+    Bench().show(spec(room, most=1))
+    assert not file.exists()

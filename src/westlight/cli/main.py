@@ -93,8 +93,14 @@ def ensure_kernels() -> None:
 def start(
     port: Annotated[int, typer.Option(help="Port of the application")] = 8620,
     host: Annotated[str, typer.Option(help="Address to listen on")] = "127.0.0.1",
+    trace: Annotated[
+        Path | None, typer.Option(help="File for a line on each step of the engine")
+    ] = None,
 ) -> None:
     """Start PostgreSQL and Westlight with the demo project, and print the address."""
+    if trace is not None:
+        # The engine looks for it (`engine.live.trace`).
+        os.environ["WESTLIGHT_TRACE"] = str(trace.absolute())
     with socket.socket() as s:
         s.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:

@@ -27,6 +27,7 @@ from .schedule import Policy, next_job
 from .seen_noise import SeenNoise
 from .surveyed import Surveyed
 from .telling import Clock, calm_enough, doubt_of_view, encoded, head_of, prints
+from .trace import Trace
 from .tracing import GUIDE_PASSES, LightCaches, Run, Tracer
 
 Send = Callable[[dict[str, Any], bytes], None]
@@ -64,7 +65,8 @@ class Session:
         self.noise = SeenNoise(shared.workshop)
         self.surveyed = Surveyed(shared.workshop)
         self.cleaning = Cleaning(shared.workshop)
-        self._send, self._called = send, called
+        self._deliver, self._called = send, called
+        self._trace = Trace(name)
         self._preparer = Preparer(shared.buildings, shared.skies, self._say)
         self._tracer = Tracer(shared.store, shared.caches)
         self._run: Run | None = None
@@ -106,6 +108,7 @@ class Session:
         # Under a moving hand the next direct picture is what to show, not the last one again.
         self._dirty = self._dirty or not (spec.moving and changed)
         self._prints_dirty = True
+        self._trace.told(spec.moving, changed)
 
     def close(self) -> None:
         """Nobody looks any more: what only this session showed may go."""
@@ -148,6 +151,7 @@ class Session:
         run = self._run
         if self._tracer.go_on(run, self._called):
             self._run = None
+            self._trace.done(run.sources)
             self._take_in(run)
         return True
 
@@ -188,11 +192,19 @@ class Session:
         """How a scene-linear picture of the present look is shown, for the thread beside."""
         return shower(self.mixer.exposure(self.prepared), self.prepared.spec.finish)
 
+    def _send(self, head: dict[str, Any], body: bytes) -> None:
+        self._trace.sent(head)
+        self._deliver(head, body)
+
     def _begins(self) -> bool:
         """Whether a pass is in progress or there is one to begin."""
         if self._run is None:
             job = next_job(self.prepared, self.pictures, self.policy)
             self._run = None if job is None else self._tracer.begin(self.prepared, job)
+            if self._run is not None:
+                passes = min((f.passes for f in self._run.films), default=0)
+                run = self._run
+                self._trace.begun(run.sources, run.job.scale, run.job.bounces, passes)
         return self._run is not None
 
     def _take_in(self, run: Run) -> None:
