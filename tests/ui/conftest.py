@@ -9,7 +9,7 @@ from typing import Any
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from ..conftest import Server
 
@@ -45,23 +45,33 @@ def pytest_runtest_makereport(
     return report
 
 
+@pytest.fixture(scope="module")
+def browser() -> Iterator[Browser]:
+    """One browser for the tests of a file: to begin one takes longer than many a test."""
+    with sync_playwright() as playwright:
+        begun = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        yield begun
+        begun.close()
+
+
 @pytest.fixture
-def page(server: Server) -> Iterator[Page]:
+def page(server: Server, browser: Browser) -> Iterator[Page]:
     """An empty browser at the application's address; errors in the page fail the test."""
     # What the page does when asked is checked, not how fast a shared machine does it.
     expect.set_options(timeout=180_000)
     taken_back(server)
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
-        page = browser.new_page(**SMALL)
-        page.set_default_timeout(180_000)
-        # Who drives the page has been here before.
-        page.add_init_script("""localStorage['first-steps'] ??= '["sun","level","proof"]'""")
-        problems: list[str] = []
-        page.on("pageerror", lambda error: problems.append(str(error)))
-        page.goto(server.address)
-        # Keys are heard from the moment the project is there.
-        expect(page.get_by_test_id("picture")).to_be_visible()
-        yield page
-        browser.close()
-        assert not problems, problems
+    # Nothing of what a page keeps goes on to the next one.
+    apart = browser.new_context(**SMALL)
+    page = apart.new_page()
+    page.set_default_timeout(180_000)
+    # Who drives the page has been here before.
+    page.add_init_script("""localStorage['first-steps'] ??= '["sun","level","proof"]'""")
+    problems: list[str] = []
+    page.on("pageerror", lambda error: problems.append(str(error)))
+    page.goto(server.address)
+    # Keys are heard from the moment the project is there.
+    expect(page.get_by_test_id("picture")).to_be_visible()
+    yield page
+    for opened in list(browser.contexts):
+        opened.close()
+    assert not problems, problems
