@@ -1,5 +1,5 @@
 import { AlertDialog, Dialog, DropdownMenu } from "radix-ui";
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import {
   begin,
   bringBack,
@@ -16,8 +16,8 @@ import { useVocabulary } from "../state/vocabulary";
 import { set, useGone, useStudio } from "../state/studio";
 import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
+import { FileButton } from "../ui/FileButton";
 import { MENU, MENU_ITEM } from "../ui/Menu";
-import { Tip } from "../ui/Tip";
 
 /** How the file of a whole project ends. */
 const PROJECT_FILE = ".westlight.zip";
@@ -33,7 +33,6 @@ export function Home() {
   const [gone, setGone] = useState<ProjectCard | null>(null);
   const [dropped, setDropped] = useState<File | null>(null);
   const [over, setOver] = useState(false);
-  const chooser = useRef<HTMLInputElement>(null);
   useEffect(() => void listProjects(), []);
   const wanted = search.trim().toLowerCase();
   const shown = [...projects]
@@ -73,23 +72,14 @@ export function Home() {
             dropped={dropped}
             onDone={() => setDropped(null)}
           />
-          <Tip text="A file that another machine exported">
-            <button className="button" onClick={() => chooser.current?.click()}>
-              Open a project file …
-            </button>
-          </Tip>
-          <input
-            ref={chooser}
-            type="file"
-            accept=".zip"
-            hidden
-            aria-label="Project file"
-            onChange={(e) => {
-              const file = e.target.files?.[0];
-              e.target.value = "";
-              if (file) void openFile(file);
-            }}
-          />
+          <FileButton
+            label="Project file"
+            endings={[".zip"]}
+            tip="A file that another machine exported"
+            onFiles={([file]) => file && void openFile(file)}
+          >
+            Open a project file …
+          </FileButton>
           {open && (
             <button className="quiet ml-3" onClick={() => set({ home: false })}>
               Back to {open.name}

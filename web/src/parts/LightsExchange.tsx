@@ -1,16 +1,15 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { answer, api, form } from "../api/client";
 import { accept, say, useStudio } from "../state/studio";
 import { Section } from "./Section";
+import { FileButton } from "../ui/FileButton";
 
 /** Lamps, sun and cameras out in open formats, and in again. */
 export function LightsExchange({ project }: { project: string }) {
   const lookId = useStudio((s) => s.lookId);
   const viewId = useStudio((s) => s.viewId);
-  const input = useRef<HTMLInputElement>(null);
   const [brought, setBrought] = useState<number | null>(null);
-  const take = async (file: File | undefined) => {
-    if (!file) return;
+  const take = async (file: File) => {
     try {
       const asked = api.POST("/api/projects/{project}/lights", {
         params: { path: { project } },
@@ -22,7 +21,6 @@ export function LightsExchange({ project }: { project: string }) {
     } catch (error) {
       say(error);
     }
-    if (input.current) input.current.value = "";
   };
   return (
     <Section title="Lights" aside="of this look">
@@ -34,18 +32,14 @@ export function LightsExchange({ project }: { project: string }) {
         >
           Save as zip
         </a>
-        <button className="button" onClick={() => input.current?.click()}>
+        <FileButton
+          label="File of lights"
+          endings={[".usda", ".usdc", ".usd", ".gltf", ".glb"]}
+          onFiles={([file]) => file && void take(file)}
+        >
           Bring in …
-        </button>
+        </FileButton>
       </div>
-      <input
-        ref={input}
-        type="file"
-        accept=".usda,.usdc,.usd,.gltf,.glb"
-        className="sr-only"
-        aria-label="File of lights"
-        onChange={(e) => void take(e.target.files?.[0])}
-      />
       <p className="mt-1 text-ink-2">
         {brought === null
           ? "Sun, lamps and cameras as OpenUSD and glTF, an IES file for each kind of fixture, the recipe. Lamps and cameras of such files come in as fixtures and views."

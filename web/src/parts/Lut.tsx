@@ -1,16 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { answer, api, form } from "../api/client";
 import { useVocabulary } from "../state/vocabulary";
 import { editLook, say } from "../state/studio";
 import { line, SHARE, type FinishState } from "./FinishLine";
 import { Section } from "./Section";
+import { FileButton } from "../ui/FileButton";
 import { Select } from "../ui/Select";
 
 /** LUTs: one from the shelf, or a table of your own, with its opacity. */
 export function Lut({ grade }: { grade: FinishState["grade"] }) {
   const client = useQueryClient();
-  const chooser = useRef<HTMLInputElement>(null);
   const { luts } = useVocabulary();
   const shelf = useQuery({
     queryKey: ["tables"],
@@ -19,34 +18,29 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
   });
   const choose = (table: string | null, table_name: string) =>
     editLook({ finish: { grade: { table, table_name } } }, table ? `LUT ${table_name}` : "No LUT");
+  const bring = async (file: File) => {
+    try {
+      const made = await answer(api.POST("/api/tables", form(file)));
+      await client.invalidateQueries({ queryKey: ["tables"] });
+      void choose(made.id, made.name);
+    } catch (error) {
+      say(error);
+    }
+  };
   return (
     <Section
       title="LUT"
       aside={
-        <button className="quiet underline" onClick={() => chooser.current?.click()}>
+        <FileButton
+          label="LUT file"
+          endings={luts}
+          className="quiet underline"
+          onFiles={([file]) => file && void bring(file)}
+        >
           Add a table
-        </button>
+        </FileButton>
       }
     >
-      <input
-        ref={chooser}
-        type="file"
-        accept={luts.join(",")}
-        hidden
-        aria-label="LUT file"
-        onChange={async (e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (!file) return;
-          try {
-            const made = await answer(api.POST("/api/tables", form(file)));
-            await client.invalidateQueries({ queryKey: ["tables"] });
-            void choose(made.id, made.name);
-          } catch (error) {
-            say(error);
-          }
-        }}
-      />
       <Select
         className="w-full"
         label="LUT"

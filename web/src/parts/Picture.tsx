@@ -24,6 +24,7 @@ import { FirstStep } from "./FirstStep";
 import { Hands } from "./Hands";
 import { Legend, Overlay } from "./Overlay";
 import { ProofBeside } from "./Proofs";
+import { FileButton } from "../ui/FileButton";
 import { Tip } from "../ui/Tip";
 
 /** Time between two readings under the cursor, in ms. */
@@ -421,7 +422,6 @@ function Working({ note, stop }: { note: string; stop: () => void }) {
 }
 
 function Empty() {
-  const input = useRef<HTMLInputElement>(null);
   const { buildings } = useVocabulary();
   const [over, setOver] = useState(false);
   const take = (file: File | undefined) => file && void importModel(file, "y");
@@ -445,20 +445,14 @@ function Empty() {
           Drop a file here: GLB, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY, or a zip with a model
           (also glTF or OBJ) and its pictures. Lengths are metres where the file does not tell.
         </p>
-        <button
+        <FileButton
+          label="Building file"
+          endings={buildings}
           className="rounded-[2px] border border-on-mount px-3 py-1 font-[550] hover:bg-mount-2"
-          onClick={() => input.current?.click()}
+          onFiles={([file]) => take(file)}
         >
           Choose a file …
-        </button>
-        <input
-          ref={input}
-          type="file"
-          accept={buildings.join(",")}
-          className="sr-only"
-          aria-label="Building file"
-          onChange={(e) => take(e.target.files?.[0])}
-        />
+        </FileButton>
       </div>
     </div>
   );

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { answer, api, form } from "../api/client";
 import { say } from "../state/studio";
+import { FileButton } from "../ui/FileButton";
 import { Tip } from "../ui/Tip";
 
 /** Pictures of the shelf to choose from, one's own added; the first choice is none. */
@@ -13,7 +13,6 @@ export function PictureShelf(p: {
   onChoose: (asset: string | null, name: string) => void;
 }) {
   const client = useQueryClient();
-  const chooser = useRef<HTMLInputElement>(null);
   const shelf = useQuery({
     queryKey: ["backdrops"],
     queryFn: () => answer(api.GET("/api/backdrops")),
@@ -30,18 +29,6 @@ export function PictureShelf(p: {
   };
   return (
     <>
-      <input
-        ref={chooser}
-        type="file"
-        accept=".jpg,.jpeg,.png,.tif,.tiff,.exr,.hdr"
-        hidden
-        aria-label={`${p.label} file`}
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (file) void add(file);
-        }}
-      />
       <div className="grid grid-cols-3 gap-1" role="group" aria-label={`${p.label}s`}>
         <button
           className={`h-[46px] border text-[11.5px] ${p.asset ? "border-rule text-ink-2" : "border-ink"}`}
@@ -67,9 +54,14 @@ export function PictureShelf(p: {
           </Tip>
         ))}
       </div>
-      <button className="quiet underline" onClick={() => chooser.current?.click()}>
+      <FileButton
+        label={`${p.label} file`}
+        endings={[".jpg", ".jpeg", ".png", ".tif", ".tiff", ".exr", ".hdr"]}
+        className="quiet underline"
+        onFiles={([file]) => file && void add(file)}
+      >
         Add a picture
-      </button>
+      </FileButton>
     </>
   );
 }

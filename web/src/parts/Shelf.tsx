@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { answer, api, form } from "../api/client";
 import { say, set, useStudio } from "../state/studio";
 import { Luminaire } from "./Luminaire";
 import { Section } from "./Section";
+import { FileButton } from "../ui/FileButton";
 import { Tip } from "../ui/Tip";
 
 /** Photometric files: choose one to place it, or bring your own. */
@@ -17,13 +18,12 @@ export function Shelf() {
   const chosenId = useStudio((s) => s.luminaire);
   const placing = useStudio((s) => s.placing);
   const [wanted, setWanted] = useState("");
-  const chooser = useRef<HTMLInputElement>(null);
   const chosen = shelf.data?.find((l) => l.asset === chosenId);
   const found = shelf.data?.filter((l) =>
     [l.name, ...l.tags].join(" ").toLowerCase().includes(wanted.toLowerCase()),
   );
-  const bring = async (files: FileList | null) => {
-    for (const file of Array.from(files ?? [])) {
+  const bring = async (files: File[]) => {
+    for (const file of files) {
       try {
         const card = await answer(api.POST("/api/photometry", form(file)));
         set({ luminaire: card.asset });
@@ -39,23 +39,17 @@ export function Shelf() {
     <Section
       title="Photometric shelf"
       aside={
-        <button className="quiet underline" onClick={() => chooser.current?.click()}>
+        <FileButton
+          label="Photometric files"
+          endings={[".ies", ".ldt", ".xml"]}
+          many
+          className="quiet underline"
+          onFiles={(files) => void bring(files)}
+        >
           Add files
-        </button>
+        </FileButton>
       }
     >
-      <input
-        ref={chooser}
-        type="file"
-        accept=".ies,.ldt,.xml,.IES,.LDT"
-        multiple
-        hidden
-        aria-label="Photometric files"
-        onChange={(e) => {
-          void bring(e.target.files);
-          e.target.value = "";
-        }}
-      />
       <input
         className="entry mb-1 w-full"
         placeholder="Search: name, narrow, wide, batwing, up …"

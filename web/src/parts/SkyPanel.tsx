@@ -1,5 +1,4 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { answer, api, form } from "../api/client";
 import type { Look, Schemas, SkyCard } from "../api/types";
 import { accept, editLook, hold, release, say, useStudio } from "../state/studio";
@@ -7,6 +6,7 @@ import { Amount, type AmountKind } from "./Amount";
 import { SkyParts } from "./SkyParts";
 import { degrees, lux } from "./words";
 import { Tick } from "../ui/Tick";
+import { FileButton } from "../ui/FileButton";
 import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
@@ -103,7 +103,6 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
 export function PictureSky({ look }: { look: Look }) {
   const { hdri } = look.sky;
   const client = useQueryClient();
-  const chooser = useRef<HTMLInputElement>(null);
   const shelf = useQuery({
     queryKey: ["skies"],
     queryFn: () => answer(api.GET("/api/skies")),
@@ -150,24 +149,16 @@ export function PictureSky({ look }: { look: Look }) {
             <span className="block truncate text-[11.5px]">{s.name}</span>
           </button>
         ))}
-        <Tip text="EXR or Radiance HDR, latitude by longitude">
-          <button className="button aspect-[2/1]" onClick={() => chooser.current?.click()}>
-            Add a picture
-          </button>
-        </Tip>
+        <FileButton
+          label="Sky picture file"
+          endings={[".exr", ".hdr", ".pfm", ".jpg", ".jpeg", ".png", ".tif", ".tiff"]}
+          tip="EXR or Radiance HDR, latitude by longitude"
+          className="button aspect-[2/1]"
+          onFiles={([file]) => file && void bring(file)}
+        >
+          Add a picture
+        </FileButton>
       </div>
-      <input
-        ref={chooser}
-        type="file"
-        accept=".exr,.hdr,.pfm,.jpg,.jpeg,.png,.tif,.tiff"
-        hidden
-        aria-label="Sky picture file"
-        onChange={(e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (file) void bring(file);
-        }}
-      />
       {chosen && (
         <>
           <p className="text-ink-2" data-testid="sky-card">

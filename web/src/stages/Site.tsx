@@ -1,4 +1,4 @@
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { Building } from "../api/types";
 import { Additions } from "../parts/Additions";
 import { Amount } from "../parts/Amount";
@@ -9,6 +9,7 @@ import { Section } from "../parts/Section";
 import { degrees } from "../parts/words";
 import { useVocabulary } from "../state/vocabulary";
 import { edit, importModel, useStudio } from "../state/studio";
+import { FileButton } from "../ui/FileButton";
 import { Select } from "../ui/Select";
 
 type UpAxis = Building["up"];
@@ -19,7 +20,6 @@ const found = (n: number, what: string) => `${n || "no"} ${what}${n === 1 ? "" :
 /** The building and where it stands. */
 export function Site() {
   const project = useStudio((s) => s.project);
-  const input = useRef<HTMLInputElement>(null);
   const { buildings } = useVocabulary();
   const [up, setUp] = useState<UpAxis>("y");
   if (!project) return null;
@@ -107,21 +107,13 @@ export function Site() {
             />
           </div>
         )}
-        <button className="button" onClick={() => input.current?.click()}>
+        <FileButton
+          label="File to import"
+          endings={buildings}
+          onFiles={([file]) => file && void importModel(file, model?.settings.up ?? up)}
+        >
           {model ? "Replace the building …" : "Choose a file …"}
-        </button>
-        <input
-          ref={input}
-          type="file"
-          accept={buildings.join(",")}
-          className="sr-only"
-          aria-label="File to import"
-          onChange={(e) => {
-            const file = e.target.files?.[0];
-            if (file) void importModel(file, model?.settings.up ?? up);
-            e.target.value = "";
-          }}
-        />
+        </FileButton>
         <p className="mt-2 text-ink-2">
           GLB, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY, or a zip with a model and its pictures.
         </p>
