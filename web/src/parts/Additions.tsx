@@ -1,9 +1,9 @@
 import { useState } from "react";
 import type { Addition } from "../api/types";
 import { editModel, holdAddition, release, set, useAdditions, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { PictureShelf } from "./PictureShelf";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { degrees, metres } from "./words";
 import { Cheat, Tip } from "../ui/Tip";
 

@@ -1,8 +1,8 @@
 import { useState } from "react";
 import type { Haze } from "../api/types";
 import { editLook, get, useLook, viewRow } from "../state/studio";
-import { Amount } from "./Amount";
-import { Section } from "./Section";
+import { Amount } from "../ui/Amount";
+import { Section } from "../ui/Section";
 import { metres, percent } from "./words";
 
 const CLEAR: Haze = {

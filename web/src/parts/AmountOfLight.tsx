@@ -1,5 +1,5 @@
 import type { Fixture, Project } from "../api/types";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { amount } from "./words";
 import { Select } from "../ui/Select";
 

@@ -1,7 +1,7 @@
 import { editLook } from "../state/studio";
 import { line, plus, SHARE, type FinishState } from "./FinishLine";
 import { PictureShelf } from "./PictureShelf";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { Tick } from "../ui/Tick";
 
 const across = (v: number) => `${v > 0 ? "+" : ""}${(v * 100).toFixed(0).replace("-", "−")} %`;

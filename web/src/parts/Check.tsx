@@ -3,7 +3,7 @@ import { answer, api } from "../api/client";
 import type { Schemas } from "../api/types";
 import { askCovered, askLeaks } from "../state/asking";
 import { edit, editModel, say, set, useStudio } from "../state/studio";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { metres, percent } from "./words";
 
 type Box = [number, number, number, number];

@@ -18,7 +18,7 @@ import {
   useStudio,
   type SourceLine,
 } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { percent, signed } from "./words";
 import { Menu, type MenuLine } from "../ui/Menu";
 import { Tip } from "../ui/Tip";

@@ -1,11 +1,11 @@
 import { useState } from "react";
 import { askCurve } from "../state/asking";
 import { editLook, hold, release, say, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
-import { Choice } from "./Choice";
+import { Amount } from "../ui/Amount";
+import { Choice } from "../ui/Choice";
 import { Curve } from "./Curve";
 import { line, SHARE, type FinishState } from "./FinishLine";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 
 const NO_BINS: number[] = [];
 const CHANNELS = { curve: "var(--ink)", red: "#b5493c", green: "#4b8a4f", blue: "#4a6fae" };

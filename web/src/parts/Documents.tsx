@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 
 /** Documents that go with the pictures: light schedule, sun table, client sheet. */
 export function Documents({ project, look }: { project: string; look: string }) {

@@ -1,6 +1,6 @@
 import type { Look } from "../api/types";
 import { hold, release, useLook } from "../state/studio";
-import { Amount, type AmountKind } from "./Amount";
+import { Amount, type AmountKind } from "../ui/Amount";
 
 export type FinishState = Look["finish"];
 type Group = keyof FinishState;

@@ -1,6 +1,6 @@
 import type { Look } from "../api/types";
 import { hold, release } from "../state/studio";
-import { Amount, type AmountKind } from "./Amount";
+import { Amount, type AmountKind } from "../ui/Amount";
 import { Cheat } from "../ui/Tip";
 
 type Key = "colourful" | "horizon_deg" | "horizon_blur_deg";

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Fixture, Schemas } from "../api/types";
 import { edit, release, say } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { Select } from "../ui/Select";
 import { Tip } from "../ui/Tip";
 

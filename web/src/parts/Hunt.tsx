@@ -1,7 +1,7 @@
 import { useEffect } from "react";
 import { beginAim, hunt, set, stopHunting, useHunt, type Score } from "../state/hunt";
 import { editLook, useStudio, viewRow } from "../state/studio";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { clock, date } from "./words";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";

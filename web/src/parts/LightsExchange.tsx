@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { answer, api, form } from "../api/client";
 import { accept, say, useStudio } from "../state/studio";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { FileButton } from "../ui/FileButton";
 
 /** Lamps, sun and cameras out in open formats, and in again. */

@@ -1,6 +1,6 @@
 import { type ReactNode, useState } from "react";
 import type { Schemas } from "../api/types";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { PictureShelf } from "./PictureShelf";
 import { useVocabulary } from "../state/vocabulary";
 import { Select } from "../ui/Select";

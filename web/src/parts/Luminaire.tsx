@@ -3,7 +3,7 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Luminaire as Card } from "../api/types";
 import { say, set } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { Polar } from "./Polar";
 import { degrees } from "./words";
 import { Tick } from "../ui/Tick";

@@ -3,7 +3,7 @@ import { answer, api, form } from "../api/client";
 import { useVocabulary } from "../state/vocabulary";
 import { editLook, say } from "../state/studio";
 import { line, SHARE, type FinishState } from "./FinishLine";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { FileButton } from "../ui/FileButton";
 import { Select } from "../ui/Select";
 

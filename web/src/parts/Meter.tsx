@@ -2,8 +2,8 @@ import { useState } from "react";
 import type { Project, Reading } from "../api/types";
 import { askBalance } from "../state/asking";
 import { editLook, groupKey, NO_MIX, set, sourceList, useLook, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
-import { Section } from "./Section";
+import { Amount } from "../ui/Amount";
+import { Section } from "../ui/Section";
 import { percent, signed } from "./words";
 
 /** Sources named under a reading; the rest is too little to matter. */

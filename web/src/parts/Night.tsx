@@ -1,7 +1,7 @@
 import type { Look } from "../api/types";
 import { editLook, hold, release, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
-import { Section } from "./Section";
+import { Amount } from "../ui/Amount";
+import { Section } from "../ui/Section";
 import { degrees } from "./words";
 import { Tick } from "../ui/Tick";
 import { Cheat } from "../ui/Tip";

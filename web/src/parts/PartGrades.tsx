@@ -2,10 +2,10 @@ import { useState } from "react";
 import type { PartGrade } from "../api/types";
 import { gradeNamed } from "../state/pickFor";
 import { editLook, hold, release, set, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { plus, share, readShare, type FinishState } from "./FinishLine";
 import { usePartList } from "./Parts";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { Select } from "../ui/Select";
 
 const LINES = [

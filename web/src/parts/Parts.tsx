@@ -6,7 +6,7 @@ import { edit, set, useStudio } from "../state/studio";
 import { askCovered } from "../state/asking";
 import { AS_IN_THE_FILE, Lit, type Patch, Ticked } from "./Lit";
 import { PartGroup, TAGS, type PartActs } from "./PartGroup";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { Select } from "../ui/Select";
 import { Tip } from "../ui/Tip";
 

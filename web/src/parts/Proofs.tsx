@@ -13,7 +13,7 @@ import {
 } from "../state/proofs";
 import { set as setStudio, useStudio } from "../state/studio";
 import { closeUp, useZoom } from "../state/zoom";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { Tip } from "../ui/Tip";
 
 /** Time each of two pictures is shown for, in ms: long enough to see one, short enough to compare. */

@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Still } from "../api/types";
 import { accept, say } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { Select } from "../ui/Select";
 
 type Box = [number, number, number, number];

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import { accept, edit, say, useStudio } from "../state/studio";
 import { askSpread } from "../state/asking";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { Tip } from "../ui/Tip";
 
 /** Linked copies in rows and columns around the first one; or each for itself. */

@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { Fixture, Mix } from "../api/types";
 import { askDoubts } from "../state/asking";
 import { edit, editLook, useLook, useStudio } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { metres, percent, signed } from "./words";
 import { Tick } from "../ui/Tick";
 import { Cheat } from "../ui/Tip";

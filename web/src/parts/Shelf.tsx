@@ -3,7 +3,7 @@ import { useState } from "react";
 import { answer, api, form } from "../api/client";
 import { say, set, useStudio } from "../state/studio";
 import { Luminaire } from "./Luminaire";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { FileButton } from "../ui/FileButton";
 import { Tip } from "../ui/Tip";
 

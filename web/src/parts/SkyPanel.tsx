@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { answer, api, form } from "../api/client";
 import type { Look, Schemas, SkyCard } from "../api/types";
 import { accept, editLook, hold, release, say, useStudio } from "../state/studio";
-import { Amount, type AmountKind } from "./Amount";
+import { Amount, type AmountKind } from "../ui/Amount";
 import { SkyParts } from "./SkyParts";
 import { degrees, lux } from "./words";
 import { Tick } from "../ui/Tick";

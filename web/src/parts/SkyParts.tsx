@@ -1,6 +1,6 @@
 import type { Look, SkyCard } from "../api/types";
 import { editLook, hold, release } from "../state/studio";
-import { Amount } from "./Amount";
+import { Amount } from "../ui/Amount";
 import { signed } from "./words";
 import { Select } from "../ui/Select";
 import { Cheat } from "../ui/Tip";

@@ -4,7 +4,7 @@ import type { paths } from "../api/schema";
 import type { Still } from "../api/types";
 import { accept, say, useStudio } from "../state/studio";
 import { Refine } from "./Refine";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { duration, percent, size } from "./words";
 import { Tip } from "../ui/Tip";
 

@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import { say } from "../state/studio";
-import { Section } from "./Section";
+import { Section } from "../ui/Section";
 import { size } from "./words";
 
 /** Below this much free space the artist is warned, in bytes. */

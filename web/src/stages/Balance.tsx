@@ -1,11 +1,11 @@
 import type { Mix } from "../api/types";
-import { Choice } from "../parts/Choice";
+import { Choice } from "../ui/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
 import { GroupOf } from "../parts/GroupOf";
 import { LevelsTogether } from "../parts/LevelsTogether";
 import { Meter } from "../parts/Meter";
 import { Proofs } from "../parts/Proofs";
-import { Section } from "../parts/Section";
+import { Section } from "../ui/Section";
 import { percent, signed } from "../parts/words";
 import {
   editLook,

@@ -1,12 +1,12 @@
 import type { Look } from "../api/types";
 import { Air } from "../parts/Air";
-import { Amount } from "../parts/Amount";
+import { Amount } from "../ui/Amount";
 import { ContactSheet } from "../parts/ContactSheet";
 import { AimTheSun, Hunt } from "../parts/Hunt";
-import { Choice } from "../parts/Choice";
+import { Choice } from "../ui/Choice";
 import { KeptSuns } from "../parts/KeptSuns";
 import { Openings } from "../parts/Openings";
-import { Section } from "../parts/Section";
+import { Section } from "../ui/Section";
 import { editLook, hold, NO_MIX, release, useLook, useStudio } from "../state/studio";
 import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";

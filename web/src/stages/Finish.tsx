@@ -1,13 +1,13 @@
 import type { Look } from "../api/types";
-import { Amount } from "../parts/Amount";
+import { Amount } from "../ui/Amount";
 import { Backdrop } from "../parts/Backdrop";
-import { Choice } from "../parts/Choice";
+import { Choice } from "../ui/Choice";
 import { Curves, DecisionList } from "../parts/Curves";
 import { Lut } from "../parts/Lut";
 import { KeptFinishes } from "../parts/KeptFinishes";
 import { line, plus, readShare, SHARE } from "../parts/FinishLine";
 import { PartGrades } from "../parts/PartGrades";
-import { Section } from "../parts/Section";
+import { Section } from "../ui/Section";
 import { ToneCurve } from "../parts/ToneCurve";
 import { percent } from "../parts/words";
 import { askStart } from "../state/asking";

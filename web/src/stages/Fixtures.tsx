@@ -1,11 +1,11 @@
 import type { Fixture, Project, Schemas } from "../api/types";
-import { Amount } from "../parts/Amount";
+import { Amount } from "../ui/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
 import { GroupOf } from "../parts/GroupOf";
 import { Hue } from "../parts/Hue";
 import { Repeat } from "../parts/Repeat";
 import { Burns, Seen, TooNear } from "../parts/Seen";
-import { Section } from "../parts/Section";
+import { Section } from "../ui/Section";
 import { Shelf } from "../parts/Shelf";
 import { edit, hold, merge, release, removeRow, set, useStudio } from "../state/studio";
 import { useVocabulary } from "../state/vocabulary";

@@ -1,13 +1,13 @@
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
 import type { components } from "../api/schema";
-import { Amount } from "../parts/Amount";
-import { Choice } from "../parts/Choice";
+import { Amount } from "../ui/Amount";
+import { Choice } from "../ui/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
 import { LightsExchange } from "../parts/LightsExchange";
 import { Documents } from "../parts/Documents";
 import { PrintSize } from "../parts/PrintSize";
-import { Section } from "../parts/Section";
+import { Section } from "../ui/Section";
 import { KINDS, Stills } from "../parts/Stills";
 import { Storage } from "../parts/Storage";
 import { TimeNeeded } from "../parts/TimeNeeded";

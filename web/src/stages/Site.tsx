@@ -1,11 +1,11 @@
 import { useState } from "react";
 import type { Building } from "../api/types";
 import { Additions } from "../parts/Additions";
-import { Amount } from "../parts/Amount";
+import { Amount } from "../ui/Amount";
 import { Check } from "../parts/Check";
 import { Parts } from "../parts/Parts";
 import { PlaceSearch } from "../parts/PlaceSearch";
-import { Section } from "../parts/Section";
+import { Section } from "../ui/Section";
 import { degrees } from "../parts/words";
 import { useVocabulary } from "../state/vocabulary";
 import { edit, importModel, useStudio } from "../state/studio";

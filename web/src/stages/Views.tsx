@@ -1,7 +1,7 @@
 import type { View } from "../api/types";
-import { Amount } from "../parts/Amount";
-import { Choice } from "../parts/Choice";
-import { Section } from "../parts/Section";
+import { Amount } from "../ui/Amount";
+import { Choice } from "../ui/Choice";
+import { Section } from "../ui/Section";
 import { setFlying } from "../state/fly";
 import {
   addRow,
