@@ -150,6 +150,18 @@ def test_an_opening_slides_in_its_plane(bench: Bench, room: Path) -> None:
     assert out["position"][1] != pytest.approx(3.95, abs=1e-2)
 
 
+def test_an_opening_too_large_to_be_placed_by_hand_leaves_the_other_marks(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """In a model of the wrong unit a window is kilometres wide: it is marked, and stays where it is."""
+    huge = Portal((2.0, 3.9, 1.5), (0.0, -1.0, 0.0), 5200.0, 2100.0, name="Huge")
+    monkeypatch.setattr(type(bench.live.prepared.scene), "openings", lambda *_: [huge])
+    (mark,) = of_kind(bench, "opening")
+    assert mark["opening"] is None
+    assert of_kind(bench, "lamp")
+    assert bench.ask("slide", kind="opening", of="Huge", x=0.5, y=0.5)["position"] is None
+
+
 def test_what_is_added_stands_as_it_is_usual(bench: Bench, room: Path) -> None:
     """A block upon the floor, a card before the wall and along it, the second of a kind with its number; none in the sky."""
     bench.live.apply(spec(room))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, get_args
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -13,13 +13,14 @@ import numpy.typing as npt
 
 from ..colour import srgb_decode, srgb_encode
 from ..model import Material, Texture
+from ..model.material import Wrap
 from . import layout as L
 
 if TYPE_CHECKING:
     from .build import GeometryBuild
 
 #: Ways on beyond the edges of a texture, in the order of their numbers.
-WRAPS = ("repeat", "clamp", "mirror")
+WRAPS = get_args(Wrap)
 #: Side of the texture copies that bounced light looks up.
 SMALL_TEXTURE_PX = 128
 

@@ -43,6 +43,8 @@ CLEAR_M = 0.05
 OUTSIDE = 0.02
 #: A lamp that hangs free moves level if the camera is so many metres above or below it.
 LEVEL_M = 0.5
+#: Largest opening that is placed by hand, in metres (`AddedOpening`).
+MOST_M = 2000.0
 #: Surfaces a ray may pass that do not count.
 MOST_THROUGH = 12
 
@@ -150,7 +152,9 @@ def _openings(a: Asked) -> dict[str, AddedOpening]:
             name=p.name, position=_point(p.position), inward=_point(p.inward), width=round(float(p.width), 4),
             height=round(float(p.height), 4), gain=round(math.log2(max(p.gain, 1e-6)), 3),
         )
-        for p in a.p.scene.openings(a.p.spec.model) if p.roll_deg == 0
+        for p in a.p.scene.openings(a.p.spec.model)
+        # A model in millimetres taken for metres has openings larger than any by hand may be.
+        if p.roll_deg == 0 and max(p.width, p.height) <= MOST_M
     }  # fmt: skip
 
 
