@@ -27,8 +27,6 @@ from westlight.studio.demo import NAME
 
 TELL_S = 30.0
 MOST_GROWTH = 1.2
-#: The server ends connections that rest for 5 s: one that is nearly that old is not used again.
-LIMITS = httpx.Limits(keepalive_expiry=2.0)
 
 
 def megabytes(pid: int) -> float:
@@ -43,7 +41,7 @@ async def page(server: Server, project: dict[str, Any], n: int, until: float) ->
     looks, views = project["looks"], project["views"]
     async with (
         websockets.connect(address, max_size=None) as socket,
-        httpx.AsyncClient(base_url=f"{server.address}/api", timeout=120, limits=LIMITS) as client,
+        httpx.AsyncClient(base_url=f"{server.address}/api", timeout=120) as client,
     ):
 
         async def read() -> None:

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from westlight.core.transport.film import Accumulator, GuideFilm
-from westlight.engine.live.films import Film, Guide, Size
+from westlight.engine.live.films import Film, FilmKey, FilmStore, Guide, Size
 
 
 def guide(albedo: np.ndarray) -> Guide:
@@ -38,3 +38,19 @@ def test_the_sky_in_a_window_has_no_halo() -> None:
     large = small.repeat(2, 0).repeat(2, 1)
     got = film(light).enlarged(2, guide(small), guide(large), Size(8, 8))
     assert got.max() <= 3.0 + 1e-5
+
+
+def test_what_is_made_of_a_film_counts_as_memory() -> None:
+    """The store holds its limit whatever was reduced and enlarged, and gives up what nobody shows first."""
+    one = FilmKey("one", Size(32, 32))
+    bare = Film(one.size, Accumulator.empty(32, 32, split=False)).nbytes
+    store = FilmStore(limit_bytes=3 * bare)
+    shown = store.film(one)
+    store.show("page", [one])
+    shown.keep(np.ones((32, 32, 3), np.float32))
+    shown.enlarged(4, None, None, Size(128, 128))
+    assert store.bytes() >= bare + 128 * 128 * 3 * 4
+    for name in ("two", "three", "four"):
+        store.film(FilmKey(name, one.size))
+    assert store.find(one) is shown
+    assert store.find(FilmKey("two", one.size)) is None

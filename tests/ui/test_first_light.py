@@ -23,9 +23,23 @@ def state(page: Page, name: str) -> str:
 
 def lit(page: Page, passes: int = 1, every: bool = False) -> None:
     """Wait for a picture with bounced light, of every source of the mix if asked."""
-    wait_for(lambda: int(state(page, "passes") or 0) >= passes and state(page, "moving") == "false"
-             and (not every or state(page, "waiting") == "0")
-             and page.get_by_test_id("last-picture").count() == 0, 120)  # fmt: skip
+    seen: dict[str, str | int | None] = {}
+
+    def there() -> bool:
+        seen.update({of: state(page, of) for of in ("passes", "moving", "waiting", "frames")})
+        seen["last picture"] = page.get_by_test_id("last-picture").count()
+        return (
+            int(seen["passes"] or 0) >= passes
+            and seen["moving"] == "false"
+            and (not every or seen["waiting"] == "0")
+            and seen["last picture"] == 0
+        )
+
+    try:
+        wait_for(there, 120)
+    except AssertionError:
+        said = [t for of in ("alert", "status") for t in page.get_by_role(of).all_inner_texts()]
+        raise AssertionError(f"no picture with light: {seen}, {said}") from None
 
 
 def choose(of: Locator, option: str) -> None:

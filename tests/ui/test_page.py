@@ -5,12 +5,28 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from ..conftest import wait_for
 from .test_first_light import card, lit, state
 
 STAGES = ["Site", "View", "Daylight", "Fixtures", "Balance", "Finish", "Handover"]
+
+
+def reached(element: Locator) -> None:
+    """Scroll until an element is seen; what is filled in above it meanwhile may move it away again."""
+
+    def seen() -> bool:
+        element.scroll_into_view_if_needed()
+        return bool(
+            element.evaluate(
+                """(e) => { const b = e.getBoundingClientRect();
+                    return !!b.width && b.top >= 0 && b.bottom <= innerHeight && b.left >= 0 && b.right <= innerWidth
+                        && e.contains(document.elementFromPoint((b.left + b.right) / 2, (b.top + b.bottom) / 2)); }"""
+            )
+        )
+
+    wait_for(seen, 20, "not to be scrolled to")
 
 
 def width_of(page: Page) -> float:
@@ -57,9 +73,7 @@ def test_everything_is_reached_in_a_small_window(page: Page) -> None:
         expect(button).to_be_in_viewport(ratio=1)
         button.click()
         side = page.get_by_role("complementary", name=f"{stage} stage")
-        last = side.get_by_role("heading").last
-        last.scroll_into_view_if_needed()
-        expect(last).to_be_in_viewport()
+        reached(side.get_by_role("heading").last)
         expect(side.get_by_role("button", name="Undo", exact=True)).to_be_in_viewport(ratio=1)
         beyond = page.evaluate(
             "[document.documentElement.scrollWidth - innerWidth, document.documentElement.scrollHeight - innerHeight]"

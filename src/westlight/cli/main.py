@@ -153,7 +153,8 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
                     console.print(f"\n[yellow]{PLAIN}[/yellow]")
                 console.print(f"\n  Open [bold]{address}[/bold]   (Ctrl-C ends)\n", soft_wrap=True)
 
-    server = Announced(uvicorn.Config(create_app(settings), host=host, port=port,
+    # A reverse proxy keeps its connections for a minute: it, not the server, is to end them.
+    server = Announced(uvicorn.Config(create_app(settings), host=host, port=port, timeout_keep_alive=75,
                                       log_level="warning", ws_max_size=2**20, timeout_graceful_shutdown=5))  # fmt: skip
     try:
         server.run()

@@ -40,6 +40,8 @@ export function InZip() {
                 <RadioGroup.Item
                   key={m.name}
                   value={m.name}
+                  // What the arrows lead to is chosen, also where the key is let go before the focus has moved.
+                  onFocus={() => setChosen(m.name)}
                   className="grid w-full grid-cols-[12px_1fr_auto] items-center gap-2 px-1 py-[5px] text-left data-[state=checked]:font-semibold"
                 >
                   <span className="h-[11px] w-[11px] rounded-full border border-ink p-[2px]">

@@ -53,9 +53,8 @@ const pass = async (ms: number) => {
 };
 
 vi.stubGlobal("WebSocket", Wire);
-vi.stubGlobal("createImageBitmap", () =>
-  Promise.resolve({ width: 64, height: 36, close: () => {} }),
-);
+const bitmap = () => Promise.resolve({ width: 64, height: 36, close: () => {} });
+vi.stubGlobal("createImageBitmap", vi.fn(bitmap));
 vi.stubGlobal("requestAnimationFrame", (f: () => void) => setTimeout(f, 16));
 vi.spyOn(performance, "now").mockImplementation(() => time);
 vi.spyOn(HTMLCanvasElement.prototype, "getContext").mockReturnValue(null);
@@ -137,6 +136,28 @@ describe("what is told", () => {
 });
 
 describe("what comes back", () => {
+  it("is answered for though it cannot be decoded, and not laid over a newer one", async () => {
+    const decoded: ((picture: object | null) => void)[] = [];
+    vi.mocked(createImageBitmap).mockImplementation(
+      () =>
+        new Promise((resolve, reject) => {
+          decoded.push((p) => (p ? resolve(p as ImageBitmap) : reject(new Error("damaged"))));
+        }),
+    );
+    for (const passes of [2, 3, 4]) Wire.last.say(frame({ passes }));
+    const picture = { width: 64, height: 36, close: vi.fn() };
+    decoded[1]?.(picture);
+    await pass(0);
+    decoded[0]?.(picture);
+    decoded[2]?.(null);
+    await pass(0);
+    expect(canvas.dataset.passes).toBe("3");
+    expect(now().frame).toMatchObject({ passes: 3 });
+    expect(picture.close).toHaveBeenCalledTimes(1);
+    expect(Wire.last.sent.filter((m) => m.kind === "drawn").length).toBe(3);
+    vi.mocked(createImageBitmap).mockReset();
+    vi.mocked(createImageBitmap).mockImplementation(bitmap);
+  });
   it("is drawn, answered for, and told on the canvas", async () => {
     Wire.last.say(frame({ passes: 7, scale: 1, settled: true }));
     await pass(0);

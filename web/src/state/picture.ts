@@ -119,9 +119,26 @@ function paint(on: HTMLCanvasElement, picture: ImageBitmap) {
   on.getContext("2d", { alpha: false })?.drawImage(picture, 0, 0);
 }
 
+/** Frames that came, and the newest that was drawn: one that took longer to decode is not laid over a newer one. */
+let came = 0;
+let newest = 0;
+
 async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
-  const picture = await createImageBitmap(new Blob([file], { type: `image/${head.format}` }));
+  const turn = ++came;
+  const picture = await createImageBitmap(new Blob([file], { type: `image/${head.format}` })).catch(
+    () => null,
+  );
+  // Also one that could not be decoded makes room for the next: the server waits for it.
   send({ kind: "drawn" });
+  if (head.moving) {
+    onTheWay = Math.max(onTheWay - 1, 0);
+    if (behind) show();
+  }
+  if (!picture || turn < newest) {
+    picture?.close();
+    return;
+  }
+  newest = turn;
   drawn?.close();
   drawn = picture;
   if (canvas) {
@@ -136,10 +153,6 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
     const asItIs = s.reading === "plain" && !s.find && !s.plain;
     if (asItIs && head.of === shownNow() && !head.empty && !head.moving && head.scale < 4)
       keepChip(canvas);
-  }
-  if (head.moving) {
-    onTheWay = Math.max(onTheWay - 1, 0);
-    if (behind) show();
   }
   // A note of work that can be stopped stays until it is done.
   set((s) => ({

@@ -66,7 +66,8 @@ class Film:
     @property
     def nbytes(self) -> int:
         """Memory it takes."""
-        return self.accumulator.nbytes + (0 if self.clean is None else self.clean.nbytes)
+        sizes = 0 if self.clean is None else self.clean.nbytes
+        return self.accumulator.nbytes + sizes + sum(p.nbytes for p in self._reduced.values())
 
     def has_grown(self, times: float) -> bool:
         """Whether all of the picture, or a part of it, has so many times the passes last denoised."""
