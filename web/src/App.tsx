@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryClientProvider } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { ContactStrip } from "./parts/ContactStrip";
 import { ExposureLine } from "./parts/ExposureLine";
@@ -10,11 +10,10 @@ import { Region } from "./parts/Region";
 import { Sheet } from "./parts/Sheet";
 import { StagePanel } from "./parts/StagePanel";
 import { TopBar } from "./parts/TopBar";
-import { useStudio } from "./state/studio";
+import { queries } from "./state/queries";
+import { useStudio } from "./state/store";
 import { useWide } from "./state/wide";
 import { Tips } from "./ui/Tip";
-
-const queries = new QueryClient({ defaultOptions: { queries: { retry: 1 } } });
 
 /** The mounted picture with what belongs under it, and one column beside it; a wide screen gives the sheet its own. */
 export function App() {

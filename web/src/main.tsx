@@ -2,7 +2,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { App } from "./App";
 import { startPicture } from "./state/picture";
-import { begin } from "./state/studio";
+import { begin } from "./state/project";
 import "./index.css";
 
 startPicture();

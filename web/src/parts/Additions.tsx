@@ -1,6 +1,8 @@
 import { useState } from "react";
 import type { Addition } from "../api/types";
-import { editModel, holdAddition, release, set, useAdditions, useStudio } from "../state/studio";
+import { editModel } from "../state/edits";
+import { holdAddition, release, useAdditions } from "../state/held";
+import { set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "../ui/Section";

@@ -1,6 +1,8 @@
 import { useState } from "react";
 import type { Haze } from "../api/types";
-import { editLook, get, useLook, viewRow } from "../state/studio";
+import { editLook } from "../state/edits";
+import { useLook, viewRow } from "../state/look";
+import { get } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
 import { metres, percent } from "./words";

@@ -1,4 +1,4 @@
-import { editLook } from "../state/studio";
+import { editLook } from "../state/edits";
 import { line, plus, SHARE, type FinishState } from "./FinishLine";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "../ui/Section";

@@ -1,9 +1,10 @@
-import { useState } from "react";
 import { answer, api } from "../api/client";
-import type { Schemas } from "../api/types";
+import type { Project, Schemas } from "../api/types";
 import { askCovered, askLeaks } from "../state/asking";
-import { edit, editModel, say, set, useStudio } from "../state/studio";
+import { edit, editModel } from "../state/edits";
+import { set, useStudio } from "../state/store";
 import { Section } from "../ui/Section";
+import { useChange } from "../state/queries";
 import { metres, percent } from "./words";
 
 type Box = [number, number, number, number];
@@ -31,11 +32,12 @@ function around(seen: [number, number] | null): Box | null {
 /** Looks the building over for what will trouble its light. */
 export function Check() {
   const project = useStudio((s) => s.project);
-  const framed = useStudio((s) => s.framed);
-  const [rows, setRows] = useState<Row[] | null>(null);
-  const [busy, setBusy] = useState(false);
   const model = project?.models[0];
-  if (!project || !model) return null;
+  return project && model ? <Findings project={project} model={model} /> : null;
+}
+
+function Findings({ project, model }: { project: Project; model: Project["models"][number] }) {
+  const framed = useStudio((s) => s.framed);
   const cure = (f: Schemas["Finding"]): Row["act"] => {
     const { unit, material, change } = f;
     if (unit)
@@ -57,53 +59,47 @@ export function Check() {
       };
     return undefined;
   };
-  const look = async () => {
-    setBusy(true);
+  const look = useChange(async () => {
     set({ framed: null });
-    try {
-      const [found, leaks, covered] = await Promise.all([
-        answer(
-          api.GET("/api/projects/{project}/check", { params: { path: { project: project.id } } }),
-        ),
-        askLeaks(),
-        askCovered(),
-      ]);
-      const made: Row[] = found.map((f) => ({
-        text: f.text,
-        remedy: f.remedy,
-        box: f.part
-          ? (covered.boxes.parts[f.part] ?? null)
-          : f.material
-            ? (covered.boxes.materials[f.material] ?? null)
-            : undefined,
-        found: f.part || f.material ? { part: f.part, material: f.material } : undefined,
-        act: cure(f),
-      }));
-      for (const leak of leaks.found)
-        made.push({
-          text: `Open sky is seen from indoors by a hole near ${leak.position.map(metres).join(", ")} (${percent(leak.share)} of all directions).`,
-          remedy:
-            "If it is a door or window, add an opening there; if a wall is missing, close it with a block.",
-          box: around(leak.seen),
-          act: {
-            label: "Add an opening",
-            run: () => set({ stage: "Daylight", picking: "opening", placing: null }),
-          },
-        });
-      setRows(made);
-    } catch (error) {
-      say(error);
-    } finally {
-      setBusy(false);
-    }
-  };
+    const [found, leaks, covered] = await Promise.all([
+      answer(
+        api.GET("/api/projects/{project}/check", { params: { path: { project: project.id } } }),
+      ),
+      askLeaks(),
+      askCovered(),
+    ]);
+    const made: Row[] = found.map((f) => ({
+      text: f.text,
+      remedy: f.remedy,
+      box: f.part
+        ? (covered.boxes.parts[f.part] ?? null)
+        : f.material
+          ? (covered.boxes.materials[f.material] ?? null)
+          : undefined,
+      found: f.part || f.material ? { part: f.part, material: f.material } : undefined,
+      act: cure(f),
+    }));
+    for (const leak of leaks.found)
+      made.push({
+        text: `Open sky is seen from indoors by a hole near ${leak.position.map(metres).join(", ")} (${percent(leak.share)} of all directions).`,
+        remedy:
+          "If it is a door or window, add an opening there; if a wall is missing, close it with a block.",
+        box: around(leak.seen),
+        act: {
+          label: "Add an opening",
+          run: () => set({ stage: "Daylight", picking: "opening", placing: null }),
+        },
+      });
+    return made;
+  });
+  const rows = look.data;
   return (
     <Section
       title="Check"
       aside={rows ? (rows.length ? `${rows.length} found` : "nothing found") : ""}
     >
-      <button className="button" disabled={busy} onClick={() => void look()}>
-        {busy ? "Looking …" : "Check the model"}
+      <button className="button" disabled={look.isPending} onClick={() => look.mutate()}>
+        {look.isPending ? "Looking …" : "Check the model"}
       </button>
       {rows?.length === 0 && (
         <p className="mt-1 text-ink-2">No holes, no doubles, no dark lamps, a believable size.</p>

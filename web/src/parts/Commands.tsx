@@ -1,7 +1,8 @@
 import { Dialog } from "radix-ui";
 import { useMemo, useState } from "react";
 import { commandsOf, searched } from "../state/commands";
-import { set, sourceList, useLookPart, useStudio } from "../state/studio";
+import { sourceList, useLookPart } from "../state/look";
+import { set, useStudio } from "../state/store";
 
 /** Everything the page can do, found by name: Enter goes there, or does it. */
 export function Commands() {

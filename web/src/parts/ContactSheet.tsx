@@ -2,7 +2,8 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Sheet } from "../api/types";
 import { takeFrom } from "../state/sheets";
-import { say, set, useStudio } from "../state/studio";
+import { set, useStudio } from "../state/store";
+import { change } from "../state/queries";
 import { useSheet } from "./Mounted";
 
 type Kind = "day" | "year" | "kept" | "looks" | "views" | "all";
@@ -16,18 +17,17 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
   const sheet = useSheet(id);
   if (!project) return null;
   const begin = async (kind: Kind) => {
-    try {
-      const made = await answer(
+    const made = await change(() =>
+      answer(
         api.POST("/api/projects/{project}/sheets", {
           params: { path: { project } },
           body: { look, view, kind },
         }),
-      );
-      setId(made.id);
-      set({ mounted: made.id });
-    } catch (error) {
-      say(error);
-    }
+      ),
+    );
+    if (!made) return;
+    setId(made.id);
+    set({ mounted: made.id });
   };
   const made = sheet.data;
   const ready = made?.pictures.filter((p) => p.ready).length ?? 0;

@@ -3,21 +3,10 @@ import { FirstStep } from "./FirstStep";
 import { useCallback, useRef, useState } from "react";
 import type { Mix } from "../api/types";
 import { cardsOf, moveSource, orderStrip, setStrip, shareOf, useStrip } from "../state/strip";
-import {
-  editLook,
-  get,
-  groupKey,
-  hold,
-  lookRow,
-  NO_MIX,
-  release,
-  removeRow,
-  set,
-  sourceList,
-  useLookPart,
-  useStudio,
-  type SourceLine,
-} from "../state/studio";
+import { editLook, removeRow } from "../state/edits";
+import { hold, release } from "../state/held";
+import { groupKey, lookRow, NO_MIX, sourceList, useLookPart, type SourceLine } from "../state/look";
+import { get, set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { percent, signed } from "./words";
 import { Menu, type MenuLine } from "../ui/Menu";

@@ -1,6 +1,8 @@
 import { useState } from "react";
 import { askCurve } from "../state/asking";
-import { editLook, hold, release, say, useStudio } from "../state/studio";
+import { editLook } from "../state/edits";
+import { hold, release } from "../state/held";
+import { useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
 import { Curve } from "./Curve";
@@ -15,13 +17,9 @@ export function Curves({ grade }: { grade: FinishState["grade"] }) {
   const histogram = useStudio((s) => s.frame?.histogram);
   const [channel, setChannel] = useState<keyof typeof CHANNELS>("curve");
   const start = async () => {
-    try {
-      const curve = await askCurve();
-      await editLook({ finish: { grade: { curve } } }, "Curve from the picture");
-      setChannel("curve");
-    } catch (error) {
-      say(error);
-    }
+    const curve = await askCurve();
+    await editLook({ finish: { grade: { curve } } }, "Curve from the picture");
+    setChannel("curve");
   };
   return (
     <Section

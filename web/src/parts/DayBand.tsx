@@ -1,6 +1,7 @@
 import { stepDone } from "../state/firstSteps";
 import { useRef } from "react";
-import { hold, release, useLook } from "../state/studio";
+import { hold, release } from "../state/held";
+import { useLook } from "../state/look";
 import { clock } from "./words";
 
 /** The day as a band in the colours of its own sky, with a handle for the time. */

@@ -1,6 +1,8 @@
 import { useState } from "react";
 import type { Look } from "../api/types";
-import { hold, release, set, useLookPart, useStudio } from "../state/studio";
+import { hold, release } from "../state/held";
+import { useLookPart } from "../state/look";
+import { set, useStudio } from "../state/store";
 import { percent, shutter, signed } from "./words";
 import { Tick } from "../ui/Tick";
 import { Tip } from "../ui/Tip";

@@ -1,5 +1,6 @@
 import type { Look } from "../api/types";
-import { hold, release, useLook } from "../state/studio";
+import { hold, release } from "../state/held";
+import { useLook } from "../state/look";
 import { Amount, type AmountKind } from "../ui/Amount";
 
 export type FinishState = Look["finish"];

@@ -1,5 +1,5 @@
 import { noMoreSteps, type Step, stepDone, useFirstSteps } from "../state/firstSteps";
-import { useStudio } from "../state/studio";
+import { useStudio } from "../state/store";
 
 const WORDS: Record<Step, [string, string]> = {
   sun: ["Move the sun", "Drag the orange disc, or the time of day below it: the light follows."],

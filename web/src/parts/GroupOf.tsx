@@ -1,4 +1,5 @@
-import { edit, useStudio } from "../state/studio";
+import { edit } from "../state/edits";
+import { useStudio } from "../state/store";
 
 /** The group a source is balanced with; typed or one that is there. */
 export function GroupOf({ id, group }: { id: string; group: string }) {

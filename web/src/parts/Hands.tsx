@@ -17,7 +17,9 @@ import {
   turned,
   useHands,
 } from "../state/hands";
-import { type Stage, useStudio, useView } from "../state/studio";
+import { useView } from "../state/look";
+import { useStudio } from "../state/store";
+import { type Stage } from "../state/store/view";
 import { Tip } from "../ui/Tip";
 
 /** Which marks a stage shows while the pointer is in the picture. */

@@ -1,6 +1,7 @@
 import { memo } from "react";
 import { useHunt } from "../state/hunt";
-import { editLook, set, useStudio } from "../state/studio";
+import { editLook } from "../state/edits";
+import { set, useStudio } from "../state/store";
 import { degrees, percent } from "./words";
 
 type Project = (azimuth: number, elevation: number) => [number, number];

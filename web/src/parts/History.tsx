@@ -2,7 +2,9 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Project } from "../api/types";
-import { accept, get, lookRow, say, set, useStudio } from "../state/studio";
+import { lookRow } from "../state/look";
+import { get, set, useStudio } from "../state/store";
+import { inTurn } from "../state/edits";
 import { Tip } from "../ui/Tip";
 
 type Step = { id: number; label: string; at: string; undone: boolean; by: string };
@@ -17,16 +19,10 @@ const when = (at: string) => {
   });
 };
 
-/** Ask for a change of the project and show the project after it. */
-async function ask(what: () => Promise<Project>) {
-  try {
-    set({ held: null });
-    accept(await what());
-    return true;
-  } catch (error) {
-    say(error);
-    return false;
-  }
+/** Have the project changed and show it as it is then; null where that was refused. */
+function ask(what: () => Promise<Project>) {
+  set({ held: null });
+  return inTurn(what);
 }
 
 /** Whether a step came from another page than this one. */
@@ -41,12 +37,8 @@ export function History() {
   const [steps, setSteps] = useState<Step[]>([]);
   const id = project?.id ?? "";
   const load = async () => {
-    try {
-      const path = { project: id };
-      setSteps(await answer(api.GET("/api/projects/{project}/history", { params: { path } })));
-    } catch (error) {
-      say(error);
-    }
+    const path = { project: id };
+    setSteps(await answer(api.GET("/api/projects/{project}/history", { params: { path } })));
   };
   const goTo = async (step: number) => {
     const path = { project: id, step };

@@ -13,7 +13,8 @@ import {
   type Town,
 } from "../state/home";
 import { useVocabulary } from "../state/vocabulary";
-import { set, useGone, useStudio } from "../state/studio";
+import { useGone } from "../state/edits";
+import { set, useStudio } from "../state/store";
 import { Brand } from "./Brand";
 import { TownSearch } from "./TownSearch";
 import { FileButton } from "../ui/FileButton";

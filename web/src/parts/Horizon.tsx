@@ -1,5 +1,5 @@
 import type { Look } from "../api/types";
-import { hold, release } from "../state/studio";
+import { hold, release } from "../state/held";
 import { Amount, type AmountKind } from "../ui/Amount";
 import { Cheat } from "../ui/Tip";
 

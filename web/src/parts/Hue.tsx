@@ -1,10 +1,12 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Fixture, Schemas } from "../api/types";
-import { edit, release, say } from "../state/studio";
+import { edit } from "../state/edits";
+import { release } from "../state/held";
 import { Amount } from "../ui/Amount";
 import { Select } from "../ui/Select";
+import { queries, useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
 
 const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff, #b5ceff)";
@@ -94,31 +96,29 @@ export function Hue(p: {
 
 /** Keeps the present colour for the house under a name, or lets one go. */
 function HouseWhite({ fixture, mine }: { fixture: Fixture; mine: Schemas["Kept"] | undefined }) {
-  const client = useQueryClient();
   const [name, setName] = useState<string | null>(null);
-  const show = (whites: Schemas["Kept"][]) => client.setQueryData(["whites"], whites);
-  const keep = async () => {
-    const { kelvin, colour } = fixture;
-    try {
-      if (name?.trim())
-        show(await answer(api.POST("/api/whites", { body: { name, kelvin, colour } })));
-      setName(null);
-    } catch (error) {
-      say(error);
-    }
-  };
-  const remove = async (white: string) => {
-    try {
-      show(await answer(api.DELETE("/api/whites/{white}", { params: { path: { white } } })));
-    } catch (error) {
-      say(error);
-    }
-  };
+  const show = (whites: Schemas["Kept"][]) => queries.setQueryData(["whites"], whites);
+  const keep = useChange(
+    (name: string) => {
+      const { kelvin, colour } = fixture;
+      return answer(api.POST("/api/whites", { body: { name, kelvin, colour } }));
+    },
+    {
+      then: (whites) => {
+        show(whites);
+        setName(null);
+      },
+    },
+  );
+  const remove = useChange(
+    (white: string) => answer(api.DELETE("/api/whites/{white}", { params: { path: { white } } })),
+    { then: show },
+  );
   return (
     <div className="grid grid-cols-[88px_minmax(0,1fr)] items-center gap-2">
       <span />
       {mine ? (
-        <button className="quiet text-left underline" onClick={() => void remove(mine.id)}>
+        <button className="quiet text-left underline" onClick={() => remove.mutate(mine.id)}>
           Let “{mine.name}” go
         </button>
       ) : name === null ? (
@@ -130,7 +130,8 @@ function HouseWhite({ fixture, mine }: { fixture: Fixture; mine: Schemas["Kept"]
           className="flex gap-1"
           onSubmit={(e) => {
             e.preventDefault();
-            void keep();
+            if (name.trim()) keep.mutate(name);
+            else setName(null);
           }}
         >
           <input

@@ -1,6 +1,8 @@
 import { useEffect } from "react";
 import { beginAim, hunt, set, stopHunting, useHunt, type Score } from "../state/hunt";
-import { editLook, useStudio, viewRow } from "../state/studio";
+import { editLook } from "../state/edits";
+import { viewRow } from "../state/look";
+import { useStudio } from "../state/store";
 import { Section } from "../ui/Section";
 import { clock, date } from "./words";
 import { Tick } from "../ui/Tick";

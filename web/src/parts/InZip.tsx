@@ -1,6 +1,7 @@
 import { Dialog, RadioGroup } from "radix-ui";
 import { useState } from "react";
-import { importModel, set, useStudio } from "../state/studio";
+import { importModel } from "../state/edits";
+import { set, useStudio } from "../state/store";
 import { size } from "./words";
 
 /** Which of several buildings in a zip is read. */

@@ -1,38 +1,32 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { components } from "../api/schema";
-import { editLook, say } from "../state/studio";
+import { queries, useChange } from "../state/queries";
+import { editLook } from "../state/edits";
 
 type Kept = components["schemas"]["Kept"];
 
 /** Finishes of your own: keep this one under a name, take one that was kept. */
 export function KeptFinishes({ look }: { look: string }) {
-  const client = useQueryClient();
   const [name, setName] = useState("");
   const shelf = useQuery({
     queryKey: ["finishes"],
     queryFn: () => answer(api.GET("/api/finishes")),
     staleTime: Infinity,
   });
-  const show = (kept: Kept[]) => client.setQueryData(["finishes"], kept);
-  const keep = async () => {
-    if (!name.trim()) return;
-    try {
-      show(await answer(api.POST("/api/finishes", { body: { look, name } })));
+  const show = (kept: Kept[]) => queries.setQueryData(["finishes"], kept);
+  const keep = useChange(() => answer(api.POST("/api/finishes", { body: { look, name } })), {
+    then: (kept) => {
+      show(kept);
       setName("");
-    } catch (error) {
-      say(error);
-    }
-  };
-  const remove = async (finish: string) => {
-    try {
-      const params = { path: { finish } };
-      show(await answer(api.DELETE("/api/finishes/{finish}", { params })));
-    } catch (error) {
-      say(error);
-    }
-  };
+    },
+  });
+  const remove = useChange(
+    (finish: string) =>
+      answer(api.DELETE("/api/finishes/{finish}", { params: { path: { finish } } })),
+    { then: show },
+  );
   return (
     <div className="mt-2">
       <ul aria-label="Kept finishes">
@@ -47,7 +41,7 @@ export function KeptFinishes({ look }: { look: string }) {
             <button
               className="quiet"
               aria-label={`Remove the finish ${k.name}`}
-              onClick={() => void remove(k.id)}
+              onClick={() => remove.mutate(k.id)}
             >
               Remove
             </button>
@@ -58,7 +52,7 @@ export function KeptFinishes({ look }: { look: string }) {
         className="mt-1 flex gap-1"
         onSubmit={(e) => {
           e.preventDefault();
-          void keep();
+          if (name.trim()) keep.mutate();
         }}
       >
         <input

@@ -1,5 +1,7 @@
 import type { Look } from "../api/types";
-import { editLook, useLook, useStudio } from "../state/studio";
+import { editLook } from "../state/edits";
+import { useLook } from "../state/look";
+import { useStudio } from "../state/store";
 import { clock, date, degrees } from "./words";
 
 type Kept = Look["kept_suns"][number];

@@ -2,21 +2,12 @@ import { setFlying, walkBy } from "../state/fly";
 import { stopPicking } from "../state/pickFor";
 import { Dialog } from "radix-ui";
 import { useEffect } from "react";
-import {
-  edit,
-  editLook,
-  hold,
-  lookRow,
-  merge,
-  release,
-  set,
-  showView,
-  STAGES,
-  stepBack,
-  useStudio,
-  viewRow,
-  get,
-} from "../state/studio";
+import { edit, editLook, stepBack } from "../state/edits";
+import { hold, release } from "../state/held";
+import { merge } from "../state/merge";
+import { lookRow, viewRow, showView } from "../state/look";
+import { set, useStudio, get } from "../state/store";
+import { STAGES } from "../state/store/view";
 import { giveUp, setHands } from "../state/hands";
 import { keepProof, set as setProofs } from "../state/proofs";
 import { set as endAim } from "../state/hunt";

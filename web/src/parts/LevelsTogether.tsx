@@ -1,5 +1,7 @@
 import { answer, api } from "../api/client";
-import { accept, lookRow, say, sourceList, useLook, useStudio } from "../state/studio";
+import { lookRow, sourceList, useLook } from "../state/look";
+import { useStudio } from "../state/store";
+import { inTurn } from "../state/edits";
 import { Select } from "../ui/Select";
 
 const STEPS: [string, number][] = [
@@ -22,27 +24,25 @@ export function LevelsTogether() {
   const others = project.looks.filter((l) => l.id !== current.id);
   const path = { project: project.id, look: current.id };
   const shift = async (step: number) => {
-    try {
-      const asked = api.POST("/api/projects/{project}/looks/{look}/lamps", {
-        params: { path },
-        body: { step },
-      });
-      accept(await answer(asked));
-    } catch (error) {
-      say(error);
-    }
+    await inTurn(() =>
+      answer(
+        api.POST("/api/projects/{project}/looks/{look}/lamps", {
+          params: { path },
+          body: { step },
+        }),
+      ),
+    );
   };
   const copy = async (value: string) => {
     const [from = "", source] = value.split(" ");
-    try {
-      const asked = api.POST("/api/projects/{project}/looks/{look}/levels", {
-        params: { path },
-        body: { look: from, source: source ?? null },
-      });
-      accept(await answer(asked));
-    } catch (error) {
-      say(error);
-    }
+    await inTurn(() =>
+      answer(
+        api.POST("/api/projects/{project}/looks/{look}/levels", {
+          params: { path },
+          body: { look: from, source: source ?? null },
+        }),
+      ),
+    );
   };
   return (
     <div className="mt-2">

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { answer, api, form } from "../api/client";
-import { accept, say, useStudio } from "../state/studio";
+import { useStudio } from "../state/store";
 import { Section } from "../ui/Section";
+import { inTurn } from "../state/edits";
 import { FileButton } from "../ui/FileButton";
 
 /** Lamps, sun and cameras out in open formats, and in again. */
@@ -10,17 +11,17 @@ export function LightsExchange({ project }: { project: string }) {
   const viewId = useStudio((s) => s.viewId);
   const [brought, setBrought] = useState<number | null>(null);
   const take = async (file: File) => {
-    try {
-      const asked = api.POST("/api/projects/{project}/lights", {
-        params: { path: { project } },
-        ...form(file),
-      });
-      const made = await answer(asked);
-      accept(made.project);
-      setBrought(made.count);
-    } catch (error) {
-      say(error);
-    }
+    const made = await inTurn(
+      () =>
+        answer(
+          api.POST("/api/projects/{project}/lights", {
+            params: { path: { project } },
+            ...form(file),
+          }),
+        ),
+      (brought) => brought.project,
+    );
+    if (made) setBrought(made.count);
   };
   return (
     <Section title="Lights" aside="of this look">

@@ -1,17 +1,9 @@
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { answer, api } from "../api/client";
-import {
-  accept,
-  addRow,
-  edit,
-  editLook,
-  lookRow,
-  removeRow,
-  say,
-  set,
-  useStudio,
-} from "../state/studio";
+import { addRow, edit, editLook, removeRow, inTurn } from "../state/edits";
+import { lookRow } from "../state/look";
+import { set, useStudio } from "../state/store";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
 import { Tip } from "../ui/Tip";
@@ -30,17 +22,11 @@ export function LookMenu() {
   };
   const take = async (other: string) => {
     setOpen(false);
-    try {
-      const params = { path: { project: project.id, look: look.id } };
-      const asked = api.POST("/api/projects/{project}/looks/{look}/take", {
-        params,
-        body: { other },
-      });
-      set({ held: null });
-      accept(await answer(asked));
-    } catch (error) {
-      say(error);
-    }
+    set({ held: null });
+    const params = { path: { project: project.id, look: look.id } };
+    await inTurn(() =>
+      answer(api.POST("/api/projects/{project}/looks/{look}/take", { params, body: { other } })),
+    );
   };
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>

@@ -1,12 +1,12 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Luminaire as Card } from "../api/types";
-import { say, set } from "../state/studio";
+import { set } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Polar } from "./Polar";
 import { degrees } from "./words";
 import { Tick } from "../ui/Tick";
+import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
 
 /** A photometric file at a glance: its curve, the wall it lights, its cone, its numbers. */
@@ -102,22 +102,18 @@ function Cone({ of }: { of: Card }) {
 
 /** An edited copy of the file on the shelf, and the file itself to save. */
 function Copy({ of }: { of: Card }) {
-  const client = useQueryClient();
   const [name, setName] = useState(`${of.name}, edited`);
   const [scale, setScale] = useState(1);
   const [turn_deg, setTurn] = useState(0);
   const [symmetrise, setEven] = useState(false);
-  const make = async () => {
-    try {
+  const make = useChange(
+    () => {
       const params = { path: { asset: of.asset } };
       const body = { name, scale, turn_deg, symmetrise };
-      const card = await answer(api.POST("/api/photometry/{asset}/copy", { params, body }));
-      await client.invalidateQueries({ queryKey: ["photometry"] });
-      set({ luminaire: card.asset });
-    } catch (error) {
-      say(error);
-    }
-  };
+      return answer(api.POST("/api/photometry/{asset}/copy", { params, body }));
+    },
+    { stale: "photometry", then: (card) => set({ luminaire: card.asset }) },
+  );
   return (
     <details className="pt-1">
       <summary className="text-ink-2">Edit a copy, save the file</summary>
@@ -156,7 +152,7 @@ function Copy({ of }: { of: Card }) {
           value={name}
           onChange={(e) => setName(e.target.value)}
         />
-        <button className="button" onClick={() => void make()}>
+        <button className="button" onClick={() => make.mutate()}>
           Keep
         </button>
       </div>

@@ -1,15 +1,15 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { answer, api, form } from "../api/client";
 import { useVocabulary } from "../state/vocabulary";
-import { editLook, say } from "../state/studio";
+import { editLook } from "../state/edits";
 import { line, SHARE, type FinishState } from "./FinishLine";
 import { Section } from "../ui/Section";
 import { FileButton } from "../ui/FileButton";
+import { useChange } from "../state/queries";
 import { Select } from "../ui/Select";
 
 /** LUTs: one from the shelf, or a table of your own, with its opacity. */
 export function Lut({ grade }: { grade: FinishState["grade"] }) {
-  const client = useQueryClient();
   const { luts } = useVocabulary();
   const shelf = useQuery({
     queryKey: ["tables"],
@@ -18,15 +18,10 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
   });
   const choose = (table: string | null, table_name: string) =>
     editLook({ finish: { grade: { table, table_name } } }, table ? `LUT ${table_name}` : "No LUT");
-  const bring = async (file: File) => {
-    try {
-      const made = await answer(api.POST("/api/tables", form(file)));
-      await client.invalidateQueries({ queryKey: ["tables"] });
-      void choose(made.id, made.name);
-    } catch (error) {
-      say(error);
-    }
-  };
+  const bring = useChange((file: File) => answer(api.POST("/api/tables", form(file))), {
+    stale: "tables",
+    then: (made) => choose(made.id, made.name),
+  });
   return (
     <Section
       title="LUT"
@@ -35,7 +30,7 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
           label="LUT file"
           endings={luts}
           className="quiet underline"
-          onFiles={([file]) => file && void bring(file)}
+          onFiles={([file]) => file && bring.mutate(file)}
         >
           Add a table
         </FileButton>

@@ -1,7 +1,9 @@
 import { useState } from "react";
 import type { Project, Reading } from "../api/types";
 import { askBalance } from "../state/asking";
-import { editLook, groupKey, NO_MIX, set, sourceList, useLook, useStudio } from "../state/studio";
+import { editLook } from "../state/edits";
+import { groupKey, NO_MIX, sourceList, useLook } from "../state/look";
+import { set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
 import { percent, signed } from "./words";

@@ -4,7 +4,8 @@ import { answer, api } from "../api/client";
 import { takeFrom } from "../state/sheets";
 import { chooseProof, useProofs } from "../state/proofs";
 import { fit } from "../state/fit";
-import { set, useStudio, useView } from "../state/studio";
+import { useView } from "../state/look";
+import { set, useStudio } from "../state/store";
 
 interface Cell {
   key: string;

@@ -1,5 +1,7 @@
 import type { Look } from "../api/types";
-import { editLook, hold, release, useStudio } from "../state/studio";
+import { editLook } from "../state/edits";
+import { hold, release } from "../state/held";
+import { useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
 import { degrees } from "./words";

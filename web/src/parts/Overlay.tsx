@@ -1,6 +1,6 @@
 import { useHands } from "../state/hands";
 import { useHunt } from "../state/hunt";
-import { set, useStudio } from "../state/studio";
+import { set, useStudio } from "../state/store";
 import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
 import { useOpenings } from "./Openings";

@@ -1,7 +1,9 @@
 import { useState } from "react";
 import type { PartGrade } from "../api/types";
 import { gradeNamed } from "../state/pickFor";
-import { editLook, hold, release, set, useStudio } from "../state/studio";
+import { editLook } from "../state/edits";
+import { hold, release } from "../state/held";
+import { set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { plus, share, readShare, type FinishState } from "./FinishLine";
 import { usePartList } from "./Parts";

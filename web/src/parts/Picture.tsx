@@ -8,17 +8,9 @@ import { useVocabulary } from "../state/vocabulary";
 import { drawOn, tryAgain } from "../state/picture";
 import { useProofs } from "../state/proofs";
 import { closeUp, panBy, useZoom, zoomAt, zoomOut } from "../state/zoom";
-import {
-  get,
-  importModel,
-  placeFixture,
-  set,
-  showView,
-  useGone,
-  useStudio,
-  useView,
-  viewRow,
-} from "../state/studio";
+import { importModel, placeFixture, useGone } from "../state/edits";
+import { useView, viewRow, showView } from "../state/look";
+import { get, set, useStudio } from "../state/store";
 import { Mounted } from "./Mounted";
 import { FirstStep } from "./FirstStep";
 import { Hands } from "./Hands";

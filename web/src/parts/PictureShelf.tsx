@@ -1,7 +1,7 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { answer, api, form } from "../api/client";
-import { say } from "../state/studio";
 import { FileButton } from "../ui/FileButton";
+import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
 
 /** Pictures of the shelf to choose from, one's own added; the first choice is none. */
@@ -12,21 +12,15 @@ export function PictureShelf(p: {
   asset: string | null;
   onChoose: (asset: string | null, name: string) => void;
 }) {
-  const client = useQueryClient();
   const shelf = useQuery({
     queryKey: ["backdrops"],
     queryFn: () => answer(api.GET("/api/backdrops")),
     staleTime: Infinity,
   });
-  const add = async (file: File) => {
-    try {
-      const made = await answer(api.POST("/api/backdrops", form(file)));
-      await client.invalidateQueries({ queryKey: ["backdrops"] });
-      p.onChoose(made.id, made.name);
-    } catch (error) {
-      say(error);
-    }
-  };
+  const add = useChange((file: File) => answer(api.POST("/api/backdrops", form(file))), {
+    stale: "backdrops",
+    then: (made) => p.onChoose(made.id, made.name),
+  });
   return (
     <>
       <div className="grid grid-cols-3 gap-1" role="group" aria-label={`${p.label}s`}>
@@ -58,7 +52,7 @@ export function PictureShelf(p: {
         label={`${p.label} file`}
         endings={[".jpg", ".jpeg", ".png", ".tif", ".tiff", ".exr", ".hdr"]}
         className="quiet underline"
-        onFiles={([file]) => file && void add(file)}
+        onFiles={([file]) => file && add.mutate(file)}
       >
         Add a picture
       </FileButton>

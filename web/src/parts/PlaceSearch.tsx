@@ -1,5 +1,6 @@
 import { answer, api } from "../api/client";
-import { edit, say, useStudio } from "../state/studio";
+import { edit } from "../state/edits";
+import { useStudio } from "../state/store";
 import { TownSearch } from "./TownSearch";
 
 /** Place and time zone of the project by the name of a town, or the zone of its coordinates. */
@@ -7,13 +8,9 @@ export function PlaceSearch() {
   const project = useStudio((s) => s.project);
   if (!project) return null;
   const ownZone = async () => {
-    try {
-      const query = { latitude: project.latitude_deg, longitude: project.longitude_deg };
-      const { time_zone } = await answer(api.GET("/api/zone", { params: { query } }));
-      await edit("project", project.id, { time_zone }, `Time zone ${time_zone}`);
-    } catch (error) {
-      say(error);
-    }
+    const query = { latitude: project.latitude_deg, longitude: project.longitude_deg };
+    const { time_zone } = await answer(api.GET("/api/zone", { params: { query } }));
+    await edit("project", project.id, { time_zone }, `Time zone ${time_zone}`);
   };
   return (
     <>

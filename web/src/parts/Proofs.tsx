@@ -11,7 +11,7 @@ import {
   showStops,
   useProofs,
 } from "../state/proofs";
-import { set as setStudio, useStudio } from "../state/studio";
+import { set as setStudio, useStudio } from "../state/store";
 import { closeUp, useZoom } from "../state/zoom";
 import { Section } from "../ui/Section";
 import { Tip } from "../ui/Tip";

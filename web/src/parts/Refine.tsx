@@ -1,8 +1,8 @@
 import { useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Still } from "../api/types";
-import { accept, say } from "../state/studio";
 import { Amount } from "../ui/Amount";
+import { inTurn } from "../state/edits";
 import { Select } from "../ui/Select";
 
 type Box = [number, number, number, number];
@@ -15,16 +15,18 @@ export function Refine(p: { still: Still; project: string; shown: string; onDone
   const [asked, setAsked] = useState(false);
   const order = async () => {
     setAsked(true);
-    try {
-      const made = api.POST("/api/projects/{project}/stills/{still}/again", {
-        params: { path: { project: p.project, still: p.still.id } },
-        body: { region, only: source ? [source] : [], noise: 0.005, seconds: minutes * 60 },
-      });
-      accept((await answer(made)).project);
-      p.onDone();
-    } catch (error) {
-      say(error);
-    }
+    const more = { region, only: source ? [source] : [], noise: 0.005, seconds: minutes * 60 };
+    const made = await inTurn(
+      () =>
+        answer(
+          api.POST("/api/projects/{project}/stills/{still}/again", {
+            params: { path: { project: p.project, still: p.still.id } },
+            body: more,
+          }),
+        ),
+      (ordered) => ordered.project,
+    );
+    if (made) p.onDone();
     setAsked(false);
   };
   return (

@@ -1,8 +1,11 @@
 import { useState } from "react";
 import { answer, api } from "../api/client";
-import { accept, edit, say, useStudio } from "../state/studio";
+import { edit, inTurn } from "../state/edits";
+import { useStudio } from "../state/store";
 import { askSpread } from "../state/asking";
 import { Amount } from "../ui/Amount";
+import type { Project } from "../api/types";
+import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
 
 /** Linked copies in rows and columns around the first one; or each for itself. */
@@ -18,13 +21,7 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
   });
   if (!project) return null;
   const path = { project, source: id };
-  const act = async (asked: () => Promise<{ data?: Parameters<typeof accept>[0] }>) => {
-    try {
-      accept(await answer(asked()));
-    } catch (error) {
-      say(error);
-    }
-  };
+  const act = (asked: () => Promise<{ data?: Project }>) => inTurn(() => answer(asked()));
   const number = (
     key: keyof typeof grid,
     label: string,
@@ -111,22 +108,12 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
 /** Copies over the whole room for a wanted illuminance: proposed with what they give, then placed. */
 function Spread({ id }: { id: string }) {
   const [wanted, setWanted] = useState(300);
-  const [busy, setBusy] = useState(false);
-  const [made, setMade] = useState<Awaited<ReturnType<typeof askSpread>> | null>(null);
-  const work = async () => {
-    setBusy(true);
-    try {
-      setMade(await askSpread(id, wanted));
-    } catch (error) {
-      say(error);
-    } finally {
-      setBusy(false);
-    }
-  };
+  const work = useChange(() => askSpread(id, wanted));
+  const made = work.data;
   const place = () => {
     if (!made) return;
     const label = `Spread ${made.places.length} over the room`;
-    void edit("source", id, { settings: { places: made.places } }, label).then(() => setMade(null));
+    void edit("source", id, { settings: { places: made.places } }, label).then(work.reset);
   };
   return (
     <div className="mt-1 border-t border-rule pt-1" role="group" aria-label="Evenly over the room">
@@ -142,8 +129,8 @@ function Spread({ id }: { id: string }) {
         onHold={(v) => setWanted(Math.round(v))}
         onRelease={(v) => setWanted(Math.round(v))}
       />
-      <button className="button w-full" disabled={busy} onClick={() => void work()}>
-        {busy ? "Tracing …" : "Spread over the room"}
+      <button className="button w-full" disabled={work.isPending} onClick={() => work.mutate()}>
+        {work.isPending ? "Tracing …" : "Spread over the room"}
       </button>
       {made && (
         <p className="pt-1 text-ink-2" data-testid="spread">

@@ -1,7 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import type { Fixture, Mix } from "../api/types";
 import { askDoubts } from "../state/asking";
-import { edit, editLook, useLook, useStudio } from "../state/studio";
+import { edit, editLook } from "../state/edits";
+import { useLook } from "../state/look";
+import { useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { metres, percent, signed } from "./words";
 import { Tick } from "../ui/Tick";

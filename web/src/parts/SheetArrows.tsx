@@ -2,7 +2,8 @@
 
 import { useRef, useState } from "react";
 import { answer, api } from "../api/client";
-import { accept, edit, say, useStudio } from "../state/studio";
+import { edit, inTurn } from "../state/edits";
+import { useStudio } from "../state/store";
 import type { Flat, Point } from "./SheetMarks";
 
 const SIDES = ["up", "right", "down", "left"] as const;
@@ -68,12 +69,10 @@ export function Up({ right: [rx, ry] }: { right: Flat }) {
     const direction = ways[side];
     setSide(0);
     if (side === 0 || !project || !direction) return;
-    try {
-      const params = { path: { project } };
-      accept(await answer(api.POST("/api/projects/{project}/up", { params, body: { direction } })));
-    } catch (error) {
-      say(error);
-    }
+    const params = { path: { project } };
+    await inTurn(() =>
+      answer(api.POST("/api/projects/{project}/up", { params, body: { direction } })),
+    );
   };
   return (
     <Arrow

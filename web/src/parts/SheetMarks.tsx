@@ -1,16 +1,10 @@
 // What lies on the sheet and can be dragged there: camera, lamps, openings, additions.
 
 import type { Fixture, View } from "../api/types";
-import {
-  hold,
-  holdAddition,
-  merge,
-  release,
-  set,
-  useAdditions,
-  useStudio,
-  viewRow,
-} from "../state/studio";
+import { hold, holdAddition, release, useAdditions } from "../state/held";
+import { merge } from "../state/merge";
+import { viewRow } from "../state/look";
+import { set, useStudio } from "../state/store";
 import { useOpenings } from "./Openings";
 
 export type Point = [number, number, number];

@@ -1,15 +1,15 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answer, api, form } from "../api/client";
-import { say, set, useStudio } from "../state/studio";
+import { answer, api, form, Refusal } from "../api/client";
+import { set, useStudio } from "../state/store";
 import { Luminaire } from "./Luminaire";
 import { Section } from "../ui/Section";
 import { FileButton } from "../ui/FileButton";
+import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
 
 /** Photometric files: choose one to place it, or bring your own. */
 export function Shelf() {
-  const client = useQueryClient();
   const shelf = useQuery({
     queryKey: ["photometry"],
     queryFn: () => answer(api.GET("/api/photometry")),
@@ -22,19 +22,17 @@ export function Shelf() {
   const found = shelf.data?.filter((l) =>
     [l.name, ...l.tags].join(" ").toLowerCase().includes(wanted.toLowerCase()),
   );
-  const bring = async (files: File[]) => {
-    for (const file of files) {
+  const bring = useChange(
+    async (file: File) => {
       try {
-        const card = await answer(api.POST("/api/photometry", form(file)));
-        set({ luminaire: card.asset });
+        return await answer(api.POST("/api/photometry", form(file)));
       } catch (error) {
-        say(`${file.name}: ${error instanceof Error ? error.message : String(error)}`);
+        // Of several files it must be clear which one it was.
+        throw error instanceof Refusal ? new Refusal(`${file.name}: ${error.message}`) : error;
       }
-    }
-    // A first load still on its way knows nothing of these files, and asking again would join it.
-    await client.cancelQueries({ queryKey: ["photometry"] });
-    await client.invalidateQueries({ queryKey: ["photometry"] });
-  };
+    },
+    { stale: "photometry", then: (card) => set({ luminaire: card.asset }) },
+  );
   return (
     <Section
       title="Photometric shelf"
@@ -44,7 +42,7 @@ export function Shelf() {
           endings={[".ies", ".ldt", ".xml"]}
           many
           className="quiet underline"
-          onFiles={(files) => void bring(files)}
+          onFiles={(files) => files.forEach((file) => bring.mutate(file))}
         >
           Add files
         </FileButton>

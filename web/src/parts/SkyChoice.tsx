@@ -1,5 +1,7 @@
 import type { Look } from "../api/types";
-import { editLook, lookRow, useStudio } from "../state/studio";
+import { editLook } from "../state/edits";
+import { lookRow } from "../state/look";
+import { useStudio } from "../state/store";
 import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];

@@ -1,12 +1,15 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { answer, api, form } from "../api/client";
 import type { Look, Schemas, SkyCard } from "../api/types";
-import { accept, editLook, hold, release, say, useStudio } from "../state/studio";
+import { editLook, inTurn } from "../state/edits";
+import { hold, release } from "../state/held";
+import { useStudio } from "../state/store";
 import { Amount, type AmountKind } from "../ui/Amount";
 import { SkyParts } from "./SkyParts";
 import { degrees, lux } from "./words";
 import { Tick } from "../ui/Tick";
 import { FileButton } from "../ui/FileButton";
+import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
@@ -102,7 +105,6 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
 /** Sky pictures: the shelf, how the chosen one is turned and graded, and its sun. */
 export function PictureSky({ look }: { look: Look }) {
   const { hdri } = look.sky;
-  const client = useQueryClient();
   const shelf = useQuery({
     queryKey: ["skies"],
     queryFn: () => answer(api.GET("/api/skies")),
@@ -114,15 +116,10 @@ export function PictureSky({ look }: { look: Look }) {
       { sky: { hdri: { asset: sky.asset, name: sky.name, without_sun: false, lux: null } } },
       sky.name,
     );
-  const bring = async (file: File) => {
-    try {
-      const made = await answer(api.POST("/api/skies", form(file)));
-      await client.invalidateQueries({ queryKey: ["skies"] });
-      await choose(made);
-    } catch (error) {
-      say(error);
-    }
-  };
+  const bring = useChange((file: File) => answer(api.POST("/api/skies", form(file))), {
+    stale: "skies",
+    then: choose,
+  });
   const line = (key: "rotation_deg" | "tilt_deg" | "contrast" | "saturation", p: AmountKind) => (
     <Amount
       {...p}
@@ -154,7 +151,7 @@ export function PictureSky({ look }: { look: Look }) {
           endings={[".exr", ".hdr", ".pfm", ".jpg", ".jpeg", ".png", ".tif", ".tiff"]}
           tip="EXR or Radiance HDR, latitude by longitude"
           className="button aspect-[2/1]"
-          onFiles={([file]) => file && void bring(file)}
+          onFiles={([file]) => file && bring.mutate(file)}
         >
           Add a picture
         </FileButton>
@@ -239,16 +236,15 @@ function SunOfPicture({ card, look }: { card: SkyCard; look: Look }) {
   const project = useStudio((s) => s.project?.id ?? "");
   if (!card.sun) return <p className="text-ink-2">No sun stands in this picture.</p>;
   const act = async (what: Schemas["PictureSun"]["act"]) => {
-    try {
-      const params = { path: { project, look: lookId } };
-      const asked = api.POST("/api/projects/{project}/looks/{look}/picture-sun", {
-        params,
-        body: { act: what },
-      });
-      accept(await answer(asked));
-    } catch (error) {
-      say(error);
-    }
+    const params = { path: { project, look: lookId } };
+    await inTurn(() =>
+      answer(
+        api.POST("/api/projects/{project}/looks/{look}/picture-sun", {
+          params,
+          body: { act: what },
+        }),
+      ),
+    );
   };
   return (
     <div className="mb-1" role="group" aria-label="Sun of the picture">

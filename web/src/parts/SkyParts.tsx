@@ -1,5 +1,6 @@
 import type { Look, SkyCard } from "../api/types";
-import { editLook, hold, release } from "../state/studio";
+import { editLook } from "../state/edits";
+import { hold, release } from "../state/held";
 import { Amount } from "../ui/Amount";
 import { signed } from "./words";
 import { Select } from "../ui/Select";

@@ -2,7 +2,9 @@ import { type ComponentType, lazy, Suspense, useEffect } from "react";
 import { elsewhere, History } from "./History";
 import { Sheet } from "./Sheet";
 import { Region } from "./Region";
-import { set, STAGES, stepBack, useStudio, type Stage } from "../state/studio";
+import { stepBack } from "../state/edits";
+import { set, useStudio } from "../state/store";
+import { STAGES, type Stage } from "../state/store/view";
 import { Tip } from "../ui/Tip";
 
 /** Stages are loaded when they are first shown, or when the page has nothing else to do. */

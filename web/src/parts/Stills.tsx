@@ -2,10 +2,11 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { paths } from "../api/schema";
 import type { Still } from "../api/types";
-import { accept, say, useStudio } from "../state/studio";
+import { useStudio } from "../state/store";
 import { Refine } from "./Refine";
 import { Section } from "../ui/Section";
 import { duration, percent, size } from "./words";
+import { inTurn } from "../state/edits";
 import { Tip } from "../ui/Tip";
 
 type Act =
@@ -56,14 +57,9 @@ export function Stills({ stills, project }: { stills: Still[]; project: string }
   );
 }
 
-async function act(project: string, still: string, what: Act) {
-  try {
-    const path = { project, still, act: what };
-    const asked = api.POST("/api/projects/{project}/stills/{still}/{act}", { params: { path } });
-    accept(await answer(asked));
-  } catch (error) {
-    say(error);
-  }
+function act(project: string, still: string, what: Act) {
+  const params = { path: { project, still, act: what } };
+  return inTurn(() => answer(api.POST("/api/projects/{project}/stills/{still}/{act}", { params })));
 }
 
 function Row({ still, project }: { still: Still; project: string }) {
@@ -75,15 +71,11 @@ function Row({ still, project }: { still: Still; project: string }) {
   const light = still.files.find((f) => f.kind === "light");
   const mix = async () => {
     setAsked(true);
-    try {
-      const path = { project, still: still.id, look: lookId };
-      const made = api.POST("/api/projects/{project}/stills/{still}/mixed/{look}", {
-        params: { path },
-      });
-      accept((await answer(made)).project);
-    } catch (error) {
-      say(error);
-    }
+    const params = { path: { project, still: still.id, look: lookId } };
+    await inTurn(
+      () => answer(api.POST("/api/projects/{project}/stills/{still}/mixed/{look}", { params })),
+      (made) => made.project,
+    );
     setAsked(false);
   };
   const button = (what: Act, word: string) => (

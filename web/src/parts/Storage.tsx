@@ -1,8 +1,7 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
-import { say } from "../state/studio";
 import { Section } from "../ui/Section";
+import { useChange, queries } from "../state/queries";
 import { size } from "./words";
 
 /** Below this much free space the artist is warned, in bytes. */
@@ -10,23 +9,16 @@ const SCARCE = 2e9;
 
 /** What all projects take on disk, and letting go of what nothing uses. */
 export function Storage({ stills }: { stills: number }) {
-  const [freed, setFreed] = useState<number | null>(null);
-  const client = useQueryClient();
   const known = useQuery({
     queryKey: ["storage", stills],
     queryFn: () => answer(api.GET("/api/storage")),
     placeholderData: (old) => old,
   });
+  const sweep = useChange(() => answer(api.POST("/api/storage/sweep")), {
+    then: (after) => queries.setQueryData(["storage", stills], after),
+  });
   if (!known.data) return null;
-  const sweep = async () => {
-    try {
-      const after = await answer(api.POST("/api/storage/sweep"));
-      setFreed(after.freed ?? 0);
-      client.setQueryData(["storage", stills], after);
-    } catch (error) {
-      say(error);
-    }
-  };
+  const freed = sweep.data ? (sweep.data.freed ?? 0) : null;
   const { kinds, unnamed, free } = known.data;
   return (
     <Section title="Storage" aside="of all projects">
@@ -41,7 +33,7 @@ export function Storage({ stills }: { stills: number }) {
         <dd className={`text-right ${free < SCARCE ? "text-sun-ink" : ""}`}>{size(free)}</dd>
       </dl>
       {unnamed > 0 && (
-        <button className="button mt-2" onClick={() => void sweep()}>
+        <button className="button mt-2" onClick={() => sweep.mutate()}>
           Let go of {size(unnamed)} nothing uses
         </button>
       )}

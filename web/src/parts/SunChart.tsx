@@ -4,7 +4,9 @@ import { HeatMap } from "./HeatMap";
 import { SkyRing } from "./SkyRing";
 import { stepDone } from "../state/firstSteps";
 import { MIDDLE, nearestTime, project, RADIUS, SIZE, unproject } from "../state/sunPath";
-import { hold, release, set, useLook, useStudio, useView } from "../state/studio";
+import { hold, release } from "../state/held";
+import { useLook, useView } from "../state/look";
+import { set, useStudio } from "../state/store";
 
 /** The plan lies inside this circle, within the sun's path. */
 const PLAN_RADIUS = 52;

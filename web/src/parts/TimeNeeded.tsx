@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { askEstimate } from "../state/asking";
-import { useStudio } from "../state/studio";
+import { useStudio } from "../state/store";
 import { duration } from "./words";
 
 type Needed = Awaited<ReturnType<typeof askEstimate>>;

@@ -1,5 +1,5 @@
 import type { FrameHead } from "../api/types";
-import { useStudio } from "../state/studio";
+import { useStudio } from "../state/store";
 import { signed } from "./words";
 
 const WIDTH = 244;

@@ -1,5 +1,7 @@
 import { goHome } from "../state/home";
-import { lookRow, set, STAGES, useStudio } from "../state/studio";
+import { lookRow } from "../state/look";
+import { set, useStudio } from "../state/store";
+import { STAGES } from "../state/store/view";
 import { Brand } from "./Brand";
 import { LookMenu } from "./LookMenu";
 import { Tip } from "../ui/Tip";

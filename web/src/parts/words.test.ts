@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { merge } from "../state/studio";
+import { merge } from "../state/merge";
 import { clock, degrees, duration, lux, place, shutter, signed, size } from "./words";
 
 describe("quantities in words", () => {

@@ -7,15 +7,9 @@ import { Meter } from "../parts/Meter";
 import { Proofs } from "../parts/Proofs";
 import { Section } from "../ui/Section";
 import { percent, signed } from "../parts/words";
-import {
-  editLook,
-  groupKey,
-  set,
-  sourceList,
-  useLook,
-  useStudio,
-  type SourceLine,
-} from "../state/studio";
+import { editLook } from "../state/edits";
+import { groupKey, sourceList, useLook, type SourceLine } from "../state/look";
+import { set, useStudio } from "../state/store";
 import { orderStrip, useStrip } from "../state/strip";
 import { Tick } from "../ui/Tick";
 import { Tip } from "../ui/Tip";

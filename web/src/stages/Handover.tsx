@@ -11,10 +11,12 @@ import { Section } from "../ui/Section";
 import { KINDS, Stills } from "../parts/Stills";
 import { Storage } from "../parts/Storage";
 import { TimeNeeded } from "../parts/TimeNeeded";
-import { accept, reloadStills, say, useStudio } from "../state/studio";
+import { reloadStills } from "../state/project";
+import { useStudio } from "../state/store";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
 import { Tip } from "../ui/Tip";
+import { inTurn } from "../state/edits";
 import { useVocabulary } from "../state/vocabulary";
 
 type Order = components["schemas"]["NewStill"];
@@ -58,36 +60,39 @@ export function Handover() {
   const looks = allLooks ? project.looks.map((l) => l.id) : [lookId];
   const count = views.length * looks.length;
   const order = async () => {
-    try {
-      for (const look of looks)
-        for (const view of views) {
-          const asked = api.POST("/api/projects/{project}/stills", {
-            params: { path: { project: project.id } },
-            body: {
-              look,
-              view,
-              width_px: Math.round(width),
-              noise: bySight ? null : noise / 100,
-              seconds: minutes * 60,
-              samples: 4096,
-              files,
-              passes,
-              sources,
-              half,
-              keep,
-              dpi,
-              screen,
-              bounced,
-              speckles,
-              compression,
-              names: names.trim() || USUAL_NAMES,
-            },
-          });
-          accept((await answer(asked)).project);
-        }
-    } catch (error) {
-      say(error);
-    }
+    for (const look of looks)
+      for (const view of views) {
+        const ordered = await inTurn(
+          () =>
+            answer(
+              api.POST("/api/projects/{project}/stills", {
+                params: { path: { project: project.id } },
+                body: {
+                  look,
+                  view,
+                  width_px: Math.round(width),
+                  noise: bySight ? null : noise / 100,
+                  seconds: minutes * 60,
+                  samples: 4096,
+                  files,
+                  passes,
+                  sources,
+                  half,
+                  keep,
+                  dpi,
+                  screen,
+                  bounced,
+                  speckles,
+                  compression,
+                  names: names.trim() || USUAL_NAMES,
+                },
+              }),
+            ),
+          (made) => made.project,
+        );
+        // What is refused for one is refused for all.
+        if (!ordered) return;
+      }
   };
   return (
     <>

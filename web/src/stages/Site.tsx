@@ -8,7 +8,8 @@ import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../ui/Section";
 import { degrees } from "../parts/words";
 import { useVocabulary } from "../state/vocabulary";
-import { edit, importModel, useStudio } from "../state/studio";
+import { edit, importModel } from "../state/edits";
+import { useStudio } from "../state/store";
 import { FileButton } from "../ui/FileButton";
 import { Select } from "../ui/Select";
 

@@ -3,18 +3,10 @@ import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
 import { Section } from "../ui/Section";
 import { setFlying } from "../state/fly";
-import {
-  addRow,
-  edit,
-  hold,
-  release,
-  set,
-  removeRow,
-  showView,
-  useStudio,
-  useView,
-  viewRow,
-} from "../state/studio";
+import { addRow, edit, removeRow } from "../state/edits";
+import { hold, release } from "../state/held";
+import { useView, viewRow, showView } from "../state/look";
+import { set, useStudio } from "../state/store";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
 import { Tip } from "../ui/Tip";

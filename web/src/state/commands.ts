@@ -1,7 +1,10 @@
 // Everything the page can do, by its name and by what else it is called in the trade.
 
+import { showView } from "./look";
 import { goHome } from "./home";
-import { set, showView, STAGES, stepBack, type Stage, useStudio } from "./studio";
+import { stepBack } from "./edits";
+import { set, useStudio } from "./store";
+import { STAGES, type Stage } from "./store/view";
 import type { Project } from "../api/types";
 
 export interface Command {

@@ -1,6 +1,9 @@
 // Flying: the hand turns the camera and walks it through the building; the picture follows.
 
-import { get, hold, merge, newGesture, release, set, viewRow } from "./studio";
+import { hold, newGesture, release } from "./held";
+import { merge } from "./merge";
+import { viewRow } from "./look";
+import { get, set } from "./store";
 
 type Point = [number, number, number];
 

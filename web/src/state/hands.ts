@@ -3,18 +3,10 @@
 import { create } from "zustand";
 import type { Addition, Fixture, Mark, ModelEdits, View } from "../api/types";
 import { ask, pick } from "./asking";
-import {
-  edit,
-  editModel,
-  get,
-  hold,
-  holdAddition,
-  lookRow,
-  newGesture,
-  release,
-  set,
-  viewRow,
-} from "./studio";
+import { edit, editModel } from "./edits";
+import { hold, holdAddition, newGesture, release } from "./held";
+import { lookRow, viewRow } from "./look";
+import { get, set } from "./store";
 import { stepDone } from "./firstSteps";
 import { timeNear } from "./sunPath";
 

@@ -2,18 +2,18 @@
 
 import { answer, api, form } from "../api/client";
 import type { Schemas } from "../api/types";
-import { edit, get, importModel, openProject, say, set } from "./studio";
+import { edit, importModel } from "./edits";
+import { openProject, update } from "./project";
+import { change } from "./queries";
+import { get, set } from "./store";
 
 export type ProjectCard = Schemas["Card"];
 export type Town = Schemas["Town"];
 
 /** Ask for the projects again. */
 export async function listProjects() {
-  try {
-    set({ projects: await answer(api.GET("/api/projects")) });
-  } catch (error) {
-    say(error);
-  }
+  const projects = await change(() => answer(api.GET("/api/projects")));
+  if (projects) set({ projects });
 }
 
 export function goHome() {
@@ -34,81 +34,61 @@ export interface Wanted {
 
 /** A new project, at its place and with its building if these are known already. */
 export async function begin({ name, town, building }: Wanted) {
-  try {
-    const made = await answer(api.POST("/api/projects", { body: { name } }));
-    await enter(made.id);
-    if (town) {
-      const { latitude_deg, longitude_deg, time_zone } = town;
-      const place = { latitude_deg, longitude_deg, time_zone };
-      await edit("project", made.id, place, `Move to ${town.name}`);
-    }
-    if (building) await importModel(building, "y");
-  } catch (error) {
-    say(error);
+  const made = await change(() => answer(api.POST("/api/projects", { body: { name } })));
+  if (!made) return;
+  await enter(made.id);
+  if (town) {
+    const { latitude_deg, longitude_deg, time_zone } = town;
+    const place = { latitude_deg, longitude_deg, time_zone };
+    await edit("project", made.id, place, `Move to ${town.name}`);
   }
+  if (building) await importModel(building, "y");
 }
 
 export async function rename(card: ProjectCard, name: string) {
   const wanted = name.trim();
   if (!wanted || wanted === card.name) return;
-  try {
-    await answer(
+  const renamed = await change(() =>
+    answer(
       api.PATCH("/api/projects/{project}/rows/{kind}/{row}", {
         params: { path: { project: card.id, kind: "project", row: card.id } },
         body: { patch: { name: wanted }, label: `Rename to ${wanted}` },
       }),
-    );
-    if (get().project?.id === card.id) await openProject(card.id);
-  } catch (error) {
-    say(error);
-  }
+    ),
+  );
+  update(renamed);
   await listProjects();
 }
 
 export async function duplicate(card: ProjectCard) {
-  try {
-    await answer(
-      api.POST("/api/projects/{project}/copy", { params: { path: { project: card.id } } }),
-    );
-  } catch (error) {
-    say(error);
-  }
+  const params = { path: { project: card.id } };
+  await change(() => answer(api.POST("/api/projects/{project}/copy", { params })));
   await listProjects();
 }
 
 /** Remove a project; returns whether it is gone. It can be brought back until its space is freed. */
 export async function remove(card: ProjectCard) {
-  try {
-    const path = { project: card.id };
-    set({ projects: await answer(api.DELETE("/api/projects/{project}", { params: { path } })) });
-    if (get().project?.id === card.id) set({ project: null, frame: null, contributions: {} });
-    return true;
-  } catch (error) {
-    say(error);
-    return false;
-  }
+  const params = { path: { project: card.id } };
+  const projects = await change(() => answer(api.DELETE("/api/projects/{project}", { params })));
+  if (!projects) return false;
+  set({ projects });
+  if (get().project?.id === card.id) set({ project: null, frame: null, contributions: {} });
+  return true;
 }
 
 export async function bringBack(card: ProjectCard) {
-  try {
-    const path = { project: card.id };
-    const asked = api.POST("/api/projects/{project}/back", { params: { path } });
-    set({ projects: await answer(asked) });
-  } catch (error) {
-    say(error);
-  }
+  const params = { path: { project: card.id } };
+  const projects = await change(() => answer(api.POST("/api/projects/{project}/back", { params })));
+  if (projects) set({ projects });
 }
 
 /** Open a project file that another machine wrote. */
 export async function openFile(file: File) {
   set({ note: `Reading ${file.name} …`, problem: "" });
-  try {
-    const made = await answer(api.POST("/api/projects/file", form(file)));
+  const made = await change(() => answer(api.POST("/api/projects/file", form(file))));
+  if (made) {
     await listProjects();
     await enter(made.id);
-  } catch (error) {
-    say(error);
-  } finally {
-    set({ note: "" });
   }
+  set({ note: "" });
 }

@@ -3,7 +3,7 @@
 import { create } from "zustand";
 import type { Aim, Pattern } from "../api/types";
 import { askAim, askPattern } from "./asking";
-import { get as studio, set as setStudio } from "./studio";
+import { get as studio, set as setStudio } from "./store";
 
 export type Score = "contrast" | "share" | "pattern" | "spot" | "faces" | "shadows";
 

@@ -2,7 +2,10 @@
 
 import type { Addition, PartGrade } from "../api/types";
 import { ask, askLanding, askNeutral, askOpening, askUnder, pick } from "./asking";
-import { edit, editLook, editModel, get, lookRow, type Picking, placeFixture, set } from "./studio";
+import { edit, editLook, editModel, placeFixture } from "./edits";
+import { lookRow } from "./look";
+import { get, set } from "./store";
+import { type Picking } from "./store/hand";
 
 /** First corner of an opening that is being placed. */
 let corner: [number, number] | null = null;

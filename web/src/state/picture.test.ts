@@ -3,8 +3,9 @@ import type { Project } from "../api/types";
 import { Refusal } from "../api/client";
 import { askLeaks, read } from "./asking";
 import { drawOn, startPicture, tryAgain } from "./picture";
-import * as studio from "./studio";
-import { hold, set, useStudio } from "./studio";
+import * as project from "./project";
+import { hold } from "./held";
+import { set, useStudio } from "./store";
 
 // Its clocks are wound up when it is imported.
 vi.hoisted(() => vi.useFakeTimers());
@@ -254,7 +255,7 @@ describe("a failure", () => {
 
 describe("others at the table", () => {
   it("are followed: many of their edits are fetched as one, the hand keeps what it holds", async () => {
-    const fetched = vi.spyOn(studio, "reload").mockResolvedValue();
+    const fetched = vi.spyOn(project, "reload").mockResolvedValue();
     turn(7);
     for (let i = 0; i < 5; i++) Wire.last.say({ kind: "changed", project: "p" });
     Wire.last.say({ kind: "changed", project: "another" });

@@ -3,7 +3,9 @@
 import type { FrameHead, Head, Project } from "../api/types";
 import { named, Refusal } from "../api/client";
 import { answered, answersLost, askBy, read, unanswered } from "./asking";
-import { get, reload, say, set, useStudio } from "./studio";
+import { reload } from "./project";
+import { say } from "./queries";
+import { get, set, useStudio } from "./store";
 
 let socket: WebSocket | null = null;
 let canvas: HTMLCanvasElement | null = null;

@@ -4,7 +4,9 @@ import { stepDone } from "./firstSteps";
 import { create } from "zustand";
 import { answer, api } from "../api/client";
 import type { Proof } from "../api/types";
-import { accept, get as studio, say, set as setStudio } from "./studio";
+import { inTurn } from "./edits";
+import { change } from "./queries";
+import { get as studio, set as setStudio } from "./store";
 
 interface Proofs {
   list: Proof[];
@@ -54,19 +56,18 @@ export async function loadProofs() {
 export async function keepProof() {
   const { project, lookId, viewId, session } = studio();
   if (!project) return;
-  try {
-    const list = await answer(
+  const list = await change(() =>
+    answer(
       api.POST("/api/projects/{project}/proofs", {
         params: { path: { project: project.id } },
         body: { look: lookId, view: viewId, session },
       }),
-    );
-    stepDone("proof");
-    set({ list, chosen: null, wipe: null });
-    setStudio({ note: `Kept proof ${list[0]?.name ?? ""}` });
-  } catch (error) {
-    say(error);
-  }
+    ),
+  );
+  if (!list) return;
+  stepDone("proof");
+  set({ list, chosen: null, wipe: null });
+  setStudio({ note: `Kept proof ${list[0]?.name ?? ""}` });
 }
 
 export async function chooseProof(chosen: string | null) {
@@ -89,52 +90,41 @@ export function showStops(proof: string) {
 }
 
 export async function noteProof(proof: string, note: string) {
-  set({
-    list: await answer(
+  const list = await change(() =>
+    answer(
       api.PATCH("/api/projects/{project}/proofs/{proof}", {
         params: { path: path(proof) },
         body: { note },
       }),
     ),
-  });
+  );
+  if (list) set({ list });
 }
 
 export async function removeProof(proof: string) {
-  set({
-    list: await answer(
-      api.DELETE("/api/projects/{project}/proofs/{proof}", { params: { path: path(proof) } }),
-    ),
-    chosen: null,
-    wipe: null,
-    stops: null,
-    aside: true,
-  });
+  const params = { path: path(proof) };
+  const list = await change(() =>
+    answer(api.DELETE("/api/projects/{project}/proofs/{proof}", { params })),
+  );
+  if (list) set({ list, chosen: null, wipe: null, stops: null, aside: true });
 }
 
 /** Bring back the proof that was removed last. */
 export async function putBackProof() {
-  const project = studio().project?.id ?? "";
-  try {
-    const asked = api.POST("/api/projects/{project}/proofs/back", {
-      params: { path: { project } },
-    });
-    set({ list: await answer(asked), aside: false });
-  } catch (error) {
-    say(error);
-  }
+  const params = { path: { project: studio().project?.id ?? "" } };
+  const list = await change(() =>
+    answer(api.POST("/api/projects/{project}/proofs/back", { params })),
+  );
+  if (list) set({ list, aside: false });
 }
 
 export async function restoreProof(proof: string) {
-  try {
-    const back = await answer(
-      api.POST("/api/projects/{project}/proofs/{proof}/restore", {
-        params: { path: path(proof) },
-      }),
-    );
-    accept(back.project);
-    setStudio({ lookId: back.look, viewId: back.view, held: null });
-    set({ wipe: null, stops: null });
-  } catch (error) {
-    say(error);
-  }
+  const params = { path: path(proof) };
+  const back = await inTurn(
+    () => answer(api.POST("/api/projects/{project}/proofs/{proof}/restore", { params })),
+    (restored) => restored.project,
+  );
+  if (!back) return;
+  setStudio({ lookId: back.look, viewId: back.view, held: null });
+  set({ wipe: null, stops: null });
 }

@@ -1,7 +1,9 @@
 // Sheets of small pictures: begun, opened in the mount, and what is taken from them.
 
+import { showView } from "./look";
 import type { Look, Sheet } from "../api/types";
-import { editLook, set, showView } from "./studio";
+import { editLook } from "./edits";
+import { set } from "./store";
 
 /** Take what a picture of a sheet shows: its look, its view, and what was varied. */
 export function takeFrom(of: Sheet["pictures"][number]["take"]) {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { cardsOf, shareOf } from "./strip";
-import type { SourceLine } from "./studio";
+import { type SourceLine } from "./look";
 
 const line = (id: string, group = ""): SourceLine =>
   ({ id, name: id, kind: "fixture", group, silent: false }) as unknown as SourceLine;

@@ -2,7 +2,10 @@
 
 import { create } from "zustand";
 import type { Mix, Project } from "../api/types";
-import { edit, newGesture, type Contribution, type SourceLine } from "./studio";
+import { edit } from "./edits";
+import { newGesture } from "./held";
+import { type SourceLine } from "./look";
+import { type Contribution } from "./store/picture";
 
 interface Strip {
   /** Groups whose members stand beside the group's card. */

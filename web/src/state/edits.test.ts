@@ -1,19 +1,10 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import type { Look, Project } from "../api/types";
-import {
-  edit,
-  groupKey,
-  hold,
-  holdAddition,
-  importModel,
-  openProject,
-  release,
-  set,
-  showView,
-  sourceList,
-  stepBack,
-  useStudio,
-} from "./studio";
+import { edit, inTurn, importModel, stepBack } from "./edits";
+import { hold, holdAddition, release } from "./held";
+import { groupKey, sourceList, showView } from "./look";
+import { openProject } from "./project";
+import { set, useStudio } from "./store";
 
 /** The server of these tests; the client takes hold of `fetch` when it is made. */
 const server = vi.hoisted(() => {
@@ -166,6 +157,20 @@ describe("edits", () => {
     // The next one is not held up by it.
     await edit("look", "l1", {}, "Size");
     expect(sent.length).toBe(2);
+  });
+  it("belong to the project they were made in, whatever is shown when their turn comes", async () => {
+    const first = later(project());
+    const done = [
+      edit("look", "l1", {}, "Size"),
+      inTurn(() => Promise.resolve(project({}, { name: "Late" }))),
+    ];
+    set({ project: project({}, { id: "q", name: "Boat shed" }) });
+    const after = edit("look", "l1", {}, "Size");
+    answers.push(() => json(project({}, { id: "q", name: "Boat shed" })));
+    first();
+    await Promise.all([...done, after]);
+    expect(sent.map((s) => s.path.split("/")[3])).toEqual(["p", "q"]);
+    expect(now().project?.name).toBe("Boat shed");
   });
   it("that do not reach the server are kept, and saved in their order when it is back", async () => {
     vi.useFakeTimers();

@@ -1,0 +1,65 @@
+// The project of the page: opened, kept, fetched again.
+
+import { answer, api } from "../api/client";
+import type { Project } from "../api/types";
+import { byId } from "./look";
+import { change } from "./queries";
+import { get, set } from "./store";
+
+/** Show a project as the server tells it; look and view stay where they can. */
+export function accept(project: Project) {
+  set((s) => ({
+    project,
+    lookId: byId(project.looks, s.lookId)?.id ?? "",
+    viewId: byId(project.views, s.viewId)?.id ?? "",
+  }));
+}
+
+/** Take over what an edit made of a project, if it is still the one that is shown. */
+export function update(project: Project | null) {
+  if (project && project.id === get().project?.id) accept(project);
+}
+
+const fetchProject = (id: string) =>
+  answer(api.GET("/api/projects/{project}", { params: { path: { project: id } } }));
+
+export async function openProject(id: string) {
+  const project = await change(() => fetchProject(id));
+  if (!project) return;
+  set({
+    contributions: {},
+    held: null,
+    frame: null,
+    facts: null,
+    selected: "sun",
+    readings: [],
+    mounted: null,
+  });
+  accept(project);
+  localStorage.setItem("project", id);
+  if (project.models.length === 0) set({ stage: "Site" });
+}
+
+export async function begin() {
+  const projects = await change(() => answer(api.GET("/api/projects")));
+  if (!projects) return;
+  set({ projects });
+  const wanted = localStorage.getItem("project");
+  const first = projects.find((p) => p.id === wanted) ?? projects[0];
+  if (first) await openProject(first.id);
+  else set({ home: true });
+}
+
+export async function reload() {
+  const { project } = get();
+  if (project) update(await fetchProject(project.id));
+}
+
+/** Ask how far the stills are, while the rest of the project stays as it is. */
+export async function reloadStills() {
+  const { project } = get();
+  if (!project) return;
+  const of = { params: { path: { project: project.id } } };
+  const stills = await answer(api.GET("/api/projects/{project}/stills", of));
+  set((s) => (s.project?.id === project.id ? { project: { ...s.project, stills } } : {}));
+}
