@@ -12,7 +12,7 @@ export default ts.config(js.configs.recommended, ...ts.configs.strict, a11y.flat
     // The controls that our own labels stand around.
     "jsx-a11y/label-has-associated-control": [
       "error",
-      { assert: "either", depth: 4, controlComponents: ["Tick", "Select", "NumberField"] },
+      { assert: "either", depth: 4, controlComponents: ["Tick", "Switch", "Select", "NumberField", "ColourField"] },
     ],
     // A dialog opens with the keyboard in its first field: that is what it was opened for.
     "jsx-a11y/no-autofocus": "off",

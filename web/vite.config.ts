@@ -6,5 +6,9 @@ export default defineConfig({
   test: { environment: "jsdom", include: ["src/**/*.test.{ts,tsx}"] },
   plugins: [react(), tailwindcss()],
   build: { outDir: "dist", chunkSizeWarningLimit: 900 },
-  server: { proxy: { "/api": { target: "http://127.0.0.1:8620", ws: true } } },
+  server: {
+    // The guide is the one that lies with the application.
+    fs: { allow: [".", "../docs"] },
+    proxy: { "/api": { target: "http://127.0.0.1:8620", ws: true } },
+  },
 });

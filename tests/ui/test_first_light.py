@@ -50,7 +50,7 @@ def choose(of: Locator, option: str) -> None:
 
 def drawn_plan(page: Page) -> Locator:
     """Turn the sheet to the plan and wait until the building is cut: before that a click finds nothing."""
-    page.get_by_role("button", name="plan", exact=True).click()
+    page.get_by_role("tab", name="plan", exact=True).click()
     plan = page.get_by_test_id("plan-sheet")
     expect(plan).to_have_attribute("aria-busy", "false")
     return plan

@@ -34,7 +34,7 @@ def test_the_camera_is_dragged_on_the_plan_and_walked_in_the_picture(page: Page)
     page.get_by_role("button", name="Undo").click()
     expect(east).to_have_value(before)
 
-    page.get_by_role("button", name="section", exact=True).click()
+    page.get_by_role("tab", name="section", exact=True).click()
     expect(page.get_by_role("img", name="Section of the building")).to_be_visible()
     page.keyboard.press("w")
     expect(page.get_by_text("Drag to look around")).to_be_visible()

@@ -195,7 +195,7 @@ def test_the_plan_measures_and_cuts_along_a_line(page: Page) -> None:
     page.mouse.up()
     expect(page.get_by_role("img", name="Section of the building")).to_be_visible()
     expect(page.get_by_role("radio", name="line")).to_be_checked()
-    page.get_by_role("button", name="plan", exact=True).click()
+    page.get_by_role("tab", name="plan", exact=True).click()
     north = page.get_by_role("slider", name="North")
     before = north.get_attribute("aria-valuenow")
     north.focus()
@@ -204,7 +204,7 @@ def test_the_plan_measures_and_cuts_along_a_line(page: Page) -> None:
     expect(north).not_to_have_attribute("aria-valuenow", str(before))
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(north).to_have_attribute("aria-valuenow", str(before))
-    page.get_by_role("button", name="sun", exact=True).click()
+    page.get_by_role("tab", name="sun", exact=True).click()
 
 
 def test_a_town_brings_its_place_and_zone(page: Page) -> None:

@@ -1,3 +1,4 @@
+import { Toasts } from "./ui/Toasts";
 import { QueryClientProvider } from "@tanstack/react-query";
 import { useEffect } from "react";
 import { ContactStrip } from "./parts/ContactStrip";
@@ -11,7 +12,7 @@ import { Sheet } from "./parts/Sheet";
 import { StagePanel } from "./parts/StagePanel";
 import { TopBar } from "./parts/TopBar";
 import { queries } from "./state/queries";
-import { useStudio } from "./state/store";
+import { set, useStudio } from "./state/store";
 import { useWide } from "./state/wide";
 import { Tips } from "./ui/Tip";
 
@@ -20,6 +21,7 @@ export function App() {
   const theme = useStudio((s) => s.theme);
   const alone = useStudio((s) => s.alone);
   const home = useStudio((s) => s.home);
+  const problem = useStudio((s) => s.problem);
   const wide = useWide();
   useEffect(() => {
     document.documentElement.dataset.theme = theme;
@@ -71,6 +73,7 @@ export function App() {
           <Keys />
         </div>
         <InZip />
+        <Toasts text={problem} onClose={() => set({ problem: "" })} />
       </Tips>
     </QueryClientProvider>
   );

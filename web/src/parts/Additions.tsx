@@ -1,3 +1,5 @@
+import { ColourField } from "../ui/ColourField";
+import { Row } from "../ui/Row";
 import { useState } from "react";
 import type { Addition } from "../api/types";
 import { editModel } from "../state/edits";
@@ -67,7 +69,7 @@ export function Additions() {
                 {a.kind === "blocker" && <Cheat why="A cheat: it is not seen" />}
               </button>
               <button
-                className="quiet text-[11.5px] underline"
+                className="quiet text-small underline"
                 aria-label={`${a.on ? "Take away" : "Bring back"} ${a.name}`}
                 onClick={() =>
                   void change(a.id, { on: !a.on }, `${a.on ? "Without" : "With"} ${a.name}`)
@@ -76,7 +78,7 @@ export function Additions() {
                 {a.on ? "off" : "on"}
               </button>
               <button
-                className="quiet text-[11.5px] underline"
+                className="quiet text-small underline"
                 aria-label={`Remove ${a.name}`}
                 onClick={() =>
                   void editModel(
@@ -189,15 +191,12 @@ function Details({
           />
         </>
       )}
-      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-        <span className="text-ink-2">Colour</span>
+      <Row label="Colour" named>
         <span className="flex items-center gap-1">
-          <input
-            type="color"
+          <ColourField
             aria-label={`Colour of ${a.name}`}
-            className="h-[22px] w-[42px] border border-rule bg-sheet"
             value={a.colour}
-            onChange={(e) => onChange({ colour: e.target.value }, `Colour of ${a.name}`)}
+            onRelease={(colour) => onChange({ colour }, `Colour of ${a.name}`)}
           />
           {a.kind === "blocker" &&
             CARDS.map((c) => (
@@ -211,7 +210,7 @@ function Details({
               </Tip>
             ))}
         </span>
-      </div>
+      </Row>
     </div>
   );
 }

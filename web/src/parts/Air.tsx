@@ -1,3 +1,5 @@
+import { ColourField } from "../ui/ColourField";
+import { Row } from "../ui/Row";
 import { useState } from "react";
 import type { Haze } from "../api/types";
 import { editLook } from "../state/edits";
@@ -77,13 +79,13 @@ export function Air() {
             </b>
             <span className="flex gap-2">
               <button
-                className="quiet text-[11.5px] underline"
+                className="quiet text-small underline"
                 onClick={() => change(i, { on: !h.on }, h.on ? "Clear air" : "Haze")}
               >
                 {h.on ? "off" : "on"}
               </button>
               <button
-                className="quiet text-[11.5px] underline"
+                className="quiet text-small underline"
                 aria-label={`Remove haze ${i + 1}`}
                 onClick={() =>
                   save(
@@ -154,16 +156,13 @@ export function Air() {
               {h.low && h.high && (
                 <Box of={h} onChange={(patch, label) => change(i, patch, label)} />
               )}
-              <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-                <span className="text-ink-2">Colour</span>
-                <input
-                  type="color"
+              <Row label="Colour">
+                <ColourField
                   aria-label="Colour of the haze"
-                  className="h-[22px] w-[42px] border border-rule bg-sheet"
                   value={h.colour}
-                  onChange={(e) => change(i, { colour: e.target.value }, "Colour of haze")}
+                  onRelease={(colour) => change(i, { colour }, "Colour of haze")}
                 />
-              </label>
+              </Row>
             </>
           )}
         </div>

@@ -1,3 +1,4 @@
+import { Row } from "../ui/Row";
 import type { Fixture, Project } from "../api/types";
 import { Amount } from "../ui/Amount";
 import { amount } from "./words";
@@ -40,8 +41,7 @@ export function AmountOfLight(p: {
         onHold={(v) => p.onHold(v / factor)}
         onRelease={p.onRelease}
       />
-      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[2px]">
-        <span className="text-ink-2">Unit</span>
+      <Row label="Unit" named>
         <Select
           label="Unit of the amount"
           value={unit}
@@ -53,7 +53,7 @@ export function AmountOfLight(p: {
           }))}
           onPick={(u) => p.onUnit(u as Unit)}
         />
-      </div>
+      </Row>
       {unit === "W" && (
         <Amount
           label="Efficacy"
@@ -67,7 +67,7 @@ export function AmountOfLight(p: {
           onRelease={p.onEfficacy}
         />
       )}
-      <p className="pb-1 text-[11.5px] text-ink-2" data-testid="other-units">
+      <p className="pb-1 text-small text-ink-2" data-testid="other-units">
         {said.join(" · ")}
       </p>
     </>

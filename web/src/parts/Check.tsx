@@ -1,3 +1,4 @@
+import { Scroll } from "../ui/Scroll";
 import { answer, api } from "../api/client";
 import type { Project, Schemas } from "../api/types";
 import { askCovered, askLeaks } from "../state/asking";
@@ -104,34 +105,36 @@ function Findings({ project, model }: { project: Project; model: Project["models
       {rows?.length === 0 && (
         <p className="mt-1 text-ink-2">No holes, no doubles, no dark lamps, a believable size.</p>
       )}
-      <ul aria-label="Findings" className="max-h-[240px] overflow-y-auto">
-        {rows?.map((r, i) => (
-          <li key={i} className="mt-2">
-            <p>{r.text}</p>
-            <p className="text-ink-2">
-              {r.remedy}{" "}
-              {(r.box || r.found) && (
-                <button
-                  className="quiet underline"
-                  aria-pressed={!!r.box && framed === r.box}
-                  onClick={() => {
-                    set({ framed: framed === r.box ? null : (r.box ?? null) });
-                    if (r.found) set({ found: r.found });
-                  }}
-                >
-                  Show it
-                </button>
-              )}
-              {r.box === null && <span> It is not seen in this view.</span>}{" "}
-              {r.act && (
-                <button className="quiet underline" onClick={r.act.run}>
-                  {r.act.label}
-                </button>
-              )}
-            </p>
-          </li>
-        ))}
-      </ul>
+      <Scroll className="max-h-[240px]">
+        <ul aria-label="Findings">
+          {rows?.map((r, i) => (
+            <li key={i} className="mt-2">
+              <p>{r.text}</p>
+              <p className="text-ink-2">
+                {r.remedy}{" "}
+                {(r.box || r.found) && (
+                  <button
+                    className="quiet underline"
+                    aria-pressed={!!r.box && framed === r.box}
+                    onClick={() => {
+                      set({ framed: framed === r.box ? null : (r.box ?? null) });
+                      if (r.found) set({ found: r.found });
+                    }}
+                  >
+                    Show it
+                  </button>
+                )}
+                {r.box === null && <span> It is not seen in this view.</span>}{" "}
+                {r.act && (
+                  <button className="quiet underline" onClick={r.act.run}>
+                    {r.act.label}
+                  </button>
+                )}
+              </p>
+            </li>
+          ))}
+        </ul>
+      </Scroll>
     </Section>
   );
 }

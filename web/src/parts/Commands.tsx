@@ -41,10 +41,11 @@ function List() {
     // The list must be gone before what it leads to takes the keyboard.
     setTimeout(() => found[n]?.run(), 0);
   };
+  const tell = (n: number) => set({ commandsShown: false, guide: found[n]?.about ?? "" });
   return (
     <>
       <input
-        className="w-full border-b border-rule bg-transparent px-4 py-3 text-[15px] outline-none"
+        className="w-full border-b border-rule bg-transparent px-4 py-3 text-large outline-none"
         placeholder="Find a control, look, view, lamp … by any of its names"
         aria-label="Find a command"
         role="combobox"
@@ -60,6 +61,7 @@ function List() {
         onKeyDown={(e) => {
           const way = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
           if (way) setAt(Math.min(Math.max(chosen + way, 0), found.length - 1));
+          else if (e.key === "Enter" && e.shiftKey) tell(chosen);
           else if (e.key === "Enter") run(chosen);
           else return;
           e.preventDefault();
@@ -83,6 +85,16 @@ function List() {
             <span className="opacity-70">{c.where}</span>
           </div>
         ))}
+        {found.length > 0 && (
+          <p className="mt-1 flex gap-4 border-t border-rule px-4 pt-[6px] text-small text-ink-2">
+            <span>
+              <kbd>Enter</kbd> goes there
+            </span>
+            <button className="quiet" tabIndex={-1} onClick={() => tell(chosen)}>
+              <kbd>Shift Enter</kbd> reads about it in the guide
+            </button>
+          </p>
+        )}
         {found.length === 0 && <p className="px-4 py-[5px] text-ink-2">Nothing is called that.</p>}
       </div>
     </>

@@ -1,3 +1,4 @@
+import { Progress } from "../ui/Progress";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Sheet } from "../api/types";
@@ -42,7 +43,10 @@ export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[]
       </div>
       {made && (
         <>
-          <div className="mt-2 mb-1 flex justify-between text-[11.5px] text-ink-2" role="status">
+          {made.running && (
+            <Progress label="Pictures made" share={ready / Math.max(made.pictures.length, 1)} />
+          )}
+          <div className="mt-2 mb-1 flex justify-between text-small text-ink-2" role="status">
             <span data-testid="sheet-progress">
               {ready} of {made.pictures.length} pictures
             </span>
@@ -100,7 +104,7 @@ function Prints({ sheet }: { sheet: Sheet }) {
           ) : (
             <i className="block aspect-video w-full bg-mount/30" />
           )}
-          <span className="block truncate text-[11.5px]">{p.caption}</span>
+          <span className="block truncate text-small">{p.caption}</span>
         </button>
       ))}
     </div>

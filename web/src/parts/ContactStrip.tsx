@@ -49,7 +49,7 @@ export function ContactStrip() {
       </div>
       {hidden > 0 && (
         <button
-          className="absolute inset-y-0 right-0 w-[46px] border-l border-on-mount-2/60 bg-mount-3/90 text-[11.5px] hover:text-sun-on-mount"
+          className="absolute inset-y-0 right-0 w-[46px] border-l border-on-mount-2/60 bg-mount-3/90 text-small hover:text-sun-on-mount"
           aria-label={`${hidden} more sources to the right`}
           onClick={onward}
         >
@@ -106,7 +106,7 @@ function CardBody(p: {
   return (
     <>
       <div
-        className={`mt-[4px] flex items-center gap-[5px] text-[11.5px] ${p.silent ? "text-on-mount-2 italic" : ""}`}
+        className={`mt-[4px] flex items-center gap-[5px] text-small ${p.silent ? "text-on-mount-2 italic" : ""}`}
       >
         <i
           className="h-[7px] w-[7px] shrink-0 rounded-full"
@@ -119,7 +119,7 @@ function CardBody(p: {
           </span>
         </Tip>
         <Tip text="Part of the light of this picture">
-          <span className="shrink-0 text-[11px] text-on-mount-2">
+          <span className="shrink-0 text-small text-on-mount-2">
             {p.silent || p.share === null ? "" : shareText(p.share)}
           </span>
         </Tip>
@@ -141,7 +141,7 @@ function CardBody(p: {
           }}
         />
       </div>
-      <div className="flex justify-between text-[11px] text-on-mount-2">
+      <div className="flex justify-between text-small text-on-mount-2">
         <Tip text="Part of the picture that it clips by itself">
           <span className={p.burnt > 0.002 ? "text-sun-on-mount" : ""}>
             {p.burnt > 0.0005 && !p.silent ? `▴${percent(p.burnt)}` : " "}
@@ -197,7 +197,7 @@ function Lifted({ id }: { id: string }) {
   const print = useStudio((s) => s.contributions[id]);
   if (!print || print.lifted_ev === null || print.headroom === null) return null;
   return (
-    <i className={`${MARK} bottom-0 px-[3px] text-[9.5px] leading-[13px]`}>
+    <i className={`${MARK} bottom-0 px-[3px] text-fine leading-[13px]`}>
       {signed(print.lifted_ev, 0)} EV
     </i>
   );
@@ -315,7 +315,7 @@ function Group(p: {
         >
           {brightest && <Small id={brightest.id} silent={silent} />}
         </button>
-        <i className={`${MARK} top-0 px-[4px] text-[10px] leading-[14px]`}>
+        <i className={`${MARK} top-0 px-[4px] text-fine leading-[14px]`}>
           {p.members.length} {p.open ? "◂" : "▸"}
         </i>
         {brightest && <Lifted id={brightest.id} />}

@@ -61,7 +61,7 @@ export function DayBand({ band }: { band: string[] }) {
           style={{ left: place(look.minutes) }}
         />
       </div>
-      <div className="relative mt-[3px] h-[18px] text-[11px] text-ink-2">
+      <div className="relative mt-[3px] h-[18px] text-small text-ink-2">
         {[0, 6, 12, 18, 24].map((hour) => (
           <span
             key={hour}
@@ -72,7 +72,7 @@ export function DayBand({ band }: { band: string[] }) {
           </span>
         ))}
         <b
-          className="absolute -translate-x-1/2 text-[12.5px] text-ink"
+          className="absolute -translate-x-1/2 text-body text-ink"
           style={{ left: `clamp(16px, ${place(look.minutes)}, calc(100% - 16px))` }}
         >
           {free ? "free" : clock(look.minutes)}

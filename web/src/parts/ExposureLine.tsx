@@ -70,7 +70,7 @@ export function ExposureLine() {
       />
       <div className="w-[46px] shrink-0">
         <Tip text="Keep the exposure: when one setting changes, another makes up for it">
-          <label className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2">
+          <label className="flex items-center gap-1 text-small whitespace-nowrap text-on-mount-2">
             <Tick
               aria-label="Keep the exposure"
               small
@@ -80,13 +80,13 @@ export function ExposureLine() {
             EV
           </label>
         </Tip>
-        <div className="text-[14.5px] font-[650]" data-testid="ev">
+        <div className="text-title font-[650]" data-testid="ev">
           {frame ? frame.ev.toFixed(1) : ""}
         </div>
       </div>
       <div className="w-[52px] shrink-0">
         <Tip text="The shutter follows the picture, so that its mean stays at middle grey">
-          <label className="flex items-center gap-1 text-[11px] whitespace-nowrap text-on-mount-2">
+          <label className="flex items-center gap-1 text-small whitespace-nowrap text-on-mount-2">
             <Tick
               aria-label="Automatic exposure"
               small
@@ -106,7 +106,7 @@ export function ExposureLine() {
         {auto ? (
           <Tip text="Meter on an area: click it in the picture">
             <button
-              className="text-[12.5px] underline decoration-on-mount-2 underline-offset-2 hover:decoration-on-mount"
+              className="text-body underline decoration-on-mount-2 underline-offset-2 hover:decoration-on-mount"
               onClick={() =>
                 e.automatic === "area"
                   ? void to({ automatic: "whole" }, "Meter on the whole picture")
@@ -178,10 +178,10 @@ function Setting(p: SettingProps) {
   };
   return (
     <label className="shrink-0" style={{ width: p.width }}>
-      <span className="block text-[11px] text-on-mount-2">{p.label}</span>
+      <span className="block text-small text-on-mount-2">{p.label}</span>
       <Tip text="Arrow keys: a third of a stop">
         <input
-          className="number w-full text-left! text-[14.5px] font-[650]"
+          className="number w-full text-left! text-title font-[650]"
           value={text ?? p.text}
           onFocus={(e) => e.target.select()}
           onChange={(e) => setText(e.target.value)}
@@ -249,9 +249,9 @@ function Histogram({ bins, rgb }: { bins: number[]; rgb: number[][] }) {
 function Share({ label, value, strong }: { label: string; value: number; strong: boolean }) {
   return (
     <div className="w-[46px] shrink-0">
-      <div className="text-[11px] text-on-mount-2">{label}</div>
+      <div className="text-small text-on-mount-2">{label}</div>
       <div
-        className={`text-[14.5px] font-[650] whitespace-nowrap ${strong ? "text-sun-on-mount" : ""}`}
+        className={`text-title font-[650] whitespace-nowrap ${strong ? "text-sun-on-mount" : ""}`}
         data-testid={label}
       >
         {percent(value)}

@@ -1,3 +1,4 @@
+import { Row } from "../ui/Row";
 import { edit } from "../state/edits";
 import { useStudio } from "../state/store";
 
@@ -6,8 +7,7 @@ export function GroupOf({ id, group }: { id: string; group: string }) {
   const sources = useStudio((s) => s.project?.sources) ?? [];
   const groups = [...new Set(sources.map((s) => s.settings.group).filter(Boolean))].sort();
   return (
-    <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-      <span className="text-ink-2">Group</span>
+    <Row label="Group">
       <input
         className="entry"
         list="groups"
@@ -31,6 +31,6 @@ export function GroupOf({ id, group }: { id: string; group: string }) {
           <option key={g} value={g} />
         ))}
       </datalist>
-    </label>
+    </Row>
   );
 }

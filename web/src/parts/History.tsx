@@ -1,3 +1,4 @@
+import { Scroll } from "../ui/Scroll";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import { answer, api } from "../api/client";
@@ -59,7 +60,7 @@ export function History() {
     >
       <Tip text="All steps, and kept versions of this look">
         <Popover.Trigger asChild>
-          <button className="quiet min-w-0 flex-1 truncate text-left text-[11.5px]">
+          <button className="quiet min-w-0 flex-1 truncate text-left text-small">
             History{last ? ` · ${last}` : ""}
           </button>
         </Popover.Trigger>
@@ -73,43 +74,45 @@ export function History() {
           aria-label="History"
         >
           <Versions onChange={() => void load()} />
-          <h2 className="wide mt-4 mb-1 text-[12.5px] font-[650]">Steps</h2>
-          <ol className="min-h-0 flex-1 overflow-y-auto" aria-label="Steps">
-            {steps.map((s) => (
-              <li key={s.id}>
-                <button
-                  className={`grid w-full grid-cols-[1fr_auto] gap-2 border-l-2 py-[2px] pl-2 text-left ${
-                    s.id === now ? "border-blue font-[650]" : "border-transparent"
-                  } ${s.undone ? "text-ink-3" : ""}`}
-                  aria-current={s.id === now ? "step" : undefined}
-                  onClick={() => void goTo(s.id)}
-                >
-                  <span className="truncate">
-                    {s.label}
-                    {elsewhere(s.by, session) && (
-                      <span className="text-ink-3"> · another page</span>
-                    )}
-                  </span>
-                  <span className="text-[11.5px] text-ink-3">{when(s.at)}</span>
-                </button>
-              </li>
-            ))}
-            {steps.length === 0 ? (
-              <li className="text-ink-3">Nothing was changed yet.</li>
-            ) : (
-              <li>
-                <button
-                  className={`w-full border-l-2 py-[2px] pl-2 text-left ${
-                    now === 0 ? "border-blue font-[650]" : "border-transparent text-ink-2"
-                  }`}
-                  aria-current={now === 0 ? "step" : undefined}
-                  onClick={() => void goTo(0)}
-                >
-                  The beginning
-                </button>
-              </li>
-            )}
-          </ol>
+          <h2 className="wide mt-4 mb-1 text-body font-[650]">Steps</h2>
+          <Scroll className="min-h-0 flex-1">
+            <ol aria-label="Steps">
+              {steps.map((s) => (
+                <li key={s.id}>
+                  <button
+                    className={`grid w-full grid-cols-[1fr_auto] gap-2 border-l-2 py-[2px] pl-2 text-left ${
+                      s.id === now ? "border-blue font-[650]" : "border-transparent"
+                    } ${s.undone ? "text-ink-3" : ""}`}
+                    aria-current={s.id === now ? "step" : undefined}
+                    onClick={() => void goTo(s.id)}
+                  >
+                    <span className="truncate">
+                      {s.label}
+                      {elsewhere(s.by, session) && (
+                        <span className="text-ink-3"> · another page</span>
+                      )}
+                    </span>
+                    <span className="text-small text-ink-3">{when(s.at)}</span>
+                  </button>
+                </li>
+              ))}
+              {steps.length === 0 ? (
+                <li className="text-ink-3">Nothing was changed yet.</li>
+              ) : (
+                <li>
+                  <button
+                    className={`w-full border-l-2 py-[2px] pl-2 text-left ${
+                      now === 0 ? "border-blue font-[650]" : "border-transparent text-ink-2"
+                    }`}
+                    aria-current={now === 0 ? "step" : undefined}
+                    onClick={() => void goTo(0)}
+                  >
+                    The beginning
+                  </button>
+                </li>
+              )}
+            </ol>
+          </Scroll>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -146,11 +149,11 @@ function Versions({ onChange }: { onChange: () => void }) {
   };
   return (
     <section aria-label="Versions">
-      <h2 className="wide mb-1 text-[12.5px] font-[650]">Versions of {look.name}</h2>
+      <h2 className="wide mb-1 text-body font-[650]">Versions of {look.name}</h2>
       {look.versions.map((v) => (
         <div key={v.id} className="flex items-baseline gap-2 py-[2px]">
           <span className="min-w-0 flex-1 truncate">{v.name}</span>
-          <span className="text-[11.5px] text-ink-3">{when(v.at)}</span>
+          <span className="text-small text-ink-3">{when(v.at)}</span>
           <button
             className="quiet underline"
             aria-label={`Go back to ${v.name}`}

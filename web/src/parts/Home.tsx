@@ -1,3 +1,5 @@
+import { Dialogue } from "../ui/Dialogue";
+import { Row } from "../ui/Row";
 import { AlertDialog, Dialog, DropdownMenu } from "radix-ui";
 import { useEffect, useState } from "react";
 import {
@@ -28,7 +30,6 @@ export function Home() {
   const projects = useStudio((s) => s.projects);
   const away = useGone();
   const note = useStudio((s) => s.note) || away;
-  const problem = useStudio((s) => s.problem);
   const open = useStudio((s) => s.project);
   const [search, setSearch] = useState("");
   const [gone, setGone] = useState<ProjectCard | null>(null);
@@ -88,36 +89,26 @@ export function Home() {
           )}
         </span>
       </header>
-      {(problem || note || gone) && (
-        <div
-          className="flex gap-3 border-b border-rule px-8 py-2"
-          role={problem ? "alert" : "status"}
-        >
-          {problem ? (
-            <>
-              <span className="text-sun-ink">{problem}</span>
-              <button className="underline" onClick={() => set({ problem: "" })}>
-                Close
-              </button>
-            </>
-          ) : note ? (
-            note
-          ) : (
-            gone && (
-              <>
-                <span>{gone.name} is removed. Its space is freed in Handover, under Storage.</span>
-                <button
-                  className="underline"
-                  onClick={() => {
-                    void bringBack(gone);
-                    setGone(null);
-                  }}
-                >
-                  Bring it back
-                </button>
-              </>
-            )
-          )}
+      {(note || gone) && (
+        <div className="flex gap-3 border-b border-rule px-8 py-2" role="status">
+          {note
+            ? note
+            : gone && (
+                <>
+                  <span>
+                    {gone.name} is removed. Its space is freed in Handover, under Storage.
+                  </span>
+                  <button
+                    className="underline"
+                    onClick={() => {
+                      void bringBack(gone);
+                      setGone(null);
+                    }}
+                  >
+                    Bring it back
+                  </button>
+                </>
+              )}
         </div>
       )}
       <main className="flex min-h-0 flex-1 flex-col">
@@ -129,7 +120,7 @@ export function Home() {
             <Card key={p.id} card={p} onRemoved={() => setGone(p)} />
           ))}
           {shown.length === 0 && (
-            <li className="col-span-full max-w-[46ch] pt-10 text-[14px] text-ink-2">
+            <li className="col-span-full max-w-[46ch] pt-10 text-title text-ink-2">
               {projects.length
                 ? "No project or look has this name."
                 : "No project yet. Make a new one and bring in a building, or open a project file. Either can be dropped here."}
@@ -192,7 +183,7 @@ function Card({ card: p, onRemoved }: { card: ProjectCard; onRemoved: () => void
             }}
           />
         ) : (
-          <h2 className="truncate text-[14.5px] font-[650]">{p.name}</h2>
+          <h2 className="truncate text-title font-[650]">{p.name}</h2>
         )}
         <DropdownMenu.Root>
           <DropdownMenu.Trigger asChild>
@@ -213,12 +204,12 @@ function Card({ card: p, onRemoved }: { card: ProjectCard; onRemoved: () => void
         </DropdownMenu.Root>
       </div>
       <p className="truncate text-ink-2">{p.looks.length ? p.looks.join(" · ") : "no looks"}</p>
-      <p className="text-[11.5px] text-ink-2">{since(p.changed_at)}</p>
+      <p className="text-small text-ink-2">{since(p.changed_at)}</p>
       <AlertDialog.Root open={asking} onOpenChange={setAsking}>
         <AlertDialog.Portal>
           <AlertDialog.Overlay className="fixed inset-0 z-30 bg-black/30" />
           <AlertDialog.Content className="fixed top-[30%] left-1/2 z-40 w-[380px] -translate-x-1/2 border border-ink bg-sheet p-5 text-ink">
-            <AlertDialog.Title className="mb-2 text-[14.5px] font-[650]">
+            <AlertDialog.Title className="mb-2 text-title font-[650]">
               Remove {p.name}?
             </AlertDialog.Title>
             <AlertDialog.Description className="mb-4 text-ink-2">
@@ -277,81 +268,71 @@ function NewProject({ dropped, onDone }: NewProjectProps) {
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger className="button">New project …</Dialog.Trigger>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-black/30" />
-        <Dialog.Content
-          className="fixed top-[18%] left-1/2 z-40 w-[420px] -translate-x-1/2 border border-ink bg-sheet p-5 text-ink"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="mb-3 text-[14.5px] font-[650]">New project</Dialog.Title>
-          <form onSubmit={go} className="flex flex-col gap-3">
-            <label className="grid grid-cols-[84px_1fr] items-center gap-2">
-              <span className="text-ink-2">Name</span>
-              <input
-                className="entry"
-                placeholder="New building"
-                maxLength={200}
-                value={name}
-                onChange={(e) => setName(e.target.value)}
-              />
-            </label>
-            <div className="grid grid-cols-[84px_1fr] items-start gap-2">
-              <span className="pt-[3px] text-ink-2">Place</span>
-              <div>
-                {town ? (
-                  <p>
-                    {town.name}, {town.country}{" "}
-                    <button type="button" className="quiet underline" onClick={() => setTown(null)}>
-                      another
-                    </button>
-                  </p>
-                ) : (
-                  <>
-                    <TownSearch onTake={setTown} />
-                    <p className="text-[11.5px] text-ink-2">Can wait: Site has it, too.</p>
-                  </>
-                )}
-              </div>
+      <Dialogue title="New project">
+        <form onSubmit={go} className="flex flex-col gap-3">
+          <Row label="Name">
+            <input
+              className="entry"
+              placeholder="New building"
+              maxLength={200}
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+            />
+          </Row>
+          <div className="grid grid-cols-[var(--label)_1fr] items-start gap-2">
+            <span className="pt-[3px] text-ink-2">Place</span>
+            <div>
+              {town ? (
+                <p>
+                  {town.name}, {town.country}{" "}
+                  <button type="button" className="quiet underline" onClick={() => setTown(null)}>
+                    another
+                  </button>
+                </p>
+              ) : (
+                <>
+                  <TownSearch onTake={setTown} />
+                  <p className="text-small text-ink-2">Can wait: Site has it, too.</p>
+                </>
+              )}
             </div>
-            <label className="grid grid-cols-[84px_1fr] items-center gap-2">
-              <span className="text-ink-2">Building</span>
-              <span>
-                {building && building === dropped ? (
-                  <span className="block">
-                    {building.name}{" "}
-                    <button
-                      type="button"
-                      className="quiet underline"
-                      onClick={() => setBuilding(null)}
-                    >
-                      another
-                    </button>
-                  </span>
-                ) : (
-                  <input
-                    type="file"
-                    accept={buildings.join(",")}
-                    aria-label="Building of the new project"
-                    onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
-                  />
-                )}
-                <span className="block text-[11.5px] text-ink-2">
-                  GLB, IFC, FBX, DAE …, or a zip with a model and its pictures. Can be dropped
-                  later.
+          </div>
+          <Row label="Building">
+            <span>
+              {building && building === dropped ? (
+                <span className="block">
+                  {building.name}{" "}
+                  <button
+                    type="button"
+                    className="quiet underline"
+                    onClick={() => setBuilding(null)}
+                  >
+                    another
+                  </button>
                 </span>
+              ) : (
+                <input
+                  type="file"
+                  accept={buildings.join(",")}
+                  aria-label="Building of the new project"
+                  onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
+                />
+              )}
+              <span className="block text-small text-ink-2">
+                GLB, IFC, FBX, DAE …, or a zip with a model and its pictures. Can be dropped later.
               </span>
-            </label>
-            <span className="mt-1 flex justify-end gap-2">
-              <Dialog.Close className="button" type="button">
-                Cancel
-              </Dialog.Close>
-              <button className="button" type="submit">
-                Make it
-              </button>
             </span>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
+          </Row>
+          <span className="mt-1 flex justify-end gap-2">
+            <Dialog.Close className="button" type="button">
+              Cancel
+            </Dialog.Close>
+            <button className="button" type="submit">
+              Make it
+            </button>
+          </span>
+        </form>
+      </Dialogue>
     </Dialog.Root>
   );
 }

@@ -1,3 +1,4 @@
+import { ColourField } from "../ui/ColourField";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../api/client";
@@ -60,7 +61,7 @@ export function Hue(p: {
         onHold={p.onHold}
         onRelease={() => void release(`Kelvin of ${p.name}`)}
       />
-      <div className="grid grid-cols-[88px_1fr_42px] items-center gap-2 py-[3px]">
+      <div className="grid grid-cols-[var(--label)_1fr_42px] items-center gap-2 py-[3px]">
         <span />
         <Select
           label="Usual whites"
@@ -80,13 +81,13 @@ export function Hue(p: {
           onPick={choose}
         />
         <Tip text="Any hue, for coloured light">
-          <input
-            type="color"
-            aria-label={`Hue of ${p.name}`}
-            className="h-[22px] w-[42px] justify-self-end border border-rule bg-sheet"
-            value={f.colour ?? "#ffffff"}
-            onChange={(e) => save({ colour: e.target.value }, `Hue of ${p.name}`)}
-          />
+          <span className="justify-self-end">
+            <ColourField
+              aria-label={`Hue of ${p.name}`}
+              value={f.colour ?? "#ffffff"}
+              onRelease={(colour) => save({ colour }, `Hue of ${p.name}`)}
+            />
+          </span>
         </Tip>
       </div>
       <HouseWhite fixture={f} mine={mine} />
@@ -115,7 +116,7 @@ function HouseWhite({ fixture, mine }: { fixture: Fixture; mine: Schemas["Kept"]
     { then: show },
   );
   return (
-    <div className="grid grid-cols-[88px_minmax(0,1fr)] items-center gap-2">
+    <div className="grid grid-cols-[var(--label)_minmax(0,1fr)] items-center gap-2">
       <span />
       {mine ? (
         <button className="quiet text-left underline" onClick={() => remove.mutate(mine.id)}>

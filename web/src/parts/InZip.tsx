@@ -1,3 +1,4 @@
+import { Dialogue } from "../ui/Dialogue";
 import { Dialog, RadioGroup } from "radix-ui";
 import { useState } from "react";
 import { importModel } from "../state/edits";
@@ -22,48 +23,43 @@ export function InZip() {
   };
   return (
     <Dialog.Root open onOpenChange={close}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-black/30" />
-        <Dialog.Content className="fixed top-[18%] left-1/2 z-40 w-[440px] -translate-x-1/2 border border-ink bg-sheet p-5 text-ink">
-          <Dialog.Title className="mb-2 text-[14.5px] font-[650]">Which building?</Dialog.Title>
-          <Dialog.Description className="mb-2 text-ink-2">
-            {file.name} holds {models.length}. One is read, with the materials and pictures it
-            names.
-          </Dialog.Description>
-          <form onSubmit={read}>
-            <RadioGroup.Root
-              aria-label="Buildings in the zip"
-              className="mb-4 max-h-[300px] overflow-y-auto border-y border-rule py-1"
-              value={wanted}
-              onValueChange={setChosen}
-            >
-              {models.map((m) => (
-                <RadioGroup.Item
-                  key={m.name}
-                  value={m.name}
-                  // What the arrows lead to is chosen, also where the key is let go before the focus has moved.
-                  onFocus={() => setChosen(m.name)}
-                  className="grid w-full grid-cols-[12px_1fr_auto] items-center gap-2 px-1 py-[5px] text-left data-[state=checked]:font-semibold"
-                >
-                  <span className="h-[11px] w-[11px] rounded-full border border-ink p-[2px]">
-                    <RadioGroup.Indicator className="block h-full w-full rounded-full bg-ink" />
-                  </span>
-                  <span className="truncate">{m.name}</span>
-                  <span className="text-ink-2">{size(m.bytes)}</span>
-                </RadioGroup.Item>
-              ))}
-            </RadioGroup.Root>
-            <span className="flex justify-end gap-2">
-              <Dialog.Close className="button" type="button">
-                Cancel
-              </Dialog.Close>
-              <button className="button" type="submit">
-                Read it
-              </button>
-            </span>
-          </form>
-        </Dialog.Content>
-      </Dialog.Portal>
+      <Dialogue
+        title="Which building?"
+        told={`${file.name} holds ${models.length}. One is read, with the materials and pictures it names.`}
+      >
+        <form onSubmit={read}>
+          <RadioGroup.Root
+            aria-label="Buildings in the zip"
+            className="mb-4 max-h-[300px] overflow-y-auto border-y border-rule py-1"
+            value={wanted}
+            onValueChange={setChosen}
+          >
+            {models.map((m) => (
+              <RadioGroup.Item
+                key={m.name}
+                value={m.name}
+                // What the arrows lead to is chosen, also where the key is let go before the focus has moved.
+                onFocus={() => setChosen(m.name)}
+                className="grid w-full grid-cols-[12px_1fr_auto] items-center gap-2 px-1 py-[5px] text-left data-[state=checked]:font-semibold"
+              >
+                <span className="h-[11px] w-[11px] rounded-full border border-ink p-[2px]">
+                  <RadioGroup.Indicator className="block h-full w-full rounded-full bg-ink" />
+                </span>
+                <span className="truncate">{m.name}</span>
+                <span className="text-ink-2">{size(m.bytes)}</span>
+              </RadioGroup.Item>
+            ))}
+          </RadioGroup.Root>
+          <span className="flex justify-end gap-2">
+            <Dialog.Close className="button" type="button">
+              Cancel
+            </Dialog.Close>
+            <button className="button" type="submit">
+              Read it
+            </button>
+          </span>
+        </form>
+      </Dialogue>
     </Dialog.Root>
   );
 }

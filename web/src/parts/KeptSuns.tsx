@@ -46,7 +46,7 @@ export function KeptSuns() {
               {said(k)}
             </button>
             <button
-              className="quiet text-[11.5px] underline"
+              className="quiet text-small underline"
               aria-label={`Remove ${said(k)}`}
               onClick={() =>
                 save(

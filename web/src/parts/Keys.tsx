@@ -1,7 +1,7 @@
 import { setFlying, walkBy } from "../state/fly";
 import { stopPicking } from "../state/pickFor";
 import { Dialog } from "radix-ui";
-import { useEffect } from "react";
+import { lazy, Suspense, useEffect } from "react";
 import { edit, editLook, stepBack } from "../state/edits";
 import { hold, release } from "../state/held";
 import { merge } from "../state/merge";
@@ -13,6 +13,9 @@ import { keepProof, set as setProofs } from "../state/proofs";
 import { set as endAim } from "../state/hunt";
 import { Commands } from "./Commands";
 import { nudgeExposure } from "./ExposureLine";
+
+// Its texts are as much to load as all the rest of a stage.
+const Guide = lazy(() => import("./Guide").then((m) => ({ default: m.Guide })));
 
 const KEYS: [string, string][] = [
   ["1 – 7", "stages, from Site to Handover"],
@@ -46,7 +49,7 @@ const KEYS: [string, string][] = [
   ["Arrows in a field", "one step; Shift coarse, Alt fine"],
   ["Double click a slider", "back to its normal value"],
   ["A", "the picture alone, as large as the window; again: the page"],
-  ["Ctrl K", "find any control, look, view or lamp by its name"],
+  ["Ctrl K", "find any control, look, view or lamp by its name; Shift Enter reads about it"],
   ["?", "this sheet"],
 ];
 
@@ -159,6 +162,7 @@ function nextGuide() {
 /** Keyboard of the page, and the sheet that lists it. */
 export function Keys() {
   const shown = useStudio((s) => s.keysShown);
+  const guide = useStudio((s) => s.guide);
   useEffect(() => {
     window.addEventListener("keydown", onKey);
     window.addEventListener("keyup", onKeyUp);
@@ -172,6 +176,11 @@ export function Keys() {
   return (
     <>
       <Commands />
+      {guide !== null && (
+        <Suspense>
+          <Guide />
+        </Suspense>
+      )}
       <Dialog.Root open={shown} onOpenChange={(keysShown) => set({ keysShown })}>
         <Dialog.Portal>
           <Dialog.Content
@@ -187,7 +196,12 @@ export function Keys() {
                 </div>
               ))}
             </dl>
-            <Dialog.Close className="button mt-3">Close</Dialog.Close>
+            <div className="mt-3 flex gap-2">
+              <button className="button" onClick={() => set({ keysShown: false, guide: "" })}>
+                Read the guide
+              </button>
+              <Dialog.Close className="button">Close</Dialog.Close>
+            </div>
           </Dialog.Content>
         </Dialog.Portal>
       </Dialog.Root>

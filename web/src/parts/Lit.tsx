@@ -1,3 +1,5 @@
+import { ColourField } from "../ui/ColourField";
+import { Row } from "../ui/Row";
 import { type ReactNode, useState } from "react";
 import type { Schemas } from "../api/types";
 import { Amount } from "../ui/Amount";
@@ -142,8 +144,7 @@ function Sheet(p: {
   const lets = row.translucency > 0 || row.openness > 0;
   return (
     <>
-      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-        <span className="text-ink-2">Cloth, paper</span>
+      <Row label="Cloth, paper" named>
         <Select
           label={`Cloth or paper of ${p.name}`}
           value={row.cloth ?? (lets ? "own" : "")}
@@ -163,22 +164,19 @@ function Sheet(p: {
               p.onChange({ translucency: 0, openness: 0 }, `No light through: ${p.name}`);
           }}
         />
-      </div>
+      </Row>
       {p.line("translucency", "Translucency", 1, percent)}
       {lets && p.line("openness", "Open weave", 1, percent)}
       {row.translucency > 0 && (
-        <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-          <span className="text-ink-2">Light through</span>
-          <input
-            type="color"
+        <Row label="Light through" named>
+          <ColourField
             aria-label={`Colour of the light through ${p.name}`}
-            className="h-[22px] w-[42px] border border-rule bg-sheet"
             value={row.through}
-            onChange={(e) =>
-              p.onChange({ through: e.target.value }, `Colour of the light through ${p.name}`)
+            onRelease={(through) =>
+              p.onChange({ through }, `Colour of the light through ${p.name}`)
             }
           />
-        </div>
+        </Row>
       )}
       {lets && (
         <p className="text-ink-2">

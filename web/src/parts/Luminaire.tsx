@@ -28,7 +28,7 @@ export function Luminaire({ of }: { of: Card }) {
       </div>
       <div className="mt-1 flex gap-2">
         <Cone of={of} />
-        <div className="min-w-0 flex-1 text-[11.5px] leading-[1.5] text-ink-2">
+        <div className="min-w-0 flex-1 text-small leading-[1.5] text-ink-2">
           <div>
             <b className="text-ink">{of.peak_cd.toFixed(0)} cd</b> peak
           </div>

@@ -72,7 +72,7 @@ export function Meter() {
 /** What is usual in pictures of rooms; the one this ratio falls in stands out. */
 function Usual({ ratios, stops }: { ratios: Project["usual_ratios"]; stops: number }) {
   return (
-    <ul className="text-[11.5px] text-ink-2" aria-label="Usual ratios">
+    <ul className="text-small text-ink-2" aria-label="Usual ratios">
       {ratios.map(([what, from, to]) => (
         <li
           key={what}
@@ -197,7 +197,7 @@ function Pinned(p: { number: number; reading: Reading; names: Record<string, str
         onHold={(wish) => wishFor(p.number - 1, wish)}
         onRelease={(wish) => wishFor(p.number - 1, wish)}
       />
-      <div className="pt-[2px] text-[11.5px] text-ink-2">
+      <div className="pt-[2px] text-small text-ink-2">
         {shares.map(([id, share]) => `${p.names[id] ?? id} ${percent(share)}`).join(" · ")}
         {p.reading.kelvin !== null && ` · light of ${p.reading.kelvin} K`}
         {p.reading.sun_over_sky !== null && ` · sun ${signed(p.reading.sun_over_sky)} EV over sky`}

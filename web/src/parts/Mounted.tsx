@@ -113,7 +113,7 @@ function Grid({ title, hint, cells }: { title: string; hint: string; cells: Cell
                   />
                 )}
               </span>
-              <span className="block truncate text-[11.5px] leading-[20px]">{c.caption}</span>
+              <span className="block truncate text-small leading-[20px]">{c.caption}</span>
             </button>
           ))}
         </div>

@@ -1,3 +1,4 @@
+import { Switch } from "../ui/Switch";
 import type { Look } from "../api/types";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
@@ -5,7 +6,6 @@ import { useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
 import { degrees } from "./words";
-import { Tick } from "../ui/Tick";
 import { Cheat } from "../ui/Tip";
 
 /** What lights the sky when the sun is gone: the moon, and the towns along the horizon. */
@@ -14,8 +14,8 @@ export function Night({ sky }: { sky: Look["sky"] }) {
   return (
     <Section title="Night" aside={moon && sky.moon ? `${(moon.lit * 100).toFixed(0)} % lit` : ""}>
       <label className="flex items-center gap-2 pb-1">
-        <Tick
-          checked={sky.moon}
+        <Switch
+          on={sky.moon}
           onChange={(on) => void editLook({ sky: { moon: on } } as never, "Moon")}
         />
         The moon of this place and hour

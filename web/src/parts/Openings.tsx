@@ -1,3 +1,4 @@
+import { Scroll } from "../ui/Scroll";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Look, ModelEdits } from "../api/types";
@@ -173,7 +174,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
         </button>
         {o.own ? (
           <button
-            className="quiet text-[11.5px] underline"
+            className="quiet text-small underline"
             aria-label={`Remove ${o.name}`}
             onClick={() => added(o.name, null)}
           >
@@ -181,7 +182,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           </button>
         ) : (
           <button
-            className="quiet text-[11.5px] underline"
+            className="quiet text-small underline"
             aria-label={`${o.on ? "Leave out" : "Use"} ${o.name}`}
             onClick={() => change(o.name, { on: !o.on }, `${o.on ? "Without" : "With"} ${o.name}`)}
           >
@@ -248,31 +249,33 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
         <Tick checked={shown} onChange={(on) => set({ openingsShown: on })} />
         Draw their outlines over the picture
       </label>
-      <ul className="my-1 max-h-[168px] overflow-y-auto" aria-label="Openings">
-        {groups.map((g) => {
-          const members = rows.filter((o) => o.group === g);
-          const on = members.some((o) => o.on);
-          return (
-            <li key={g}>
-              <div className="flex justify-between gap-2 pt-1 font-[600]">
-                <span>
-                  {g} <span className="font-normal text-ink-2">· {members.length}</span>
-                </span>
-                {members.every((o) => !o.own) && (
-                  <button
-                    className="quiet text-[11.5px] font-normal underline"
-                    aria-label={`${on ? "Leave out" : "Use"} all ${g.toLowerCase()}`}
-                    onClick={() => changeAll(g, !on)}
-                  >
-                    {on ? "leave out" : "use"}
-                  </button>
-                )}
-              </div>
-              <ul aria-label={g}>{members.map(line)}</ul>
-            </li>
-          );
-        })}
-      </ul>
+      <Scroll className="my-1 max-h-[168px]">
+        <ul aria-label="Openings">
+          {groups.map((g) => {
+            const members = rows.filter((o) => o.group === g);
+            const on = members.some((o) => o.on);
+            return (
+              <li key={g}>
+                <div className="flex justify-between gap-2 pt-1 font-[600]">
+                  <span>
+                    {g} <span className="font-normal text-ink-2">· {members.length}</span>
+                  </span>
+                  {members.every((o) => !o.own) && (
+                    <button
+                      className="quiet text-small font-normal underline"
+                      aria-label={`${on ? "Leave out" : "Use"} all ${g.toLowerCase()}`}
+                      onClick={() => changeAll(g, !on)}
+                    >
+                      {on ? "leave out" : "use"}
+                    </button>
+                  )}
+                </div>
+                <ul aria-label={g}>{members.map(line)}</ul>
+              </li>
+            );
+          })}
+        </ul>
+      </Scroll>
       {rows.length > 0 && <Gain />}
       <button
         className="button"

@@ -21,7 +21,7 @@ export function Overlay({ view }: { view: View }) {
       {readings.map((r, i) => (
         <b
           key={i}
-          className="mark absolute -translate-x-1/2 -translate-y-1/2 rounded-full border border-white bg-black/60 px-[5px] text-[10.5px] leading-[15px] text-white"
+          className="mark absolute -translate-x-1/2 -translate-y-1/2 rounded-full border border-white bg-black/60 px-[5px] text-fine leading-[15px] text-white"
           style={{ left: `${r.x * 100}%`, top: `${r.y * 100}%` }}
         >
           {i + 1}
@@ -97,7 +97,7 @@ function Region() {
     >
       {chosen && (
         <button
-          className="mark pointer-events-auto absolute top-0 right-0 origin-top-right bg-black/60 px-[5px] text-[11px] leading-[16px] text-white"
+          className="mark pointer-events-auto absolute top-0 right-0 origin-top-right bg-black/60 px-[5px] text-small leading-[16px] text-white"
           onClick={() => set({ region: null })}
         >
           first here · end
@@ -150,7 +150,7 @@ function Under({ reading: r }: { reading: Reading }) {
   const left = r.x > 0.7;
   return (
     <p
-      className="mark absolute origin-top-left rounded-[2px] bg-black/75 px-2 py-[2px] text-[11.5px] whitespace-nowrap text-white"
+      className="mark absolute origin-top-left rounded-[2px] bg-black/75 px-2 py-[2px] text-small whitespace-nowrap text-white"
       data-testid="under"
       style={{
         left: `${r.x * 100}%`,
@@ -184,7 +184,7 @@ export function Legend() {
   if (!steps?.length) return null;
   return (
     <div
-      className="absolute inset-x-3 bottom-[1px] flex text-[10px] leading-[13px]"
+      className="absolute inset-x-3 bottom-[1px] flex text-fine leading-[13px]"
       role="img"
       aria-label={
         reading === "noise"

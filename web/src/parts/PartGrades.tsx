@@ -44,10 +44,10 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
               >
                 {p.name || p.what}
               </button>
-              <span className="text-[11.5px] text-ink-2">{p.of}</span>
+              <span className="text-small text-ink-2">{p.of}</span>
               {i > 0 && (
                 <button
-                  className="quiet text-[11.5px] underline"
+                  className="quiet text-small underline"
                   aria-label={`Grade ${p.name || p.what} earlier`}
                   onClick={() => save(earlier(parts, i), `Order of ${p.name || p.what}`)}
                 >
@@ -55,7 +55,7 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
                 </button>
               )}
               <button
-                className="quiet text-[11.5px] underline"
+                className="quiet text-small underline"
                 aria-label={`Remove the grade of ${p.what}`}
                 onClick={() =>
                   save(

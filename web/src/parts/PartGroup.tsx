@@ -1,3 +1,4 @@
+import { Row } from "../ui/Row";
 import { useEffect, useRef, useState } from "react";
 import type { PartRow } from "../api/types";
 import { Lit, type Patch } from "./Lit";
@@ -60,7 +61,7 @@ export function PartGroup(p: {
         >
           {p.group} · {names.length}
         </button>
-        <span className="text-[11.5px] text-ink-3">{share(all)}</span>
+        <span className="text-small text-ink-3">{share(all)}</span>
         <Buttons name={p.group} names={names} hidden={hidden} acts={p.acts} />
       </div>
       {(open || holds) && (
@@ -80,14 +81,14 @@ function Buttons(p: { name: string; names: string[]; hidden: boolean; acts: Part
   return (
     <>
       <button
-        className="quiet text-[11.5px] underline"
+        className="quiet text-small underline"
         aria-label={`Show only ${p.name}`}
         onClick={() => p.acts.only(p.names)}
       >
         only
       </button>
       <button
-        className="quiet text-[11.5px] underline"
+        className="quiet text-small underline"
         aria-label={`${p.hidden ? "Show" : "Hide"} ${p.name}`}
         onClick={() => p.acts.hide(p.names, !p.hidden)}
       >
@@ -118,13 +119,12 @@ function Part(p: {
         >
           {part.called}
         </button>
-        <span className="text-[11.5px] text-ink-3">{share(p.covered[part.name] ?? 0)}</span>
+        <span className="text-small text-ink-3">{share(p.covered[part.name] ?? 0)}</span>
         <Buttons name={part.called} names={[part.name]} hidden={part.hidden} acts={acts} />
       </div>
       {open && (
         <div className="mb-1 border-b border-rule pb-1 pl-4">
-          <label className="grid grid-cols-[70px_1fr] items-center gap-2 py-[2px]">
-            <span className="text-ink-2">Name</span>
+          <Row label="Name">
             <input
               className="entry"
               aria-label={`Name of ${part.name}`}
@@ -135,18 +135,17 @@ function Part(p: {
               }}
               onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
-          </label>
-          <div className="grid grid-cols-[70px_1fr] items-center gap-2 py-[2px]">
-            <span className="text-ink-2">Taken for</span>
+          </Row>
+          <Row label="Taken for" named>
             <Select
               label={`${part.called} is taken for`}
               value={part.tag}
               options={TAGS.map((t) => ({ value: t, label: t }))}
               onPick={(tag) => acts.tag([part.name], tag as PartRow["tag"])}
             />
-          </div>
+          </Row>
           {part.called !== part.name && (
-            <p className="text-[11.5px] text-ink-3">“{part.name}” in the file</p>
+            <p className="text-small text-ink-3">“{part.name}” in the file</p>
           )}
           {part.own ? (
             <>

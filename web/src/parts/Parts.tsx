@@ -1,3 +1,4 @@
+import { Scroll } from "../ui/Scroll";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
@@ -132,49 +133,53 @@ export function Parts() {
             onPick={setTag}
           />
         </div>
-        <ul className="max-h-[170px] overflow-y-auto" aria-label="Parts">
-          {[...groups].map(([group, parts]) => (
-            <PartGroup
-              key={group}
-              group={group}
-              parts={parts}
-              found={found?.part ?? null}
-              covered={covered?.parts ?? {}}
-              acts={acts}
-            />
-          ))}
-        </ul>
+        <Scroll className="max-h-[170px]">
+          <ul aria-label="Parts">
+            {[...groups].map(([group, parts]) => (
+              <PartGroup
+                key={group}
+                group={group}
+                parts={parts}
+                found={found?.part ?? null}
+                covered={covered?.parts ?? {}}
+                acts={acts}
+              />
+            ))}
+          </ul>
+        </Scroll>
       </Section>
       <Section
         title="Materials"
         aside={doubtful > 0 ? <span className="text-sun-ink">{doubtful} doubtful</span> : ""}
       >
-        <ul className="max-h-[320px] overflow-y-auto" aria-label="Materials">
-          {list.data.materials
-            .filter((m) => matches(m.name))
-            .sort((a, b) => size(b) - size(a))
-            .map((m) => (
-              <Material
-                key={`${m.name}${m.name === found?.material}`}
-                row={m}
-                covered={covered?.materials[m.name] ?? 0}
-                open={m.name === found?.material}
-                onChange={(patch, label) =>
-                  change({ materials: { [m.name]: patch } } as Partial<typeof edits>, label)
-                }
-                onClay={(keep) =>
-                  change(
-                    {
-                      not_clay: keep
-                        ? [...edits.not_clay, m.name]
-                        : edits.not_clay.filter((n) => n !== m.name),
-                    },
-                    keep ? `${m.name} keeps its material` : `${m.name} turns to clay`,
-                  )
-                }
-              />
-            ))}
-        </ul>
+        <Scroll className="max-h-[320px]">
+          <ul aria-label="Materials">
+            {list.data.materials
+              .filter((m) => matches(m.name))
+              .sort((a, b) => size(b) - size(a))
+              .map((m) => (
+                <Material
+                  key={`${m.name}${m.name === found?.material}`}
+                  row={m}
+                  covered={covered?.materials[m.name] ?? 0}
+                  open={m.name === found?.material}
+                  onChange={(patch, label) =>
+                    change({ materials: { [m.name]: patch } } as Partial<typeof edits>, label)
+                  }
+                  onClay={(keep) =>
+                    change(
+                      {
+                        not_clay: keep
+                          ? [...edits.not_clay, m.name]
+                          : edits.not_clay.filter((n) => n !== m.name),
+                      },
+                      keep ? `${m.name} keeps its material` : `${m.name} turns to clay`,
+                    )
+                  }
+                />
+              ))}
+          </ul>
+        </Scroll>
       </Section>
     </>
   );
@@ -211,7 +216,7 @@ function Material(p: {
           className={`whitespace-nowrap ${row.doubts.length > 0 ? "text-sun-ink" : "text-ink-2"}`}
         >
           {p.covered >= 0.0005 && (
-            <span className="mr-2 text-[11.5px] text-ink-3">
+            <span className="mr-2 text-small text-ink-3">
               {(p.covered * 100).toFixed(1)} % seen
             </span>
           )}

@@ -266,7 +266,7 @@ const TOLD_FOR = 4000;
 
 /** Over the picture that stands alone: what went wrong, and for a while how to come back. */
 function AloneLine() {
-  const wrong = useStudio((s) => s.problem !== "" || s.failure !== null);
+  const wrong = useStudio((s) => s.failure !== null);
   const [told, setTold] = useState(true);
   useEffect(() => {
     const end = setTimeout(() => setTold(false), TOLD_FOR);
@@ -323,23 +323,10 @@ function Status() {
   const frame = useStudio((s) => s.frame);
   const note = useStudio((s) => s.note);
   const stop = useStudio((s) => s.stop);
-  const problem = useStudio((s) => s.problem);
   const paused = useStudio((s) => s.paused);
   const failure = useStudio((s) => s.failure);
   const last = useStudio((s) => s.last);
   const gone = useGone();
-  if (problem)
-    return (
-      <span
-        role="alert"
-        className="flex items-baseline gap-2 text-right leading-[13px] text-sun-on-mount"
-      >
-        {problem}
-        <button className="underline" onClick={() => set({ problem: "" })}>
-          Close
-        </button>
-      </span>
-    );
   if (failure)
     return (
       <span
@@ -432,7 +419,7 @@ function Empty() {
       }}
     >
       <div className="max-w-[40ch] text-center">
-        <p className="wide mb-2 text-[16px] font-[650]">Bring in a building</p>
+        <p className="wide mb-2 text-large font-[650]">Bring in a building</p>
         <p className="mb-4 text-on-mount-2">
           Drop a file here: GLB, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY, or a zip with a model
           (also glTF or OBJ) and its pictures. Lengths are metres where the file does not tell.

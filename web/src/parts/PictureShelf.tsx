@@ -25,7 +25,7 @@ export function PictureShelf(p: {
     <>
       <div className="grid grid-cols-3 gap-1" role="group" aria-label={`${p.label}s`}>
         <button
-          className={`h-[46px] border text-[11.5px] ${p.asset ? "border-rule text-ink-2" : "border-ink"}`}
+          className={`h-[46px] border text-small ${p.asset ? "border-rule text-ink-2" : "border-ink"}`}
           aria-pressed={!p.asset}
           onClick={() => p.onChoose(null, "")}
         >

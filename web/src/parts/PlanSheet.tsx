@@ -96,7 +96,7 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
       />
       {level && (
         <button
-          className="quiet self-start text-[12px] underline"
+          className="quiet self-start text-small underline"
           aria-pressed={drawing}
           onClick={() => set({ drawingLine: !drawing })}
         >
@@ -294,7 +294,7 @@ function Drawing(p: {
       </ScaleBar>
       {shown && (
         <button
-          className="quiet absolute top-1 right-1 bg-sheet px-1 text-[11.5px] underline"
+          className="quiet absolute top-1 right-1 bg-sheet px-1 text-small underline"
           onClick={() => setShown(null)}
         >
           Fit

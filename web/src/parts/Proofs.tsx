@@ -1,3 +1,4 @@
+import { Scroll } from "../ui/Scroll";
 import { useEffect } from "react";
 import {
   chooseProof,
@@ -97,12 +98,14 @@ export function Proofs() {
               e.target.value !== proof.note && void noteProof(proof.id, e.target.value)
             }
           />
-          <ul className="mt-1 max-h-[110px] overflow-y-auto text-ink-2">
-            {differences.map((d) => (
-              <li key={d}>{d}</li>
-            ))}
-            {differences.length === 0 && <li>Nothing differs.</li>}
-          </ul>
+          <Scroll className="mt-1 max-h-[110px]">
+            <ul className="text-ink-2">
+              {differences.map((d) => (
+                <li key={d}>{d}</li>
+              ))}
+              {differences.length === 0 && <li>Nothing differs.</li>}
+            </ul>
+          </Scroll>
           <div className="mt-1 grid grid-cols-2 gap-1">
             <button
               className="button"

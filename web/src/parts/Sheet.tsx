@@ -1,3 +1,5 @@
+import { Scroll } from "../ui/Scroll";
+import { Tabs } from "radix-ui";
 import { Fragment, useEffect } from "react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
@@ -12,6 +14,8 @@ import { DayBand } from "./DayBand";
 import { PlanSheet } from "./PlanSheet";
 import { SunChart } from "./SunChart";
 import { clock, date, degrees, lux, place } from "./words";
+
+const SHEETS = ["sun", "plan", "section"] as const;
 
 /** The drawing sheet: plan and sun chart, the day, and what the sun and sky give. At the head of a column it folds. */
 export function Sheet({ whole = false }: { whole?: boolean }) {
@@ -73,26 +77,30 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
     const { stage, sheetOpen: said } = get();
     set({ sheet: k, sheetOpen: { ...said, [stage]: true } });
   };
+  // Folded, none of them is open, and each opens the sheet again.
   return (
-    <>
+    <Tabs.Root
+      value={open ? kind : ""}
+      onValueChange={(k) => show(k as typeof kind)}
+      activationMode="manual"
+    >
       <div className="mb-1 flex items-baseline justify-between gap-2">
-        <div className="flex gap-3" role="group" aria-label="What the sheet shows">
-          {(["sun", "plan", "section"] as const).map((k) => (
-            <button
+        <Tabs.List className="flex gap-3" aria-label="What the sheet shows">
+          {SHEETS.map((k) => (
+            <Tabs.Trigger
               key={k}
-              aria-pressed={open && k === kind}
-              className={`capitalize ${open && k === kind ? "font-[650]" : "text-ink-2 hover:text-ink"}`}
-              onClick={() => show(k)}
+              value={k}
+              className="text-ink-2 capitalize hover:text-ink data-[state=active]:font-[650] data-[state=active]:text-ink"
             >
               {k}
-            </button>
+            </Tabs.Trigger>
           ))}
-        </div>
+        </Tabs.List>
         {whole ? (
           <span className="text-ink-2">{place(project.latitude_deg, project.longitude_deg)}</span>
         ) : (
           <button
-            className="quiet text-[11.5px]"
+            className="quiet text-small"
             aria-expanded={open}
             aria-label={open ? "Fold the sheet" : "Open the sheet"}
             onClick={() => {
@@ -106,7 +114,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
       </div>
       {open && (
         <>
-          <div className={whole ? "" : "sheet-drawing mx-auto w-full"}>
+          <Tabs.Content value={kind} className={whole ? "" : "sheet-drawing mx-auto w-full"}>
             {kind === "sun" && daylight.data && (
               <SunChart
                 daylight={now ? { ...daylight.data, facts: now } : daylight.data}
@@ -114,7 +122,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
               />
             )}
             {kind !== "sun" && <PlanSheet kind={kind} />}
-          </div>
+          </Tabs.Content>
           <div className={`${whole ? "mt-3" : ""} mb-[5px] flex items-center justify-between`}>
             <label className="relative font-[650] hover:underline">
               {date(look.day)} {look.day.slice(0, 4)}
@@ -136,7 +144,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
           {daylight.data && now && <Numbers daylight={daylight.data} now={now} whole={whole} />}
         </>
       )}
-    </>
+    </Tabs.Root>
   );
 }
 
@@ -187,15 +195,19 @@ function Numbers(p: { daylight: Daylight; now: Facts; whole: boolean }) {
         <summary>
           Azimuth {azimuth}, elevation {elevation}
         </summary>
-        <div className="max-h-[24vh] overflow-y-auto">
-          <dl className={`mt-1 gap-y-[3px] ${table}`}>{rest}</dl>
-          <DayParts parts={parts} />
-        </div>
+        <Scroll className="max-h-[24vh]">
+          <div>
+            <dl className={`mt-1 gap-y-[3px] ${table}`}>{rest}</dl>
+            <DayParts parts={parts} />
+          </div>
+        </Scroll>
       </details>
       {p.daylight.stands && (
-        <div className="max-h-[12vh] overflow-y-auto">
-          <Stands of={p.daylight.stands} />
-        </div>
+        <Scroll className="max-h-[12vh]">
+          <div>
+            <Stands of={p.daylight.stands} />
+          </div>
+        </Scroll>
       )}
     </>
   );
@@ -216,7 +228,7 @@ function DayParts({ parts }: { parts: Schemas["DayPart"][] }) {
     );
   return (
     <>
-      <dl className="mt-1 grid grid-cols-[1fr_auto_auto] gap-x-3 gap-y-[3px] text-[11.5px] [&>dt]:text-ink-2">
+      <dl className="mt-1 grid grid-cols-[1fr_auto_auto] gap-x-3 gap-y-[3px] text-small [&>dt]:text-ink-2">
         {parts.map((p) => (
           <Fragment key={p.name}>
             <dt>{p.name}</dt>

@@ -139,7 +139,7 @@ export function North({ degrees }: { degrees: number }) {
 export function ScaleBar({ span, children }: { span: number; children: React.ReactNode }) {
   const round = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].findLast((m) => m < span / 3) ?? 0.1;
   return (
-    <div className="pointer-events-none absolute inset-x-2 bottom-1 flex items-end justify-between text-[10.5px] text-ink-2">
+    <div className="pointer-events-none absolute inset-x-2 bottom-1 flex items-end justify-between text-fine text-ink-2">
       <span
         className="border-b border-ink-2 text-center"
         style={{ width: `${(round / span) * 100}%` }}

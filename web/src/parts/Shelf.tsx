@@ -1,3 +1,4 @@
+import { Scroll } from "../ui/Scroll";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api, form, Refusal } from "../api/client";
@@ -55,28 +56,30 @@ export function Shelf() {
         value={wanted}
         onChange={(e) => setWanted(e.target.value)}
       />
-      <ul className="max-h-[124px] overflow-y-auto" aria-label="Photometric files">
-        {found?.map((l) => (
-          <li key={l.asset}>
-            <button
-              className={`flex w-full justify-between gap-2 border-l-2 py-[2px] pl-2 text-left ${l.asset === chosenId ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
-              aria-pressed={l.asset === chosenId}
-              onClick={() => set({ luminaire: l.asset })}
-            >
-              <span className="truncate">{l.name}</span>
-              <span className="shrink-0 font-normal text-ink-2">
-                {l.remarks.length > 0 && (
-                  <Tip text={l.remarks.join(" ")}>
-                    <span>doubtful · </span>
-                  </Tip>
-                )}
-                {l.flux_lm.toFixed(0)} lm
-              </span>
-            </button>
-          </li>
-        ))}
-        {found?.length === 0 && <li className="text-ink-2">No file of that name.</li>}
-      </ul>
+      <Scroll className="max-h-[124px]">
+        <ul aria-label="Photometric files">
+          {found?.map((l) => (
+            <li key={l.asset}>
+              <button
+                className={`flex w-full justify-between gap-2 border-l-2 py-[2px] pl-2 text-left ${l.asset === chosenId ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
+                aria-pressed={l.asset === chosenId}
+                onClick={() => set({ luminaire: l.asset })}
+              >
+                <span className="truncate">{l.name}</span>
+                <span className="shrink-0 font-normal text-ink-2">
+                  {l.remarks.length > 0 && (
+                    <Tip text={l.remarks.join(" ")}>
+                      <span>doubtful · </span>
+                    </Tip>
+                  )}
+                  {l.flux_lm.toFixed(0)} lm
+                </span>
+              </button>
+            </li>
+          ))}
+          {found?.length === 0 && <li className="text-ink-2">No file of that name.</li>}
+        </ul>
+      </Scroll>
       {chosen && <Luminaire of={chosen} />}
       <button
         className={`button mt-2 w-full ${placing === "photometric" ? "bg-chosen! text-on-chosen" : ""}`}

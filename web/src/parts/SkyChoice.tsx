@@ -95,7 +95,7 @@ export function SkyChoice({ sky }: { sky: Sky }) {
                 role="radio"
                 aria-checked={sky.cie_type === i + 1}
                 aria-label={`Type ${i + 1}: ${words}`}
-                className={`flex flex-col items-center text-[11px] ${sky.cie_type === i + 1 ? "font-[650] underline" : "text-ink-2"}`}
+                className={`flex flex-col items-center text-small ${sky.cie_type === i + 1 ? "font-[650] underline" : "text-ink-2"}`}
                 onClick={() => void editLook({ sky: { cie_type: i + 1 } }, `CIE sky ${i + 1}`)}
               >
                 <Tile at={i + 2} url={url} />

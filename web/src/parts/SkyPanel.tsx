@@ -1,3 +1,5 @@
+import { ColourField } from "../ui/ColourField";
+import { Row } from "../ui/Row";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api, form } from "../api/client";
 import type { Look, Schemas, SkyCard } from "../api/types";
@@ -29,17 +31,16 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
     />
   );
   const hue = (key: "zenith_colour" | "horizon_colour", label: string) => (
-    <label className="grid grid-cols-[88px_1fr_64px] items-center gap-2 py-[3px]">
+    <label className="grid grid-cols-[var(--label)_1fr_64px] items-center gap-2 py-[3px]">
       <span className="text-ink-2">{label}</span>
-      <input
-        type="color"
-        className="h-[20px] w-full"
+      <ColourField
+        wide
         value={graded[key] ?? "#ffffff"}
-        onChange={(e) => hold({ look: { sky: { graded: { [key]: e.target.value } } } }, false)}
-        onBlur={() => void release(`${label} of the sky`)}
+        onHold={(hue) => hold({ look: { sky: { graded: { [key]: hue } } } }, false)}
+        onRelease={() => void release(`${label} of the sky`)}
       />
       <button
-        className="quiet text-right text-[11.5px] underline"
+        className="quiet text-right text-small underline"
         disabled={graded[key] === null}
         onClick={() =>
           void editLook({ sky: { graded: { [key]: null } } } as never, `${label} by kelvin`)
@@ -143,7 +144,7 @@ export function PictureSky({ look }: { look: Look }) {
               alt=""
               className={`aspect-[2/1] w-full object-cover ${s.asset === hdri.asset ? "outline-2 outline-sun" : ""}`}
             />
-            <span className="block truncate text-[11.5px]">{s.name}</span>
+            <span className="block truncate text-small">{s.name}</span>
           </button>
         ))}
         <FileButton
@@ -195,16 +196,14 @@ export function PictureSky({ look }: { look: Look }) {
         write: percent,
         read: readShare,
       })}
-      <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-        <span className="text-ink-2">Tint</span>
-        <input
-          type="color"
-          className="h-[20px] w-full"
+      <Row label="Tint">
+        <ColourField
+          wide
           value={hdri.tint}
-          onChange={(e) => hold({ look: { sky: { hdri: { tint: e.target.value } } } }, false)}
-          onBlur={() => void release("Tint of the sky")}
+          onHold={(tint) => hold({ look: { sky: { hdri: { tint } } } }, false)}
+          onRelease={() => void release("Tint of the sky")}
         />
-      </label>
+      </Row>
       <label className="flex items-center gap-2 py-[3px]">
         <Tick
           checked={hdri.mirror}

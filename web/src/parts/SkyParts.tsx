@@ -1,3 +1,4 @@
+import { Row } from "../ui/Row";
 import type { Look, SkyCard } from "../api/types";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
@@ -53,8 +54,7 @@ export function SkyParts({ hdri, shelf }: { hdri: Hdri; shelf: SkyCard[] }) {
           )}
         </div>
       ))}
-      <div className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-        <span className="text-ink-2">Reflect</span>
+      <Row label="Reflect" named>
         <Select
           label="Reflect"
           value={hdri.other ?? ""}
@@ -66,7 +66,7 @@ export function SkyParts({ hdri, shelf }: { hdri: Hdri; shelf: SkyCard[] }) {
           ]}
           onPick={choose}
         />
-      </div>
+      </Row>
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { Progress } from "../ui/Progress";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { paths } from "../api/schema";
@@ -188,16 +189,10 @@ function Row({ still, project }: { still: Still; project: string }) {
       )}
       {curve.length > 1 && <Falling still={still} curve={curve} />}
       {still.status === "rendering" && (
-        <div
-          className="mt-1 h-[3px] bg-rule"
-          role="progressbar"
-          aria-valuenow={Math.round((p?.share ?? 0) * 100)}
-        >
-          <i className="block h-full bg-ink" style={{ width: `${(p?.share ?? 0) * 100}%` }} />
-        </div>
+        <Progress label={`Progress of ${still.name}`} share={p?.share ?? 0} />
       )}
       {still.status === "rendering" && p?.left != null && (
-        <div className="pt-[2px] text-[11.5px] text-ink-2">about {duration(p.left)} left</div>
+        <div className="pt-[2px] text-small text-ink-2">about {duration(p.left)} left</div>
       )}
     </li>
   );
@@ -237,7 +232,7 @@ function Falling({ still, curve }: { still: Still; curve: Point[] }) {
   );
   const [[, first], [seconds, last]] = [curve[0], curve[curve.length - 1]] as [Point, Point];
   return (
-    <div className="mt-1 flex items-end justify-between text-[11.5px] whitespace-nowrap text-ink-2">
+    <div className="mt-1 flex items-end justify-between text-small whitespace-nowrap text-ink-2">
       <svg width="80" height="22" role="img" aria-label="Noise falling over time">
         <polyline points={points.join(" ")} fill="none" stroke="currentColor" />
       </svg>

@@ -40,7 +40,7 @@ export function ToneCurve() {
               x={across(m)}
               y={HEIGHT + 12}
               textAnchor="middle"
-              className="fill-ink-2 text-[10px]"
+              className="fill-ink-2 text-fine"
             >
               {m === 0 ? "grey" : signed(m, 0)}
             </text>

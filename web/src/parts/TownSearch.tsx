@@ -1,3 +1,4 @@
+import { Scroll } from "../ui/Scroll";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
@@ -26,28 +27,27 @@ export function TownSearch({ onTake }: { onTake: (town: Town) => void }) {
         onChange={(e) => setTyped(e.target.value)}
       />
       {name.length > 1 && found.data && (
-        <ul
-          className="max-h-[132px] overflow-y-auto border-x border-b border-rule"
-          aria-label="Towns"
-        >
-          {found.data.length === 0 && <li className="px-2 text-ink-2">No town of this name.</li>}
-          {found.data.map((t) => (
-            <li key={`${t.name}${t.latitude_deg}`}>
-              <button
-                type="button"
-                className="flex w-full justify-between gap-2 px-2 text-left hover:bg-chosen hover:text-on-chosen"
-                onClick={() => {
-                  onTake(t);
-                  setTyped("");
-                  setName("");
-                }}
-              >
-                <span className="truncate">{t.name}</span>
-                <span className="truncate">{t.country}</span>
-              </button>
-            </li>
-          ))}
-        </ul>
+        <Scroll className="max-h-[132px] border-x border-b border-rule">
+          <ul aria-label="Towns">
+            {found.data.length === 0 && <li className="px-2 text-ink-2">No town of this name.</li>}
+            {found.data.map((t) => (
+              <li key={`${t.name}${t.latitude_deg}`}>
+                <button
+                  type="button"
+                  className="flex w-full justify-between gap-2 px-2 text-left hover:bg-chosen hover:text-on-chosen"
+                  onClick={() => {
+                    onTake(t);
+                    setTyped("");
+                    setName("");
+                  }}
+                >
+                  <span className="truncate">{t.name}</span>
+                  <span className="truncate">{t.country}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </Scroll>
       )}
       {found.isFetching && <p className="text-ink-2">Looking through the towns …</p>}
     </>

@@ -1,3 +1,5 @@
+import { Switch } from "../ui/Switch";
+import { ColourField } from "../ui/ColourField";
 import type { Look } from "../api/types";
 import { Air } from "../parts/Air";
 import { Amount } from "../ui/Amount";
@@ -16,7 +18,6 @@ import { Night } from "../parts/Night";
 import { SkyChoice } from "../parts/SkyChoice";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
 import { degrees, lux, signed } from "../parts/words";
-import { Tick } from "../ui/Tick";
 import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
@@ -185,17 +186,16 @@ export function Daylight() {
           )}
           {sky.model !== "hdri" && (
             <Tip text="What lies around: its hue colours ceilings">
-              <label className="grid grid-cols-[88px_1fr_64px] items-center gap-2 py-[3px]">
+              <label className="grid grid-cols-[var(--label)_1fr_64px] items-center gap-2 py-[3px]">
                 <span className="text-ink-2">Ground colour</span>
-                <input
-                  type="color"
-                  className="h-[20px] w-full"
+                <ColourField
+                  wide
                   value={sky.ground_colour}
-                  onChange={(e) => holdSky({ ground_colour: e.target.value })}
-                  onBlur={() => void release("Colour of the ground")}
+                  onHold={(ground_colour) => holdSky({ ground_colour })}
+                  onRelease={() => void release("Colour of the ground")}
                 />
                 <button
-                  className="quiet text-right text-[11.5px] underline"
+                  className="quiet text-right text-small underline"
                   onClick={() =>
                     void editLook({ sky: { ground_colour: "#808080" } }, "Grey ground")
                   }
@@ -224,8 +224,8 @@ export function Daylight() {
       <Air />
       <Section title="Clay" aside={<kbd>C</kbd>}>
         <label className="flex items-center gap-2 pb-1">
-          <Tick
-            checked={look.clay.on}
+          <Switch
+            on={look.clay.on}
             onChange={(on) => void editLook({ clay: { on: on } }, "Clay")}
           />
           Everything but glass in one neutral grey

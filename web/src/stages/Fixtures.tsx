@@ -1,3 +1,5 @@
+import { Scroll } from "../ui/Scroll";
+import { Row } from "../ui/Row";
 import type { Fixture, Project, Schemas } from "../api/types";
 import { Amount } from "../ui/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
@@ -124,24 +126,26 @@ function Landing() {
 function Rows({ of }: { of: Project["sources"] }) {
   const selected = useStudio((s) => s.selected);
   return (
-    <ul className="max-h-[168px] overflow-y-auto">
-      {of.map((s) => (
-        <li key={s.id}>
-          <button
-            className={`flex w-full justify-between gap-2 border-l-2 py-[3px] pl-2 text-left ${s.id === selected ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
-            aria-pressed={s.id === selected}
-            onClick={() => set({ selected: s.id })}
-          >
-            <span className="truncate">{s.name}</span>
-            <span className="shrink-0 font-normal text-ink-2">
-              {s.settings.kind === "glow"
-                ? "material"
-                : `${s.settings.places.length > 1 ? `${s.settings.places.length} × ` : ""}${s.settings.lumen.toFixed(0)} lm`}
-            </span>
-          </button>
-        </li>
-      ))}
-    </ul>
+    <Scroll className="max-h-[168px]">
+      <ul>
+        {of.map((s) => (
+          <li key={s.id}>
+            <button
+              className={`flex w-full justify-between gap-2 border-l-2 py-[3px] pl-2 text-left ${s.id === selected ? "border-sun font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
+              aria-pressed={s.id === selected}
+              onClick={() => set({ selected: s.id })}
+            >
+              <span className="truncate">{s.name}</span>
+              <span className="shrink-0 font-normal text-ink-2">
+                {s.settings.kind === "glow"
+                  ? "material"
+                  : `${s.settings.places.length > 1 ? `${s.settings.places.length} × ` : ""}${s.settings.lumen.toFixed(0)} lm`}
+              </span>
+            </button>
+          </li>
+        ))}
+      </ul>
+    </Scroll>
   );
 }
 
@@ -194,8 +198,7 @@ function Selected({
           It was drawn to {landedAt.to}. Alt while clicking puts one freely.
         </p>
       )}
-      <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-        <span className="text-ink-2">Name</span>
+      <Row label="Name">
         <input
           className="entry"
           defaultValue={name}
@@ -205,7 +208,7 @@ function Selected({
             void edit("source", id, { name: e.target.value.trim() }, "Rename")
           }
         />
-      </label>
+      </Row>
       <GroupOf id={id} group={f.group} />
       <AmountOfLight
         fixture={f}

@@ -1,3 +1,4 @@
+import { Row } from "../ui/Row";
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
 import type { components } from "../api/schema";
@@ -212,8 +213,7 @@ export function Handover() {
           <Tick checked={keep} onChange={(on) => setKeep(on)} />
           keep the light, to mix and finish again
         </label>
-        <label className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2">
-          <span className="text-ink-2">Names</span>
+        <Row label="Names" className="mt-1">
           <Tip text="{project} {view} {look} {date} {version} {width}">
             <input
               className="entry"
@@ -222,7 +222,7 @@ export function Handover() {
               onChange={(e) => setNames(e.target.value)}
             />
           </Tip>
-        </label>
+        </Row>
         <Pick
           label="Colour space"
           value={screen}
@@ -297,14 +297,13 @@ function Ticks<T extends string>(p: {
 
 function Pick(p: { label: string; value: string; options: string[]; onPick: (v: string) => void }) {
   return (
-    <div className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2">
-      <span className="text-ink-2">{p.label}</span>
+    <Row label={p.label} named className="mt-1">
       <Select
         label={p.label}
         value={p.value}
         options={p.options.map((o) => ({ value: o, label: o }))}
         onPick={p.onPick}
       />
-    </div>
+    </Row>
   );
 }

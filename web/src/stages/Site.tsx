@@ -1,3 +1,5 @@
+import { Scroll } from "../ui/Scroll";
+import { Row } from "../ui/Row";
 import { useState } from "react";
 import type { Building } from "../api/types";
 import { Additions } from "../parts/Additions";
@@ -65,17 +67,18 @@ export function Site() {
             {model.settings.remarks.length > 0 && (
               <details className="mb-2 text-ink-2">
                 <summary>{model.settings.remarks.length} remarks from the import</summary>
-                <ul className="max-h-[120px] overflow-y-auto pt-1">
-                  {model.settings.remarks.map((r, i) => (
-                    <li key={i}>{r}</li>
-                  ))}
-                </ul>
+                <Scroll className="max-h-[120px]">
+                  <ul className="pt-1">
+                    {model.settings.remarks.map((r, i) => (
+                      <li key={i}>{r}</li>
+                    ))}
+                  </ul>
+                </Scroll>
               </details>
             )}
           </>
         )}
-        <div className="mb-2 grid grid-cols-[88px_1fr] items-center gap-2">
-          <span className="text-ink-2">Up axis</span>
+        <Row label="Up axis" named className="mb-2">
           <Select
             label="Up axis of the file"
             value={model?.settings.up ?? up}
@@ -86,10 +89,9 @@ export function Site() {
               else setUp(axis);
             }}
           />
-        </div>
+        </Row>
         {model && (
-          <div className="mb-2 grid grid-cols-[88px_1fr] items-center gap-2">
-            <span className="text-ink-2">Units</span>
+          <Row label="Units" named className="mb-2">
             <Select
               label="Units of the file"
               value={String(model.settings.scale)}
@@ -106,7 +108,7 @@ export function Site() {
                 )
               }
             />
-          </div>
+          </Row>
         )}
         <FileButton
           label="File to import"
@@ -127,8 +129,7 @@ export function Site() {
         {field("latitude_deg", "Latitude", -90, 90)}
         {field("longitude_deg", "Longitude", -180, 180)}
         {field("north_deg", "North", -180, 180)}
-        <label className="grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-          <span className="text-ink-2">Time zone</span>
+        <Row label="Time zone">
           <input
             key={project.time_zone}
             className="entry"
@@ -138,7 +139,7 @@ export function Site() {
               void edit("project", project.id, { time_zone: e.target.value.trim() }, "Time zone")
             }
           />
-        </label>
+        </Row>
         <p className="pt-1 text-ink-2">
           North: how far the model’s y axis lies clockwise of north.
         </p>

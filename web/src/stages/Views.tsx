@@ -1,3 +1,5 @@
+import { Switch } from "../ui/Switch";
+import { Row } from "../ui/Row";
 import type { View } from "../api/types";
 import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
@@ -94,8 +96,7 @@ export function Views() {
             )}
           </div>
         ))}
-        <label className="mt-1 grid grid-cols-[88px_1fr] items-center gap-2 py-[3px]">
-          <span className="text-ink-2">Name</span>
+        <Row label="Name" className="mt-1">
           <input
             key={row.id}
             className="entry"
@@ -106,7 +107,7 @@ export function Views() {
               void edit("view", row.id, { name: e.target.value.trim() }, "Rename")
             }
           />
-        </label>
+        </Row>
       </Section>
       <Tip text="Drag the picture to look around, arrows to walk">
         <button
@@ -240,8 +241,8 @@ export function Views() {
         }
       >
         <label className="flex items-center gap-2 py-[3px]">
-          <Tick
-            checked={view.depth_of_field}
+          <Switch
+            on={view.depth_of_field}
             onChange={(on) =>
               void edit("view", row.id, { settings: { depth_of_field: on } }, "Depth of field")
             }

@@ -13,11 +13,13 @@ export interface Command {
   words: string;
   /** Where it lies, or its key. */
   where: string;
+  /** What the guide tells of it under. */
+  about: string;
   run: () => void;
 }
 
 /** Sections of the panels: stage, title, and what else one would call what is in them. */
-const SECTIONS: [Stage, string, string][] = [
+export const SECTIONS: [Stage, string, string][] = [
   ["Site", "Building", "import model GLB glTF OBJ IFC file units up axis scale replace"],
   ["Site", "Place", "location latitude longitude town city time zone north"],
   ["Site", "Check", "check the model errors holes doubles inverted normals faces"],
@@ -99,6 +101,22 @@ const KEYED: [string, string, string][] = [
   ["Keyboard", "?", "shortcuts help keys"],
 ];
 
+/** Under which word the guide tells of what a key does, where it is not its name. */
+const ABOUT: Record<string, string> = {
+  "Picture alone": "The picture",
+  "Clay on or off": "Clay",
+  "Pause or go on": "Pause",
+  "Clipping overlay": "Clipped",
+  "Luminance in false colour": "Clipped",
+  "Next guide": "guides",
+  "Keep a proof": "Proofs",
+  "Region first": "The picture",
+  "Brighter by a third of a stop": "Set the exposure",
+  "Darker by a third of a stop": "Set the exposure",
+  "Next view": "View",
+  Keyboard: "Numbers",
+};
+
 const press = (key: string) =>
   document.body.dispatchEvent(new KeyboardEvent("keydown", { key, bubbles: true }));
 
@@ -132,24 +150,37 @@ export function goTo(stage: Stage, title: string) {
 
 export function commandsOf(project: Project | null, sources: { id: string; name: string }[]) {
   const all: Command[] = [];
-  const add = (name: string, words: string, where: string, run: () => void) =>
-    all.push({ name, words, where, run });
+  const add = (name: string, words: string, where: string, run: () => void, about = name) =>
+    all.push({ name, words, where, run, about });
   STAGES.forEach((stage, i) => add(stage, "stage", `stage, ${i + 1}`, () => set({ stage })));
   for (const [stage, title, words] of SECTIONS) add(title, words, stage, () => goTo(stage, title));
   for (const [name, key, words] of KEYED)
-    add(name, words, key === " " ? "Space" : key.toUpperCase(), () => press(key));
+    add(name, words, key === " " ? "Space" : key.toUpperCase(), () => press(key), ABOUT[name]);
+  add("Guide", "help manual documentation how to", "", () => set({ guide: "" }));
   add("Undo", "back revert", "Ctrl Z", () => void stepBack("undo"));
-  add("Redo", "again", "Ctrl Shift Z", () => void stepBack("redo"));
-  add("All projects", "home open new export rename duplicate", "", goHome);
+  add("Redo", "again", "Ctrl Shift Z", () => void stepBack("redo"), "Undo");
+  add("All projects", "home open new export rename duplicate", "", goHome, "Projects");
   for (const look of project?.looks ?? [])
-    add(look.name, "look lighting state", "look", () => set({ lookId: look.id, held: null }));
+    add(
+      look.name,
+      "look lighting state",
+      "look",
+      () => set({ lookId: look.id, held: null }),
+      "looks",
+    );
   for (const view of project?.views ?? [])
-    add(view.name, "view camera", "view", () => showView(view.id));
+    add(view.name, "view camera", "view", () => showView(view.id), "View");
   for (const source of sources)
-    add(source.name, "source lamp light", "source", () => {
-      const stage = source.id === "sun" || source.id === "sky" ? "Daylight" : "Fixtures";
-      set({ selected: source.id, stage });
-    });
+    add(
+      source.name,
+      "source lamp light",
+      "source",
+      () => {
+        const stage = source.id === "sun" || source.id === "sky" ? "Daylight" : "Fixtures";
+        set({ selected: source.id, stage });
+      },
+      "source",
+    );
   return all;
 }
 

@@ -48,7 +48,9 @@ export function Amount(p: AmountProps) {
   };
   return (
     <div
-      className={p.bare ? "contents" : "grid grid-cols-[88px_1fr_64px] items-center gap-2 py-[3px]"}
+      className={
+        p.bare ? "contents" : "grid grid-cols-[var(--label)_1fr_64px] items-center gap-2 py-[3px]"
+      }
     >
       {!p.bare && (
         <span

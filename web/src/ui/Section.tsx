@@ -14,7 +14,7 @@ export function Section({
     <section className="border-b border-rule py-3 last:border-b-0" aria-label={title}>
       <h2 className="mb-2 flex items-baseline justify-between font-[650]">
         <span>{title}</span>
-        <span className="text-[11.5px] font-normal text-ink-2">{aside}</span>
+        <span className="text-small font-normal text-ink-2">{aside}</span>
       </h2>
       {children}
     </section>

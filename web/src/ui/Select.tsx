@@ -53,7 +53,7 @@ export function Select(p: SelectProps) {
             {p.options.map((o) =>
               "options" in o ? (
                 <Radix.Group key={`group ${o.label}`}>
-                  <Radix.Label className="px-3 pt-1 pb-[2px] text-[11.5px] text-ink-2">
+                  <Radix.Label className="px-3 pt-1 pb-[2px] text-small text-ink-2">
                     {o.label}
                   </Radix.Label>
                   {o.options.map((i) => (

@@ -11,7 +11,7 @@ export function Tip({ text, children }: { text?: ReactNode; children: ReactEleme
         <Tooltip.Content
           sideOffset={4}
           collisionPadding={8}
-          className="pointer-events-none z-50 max-w-[280px] rounded-[2px] bg-chosen px-2 py-1 text-[11.5px] leading-snug whitespace-pre-line text-on-chosen"
+          className="pointer-events-none z-50 max-w-[280px] rounded-[2px] bg-chosen px-2 py-1 text-small leading-snug whitespace-pre-line text-on-chosen"
         >
           {text}
         </Tooltip.Content>

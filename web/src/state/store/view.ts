@@ -40,6 +40,8 @@ export interface ViewState {
   /** The sheet of pictures that lies in the mount, by its id; the proofs by name. */
   mounted: string | null;
   keysShown: boolean;
+  /** What the guide is open about: a term, or nothing for its head; null where it is closed. */
+  guide: string | null;
   /** The list of commands is open. */
   commandsShown: boolean;
 }
@@ -61,6 +63,7 @@ export const view: ViewState = {
   alone: false,
   mounted: null,
   keysShown: false,
+  guide: null,
   commandsShown: false,
 };
 
