@@ -297,9 +297,9 @@ function NewProject({ dropped, onDone }: NewProjectProps) {
               )}
             </div>
           </div>
-          <Row label="Building">
+          <Row label="Building" named>
             <span>
-              {building && building === dropped ? (
+              {building ? (
                 <span className="block">
                   {building.name}{" "}
                   <button
@@ -311,12 +311,13 @@ function NewProject({ dropped, onDone }: NewProjectProps) {
                   </button>
                 </span>
               ) : (
-                <input
-                  type="file"
-                  accept={buildings.join(",")}
-                  aria-label="Building of the new project"
-                  onChange={(e) => setBuilding(e.target.files?.[0] ?? null)}
-                />
+                <FileButton
+                  label="Building of the new project"
+                  endings={buildings}
+                  onFiles={([file]) => setBuilding(file ?? null)}
+                >
+                  Choose a file …
+                </FileButton>
               )}
               <span className="block text-small text-ink-2">
                 GLB, IFC, FBX, DAE …, or a zip with a model and its pictures. Can be dropped later.

@@ -184,11 +184,11 @@ export function Keys() {
       <Dialog.Root open={shown} onOpenChange={(keysShown) => set({ keysShown })}>
         <Dialog.Portal>
           <Dialog.Content
-            className="fixed top-[60px] right-[12px] w-[340px] rounded-[3px] border border-ink bg-sheet p-4 text-ink"
+            className="fixed top-[60px] right-[12px] w-[352px] rounded-[3px] border border-ink bg-sheet p-4 text-ink"
             aria-describedby={undefined}
           >
             <Dialog.Title className="mb-2 font-[650]">Keyboard</Dialog.Title>
-            <dl className="grid grid-cols-[120px_1fr] gap-y-[5px]">
+            <dl className="grid grid-cols-[132px_1fr] gap-y-[5px]">
               {KEYS.map(([key, what]) => (
                 <div key={key} className="contents">
                   <dt className="font-[600]">{key}</dt>

@@ -24,7 +24,7 @@ describe("the guide", () => {
     expect(told("Pattern map")).toContain("scores every position of the sun");
     expect(told("LUT")).not.toContain("Late");
     expect(told("Openings")).toContain("windows and doorways that were found");
-    expect(told("CDL")).toContain("figures of colour");
+    expect(told("CDL")).toContain("slope, offset and power");
     expect(told("efficacy")).toContain("lumen from a watt");
     expect(passage(text, "no such thing")).toBeNull();
   });

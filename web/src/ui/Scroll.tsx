@@ -4,7 +4,10 @@ import type { ReactNode } from "react";
 /** A list that scrolls by itself, with a bar that is seen where there is more. */
 export function Scroll({ className = "", children }: { className?: string; children: ReactNode }) {
   return (
-    <ScrollArea.Root type="auto" className={`flex min-h-0 flex-col overflow-hidden ${className}`}>
+    <ScrollArea.Root
+      type="auto"
+      className={`scroll flex min-h-0 flex-col overflow-hidden ${className}`}
+    >
       {/* The library lays a table around the content, in which nothing would be cut off with dots. */}
       <ScrollArea.Viewport className="min-h-0 w-full flex-1 [&>div]:block!">
         {children}
