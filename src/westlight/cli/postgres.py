@@ -113,21 +113,33 @@ class Cluster:
         if not self.running():
             if self._is_dead():
                 (self.data / "postmaster.pid").unlink(missing_ok=True)
-            port = free_port(int(self.port_file.read_text()) if self.port_file.exists() else 54329)
-            self.port_file.write_text(str(port))
-            # The path of a socket must stay short; it is not used, TCP on loopback is.
-            sockets = Path(tempfile.mkdtemp(prefix=_SOCKETS))
-            sockets.chmod(0o777)
-            options = f"-c listen_addresses=127.0.0.1 -p {port} -k {sockets}"
-            done = self._as_owner(
-                str(self.bin / "pg_ctl"), "-D", str(self.data), "-l", str(self.log), "-w",
-                "-o", options, "start",
-            )  # fmt: skip
-            if done.returncode != 0:
-                shutil.rmtree(sockets, ignore_errors=True)
-                tail = self.log.read_text()[-600:] if self.log.exists() else done.stderr
+            for wanted in (self._last_port(), 0, 0):
+                # Between looking for a port and listening at it another cluster may take it: then at another one.
+                if self._start_at(free_port(wanted)):
+                    break
+            else:
+                tail = self.log.read_text()[-600:] if self.log.exists() else ""
                 raise GroundError(f"PostgreSQL did not start. Its log ends with:\n{tail}")
         self._create_database()
+
+    def _last_port(self) -> int:
+        """The port it had when it was up last, or the usual one."""
+        return int(self.port_file.read_text()) if self.port_file.exists() else 54329
+
+    def _start_at(self, port: int) -> bool:
+        """Start it at a port; whether it did."""
+        self.port_file.write_text(str(port))
+        # The path of a socket must stay short; it is not used, TCP on loopback is.
+        sockets = Path(tempfile.mkdtemp(prefix=_SOCKETS))
+        sockets.chmod(0o777)
+        options = f"-c listen_addresses=127.0.0.1 -p {port} -k {sockets}"
+        done = self._as_owner(
+            str(self.bin / "pg_ctl"), "-D", str(self.data), "-l", str(self.log), "-w",
+            "-o", options, "start",
+        )  # fmt: skip
+        if done.returncode != 0:
+            shutil.rmtree(sockets, ignore_errors=True)
+        return done.returncode == 0
 
     def prepare(self) -> None:
         """Make the data folder and an empty cluster in it; raises `GroundError` where that cannot be."""
@@ -201,14 +213,21 @@ def _sweep() -> None:
     """Remove folders of sockets whose cluster is no longer there."""
     for folder in Path(tempfile.gettempdir()).glob(f"{_SOCKETS}*"):
         locks = list(folder.glob(".s.PGSQL.*.lock"))
-        fresh = time.time() - folder.stat().st_mtime < _FRESH_S
-        if not any(_alive(lock) for lock in locks) and (locks or not fresh):
+        holders = [_holder(lock) for lock in locks]
+        # A folder may be made, and a lock file in it, before who holds it is written down.
+        told = bool(holders) and None not in holders
+        try:
+            fresh = time.time() - folder.stat().st_mtime < _FRESH_S
+        except OSError:
+            # Another one swept it.
+            continue
+        if not any(p is not None and p.exists() for p in holders) and (told or not fresh):
             shutil.rmtree(folder, ignore_errors=True)
 
 
-def _alive(lock: Path) -> bool:
-    """Whether the process that holds a lock file lives."""
+def _holder(lock: Path) -> Path | None:
+    """The process that holds a lock file; None where it is not told."""
     try:
-        return Path("/proc", lock.read_text().split()[0]).exists()
+        return Path("/proc", lock.read_text().split()[0])
     except (OSError, IndexError):
-        return False
+        return None
