@@ -11,6 +11,7 @@ import pytest
 from PIL import Image
 
 from westlight.core.finish import legend
+from westlight.engine.sessions import Engine
 from westlight.engine.spec import (
     FinishSettings,
     GradeSettings,
@@ -105,6 +106,29 @@ def test_find_shows_one_source_and_its_reach(room: Path) -> None:
     assert np.abs(alone - whole).mean() > 10
     bench.show(with_(base, find="nobody"))
     assert bench.pixels().max() < 40
+
+
+def test_a_blank_page_gets_what_there_is(room: Path) -> None:
+    """Told once more what is shown nothing is sent; to a page that has lost its picture, picture and prints are."""
+    sent: list[tuple[str, dict[str, Any]]] = []
+    engine = Engine(lambda name, head, body: sent.append((name, head)))
+    base = spec(room, most=1)
+
+    def told(blank: bool) -> dict[str, int]:
+        sent.clear()
+        engine.show("tab", base, blank=blank)
+        while engine.work():
+            pass
+        kinds = [head["kind"] for _, head in sent]
+        return {kind: kinds.count(kind) for kind in ("frame", "contribution")}
+
+    assert told(blank=True)["frame"] > 0
+    assert told(blank=False) == {"frame": 0, "contribution": 0}
+    again = told(blank=True)
+    assert again["frame"] > 0
+    assert again["contribution"] == len(base.sources)
+    assert sent[-1][1].get("settled", True)
+    assert told(blank=False) == {"frame": 0, "contribution": 0}
 
 
 def test_pattern_aim_neutral_and_proof(room: Path) -> None:

@@ -92,7 +92,7 @@ def test_a_locked_look_refuses_and_takes_a_new_name(page: Page) -> None:
     expect(lock).to_be_checked()
     page.keyboard.press("Escape")
     page.keyboard.press(".")
-    expect(page.get_by_role("alert")).to_contain_text("is locked")
+    expect(page.get_by_test_id("message")).to_contain_text("is locked")
     looks.get_by_role("button", name="Look …").click()
     lock.click()
     expect(lock).not_to_be_checked()

@@ -258,7 +258,7 @@ def test_a_building_of_ones_own(page: Page, tmp_path: Path) -> None:
     broken = tmp_path / "broken.glb"
     broken.write_bytes(b"nonsense")
     page.get_by_label("Building file").set_input_files(broken)
-    expect(page.get_by_role("alert")).to_contain_text("export it again")
+    expect(page.get_by_test_id("message")).to_contain_text("export it again")
     page.get_by_role("button", name="Close").click()
     page.get_by_label("Building file").set_input_files(glb(tmp_path / "barn.glb"))
     expect(page.get_by_text("2 triangles")).to_be_visible()

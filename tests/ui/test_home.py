@@ -11,7 +11,7 @@ import numpy as np
 from playwright.sync_api import Locator, Page, expect
 
 from ..core.test_models import glb
-from .test_first_light import lit, settled
+from .test_first_light import card, lit, settled
 
 
 def home(page: Page) -> Locator:
@@ -66,6 +66,16 @@ def test_a_zip_with_two_buildings_is_dropped_and_one_is_chosen(page: Page, tmp_p
     expect(projects.get_by_role("listitem", name="New building")).to_have_count(0)
 
 
+def test_a_project_opened_again_has_its_picture_and_prints(page: Page) -> None:
+    """From the list back to the project one came from: what the page had put away is sent once more."""
+    lit(page, every=True)
+    projects = home(page)
+    projects.get_by_role("button", name="Open Saltmarsh Pottery").click()
+    expect(page.get_by_test_id("status")).to_contain_text("pass")
+    expect(card(page, "Sun").locator("img")).to_be_visible()
+    expect(card(page, "Sun")).to_contain_text(re.compile(r"\d+ %"))
+
+
 def test_a_project_from_its_first_page_to_a_file_and_back(page: Page, tmp_path: Path) -> None:
     """Made with its place and building, exported, opened again: the same picture under another name."""
     projects = home(page)
@@ -103,7 +113,7 @@ def test_a_project_from_its_first_page_to_a_file_and_back(page: Page, tmp_path: 
     projects = home(page)
     (tmp_path / "other.zip").write_bytes(b"PK nonsense")
     page.get_by_label("Project file").set_input_files(tmp_path / "other.zip")
-    expect(page.get_by_role("alert")).to_contain_text("not a project file")
+    expect(page.get_by_test_id("message")).to_contain_text("not a project file")
     page.get_by_role("button", name="Close").click()
 
     more(page, projects, "Net loft", "Duplicate")

@@ -38,7 +38,7 @@ def test_pattern_map_and_aiming(page: Page) -> None:
     page.get_by_role("button", name="Through a window").click()
     at(page, 0.42, 0.88)
     at(page, 0.75, 0.30)
-    expect(page.get_by_role("alert")).to_contain_text("no glazed opening")
+    expect(page.get_by_test_id("message")).to_contain_text("no glazed opening")
     page.get_by_role("button", name="Close").click()
     at(page, 0.022, 0.30)
     aimed = page.get_by_test_id("aimed")
@@ -93,7 +93,7 @@ def test_finish_traces_nothing_and_can_be_undone(page: Page, tmp_path: Path) -> 
     bad = tmp_path / "bad.cube"
     bad.write_text("LUT_3D_SIZE 4\n0 0 0")
     page.get_by_label("LUT file").set_input_files(bad)
-    expect(page.get_by_role("alert")).to_contain_text("cut short")
+    expect(page.get_by_test_id("message")).to_contain_text("cut short")
     page.get_by_role("button", name="Close").click()
     good = tmp_path / "Harbour.cube"
     good.write_text(identity_cube().replace("1.0", "0.6"))

@@ -33,6 +33,8 @@ class Show(Settings):
     paused: bool = False
     #: Whether the page is looked at: a hidden one computes nothing.
     visible: bool = True
+    #: The page has no picture of what it shows: one is sent though nothing of it is new.
+    blank: bool = False
     #: The light as it was traced, for as long as a key is held.
     plain: bool = False
     reading: Literal["plain", "raw", "burnt", "luminance", "gamut", "noise"] = "plain"

@@ -230,16 +230,18 @@ def bench(
     asked: typer.Context,
     what: Annotated[
         str,
-        typer.Argument(help="“transport”, “cluster”, or “picture” for what is seen on ten rooms"),
+        typer.Argument(
+            help="“transport”, “cluster”, “picture” for what is seen on ten rooms, “page” for the hand at the page"
+        ),
     ] = "bench",
 ) -> None:
     """Print the engine's speeds as ratios within one run, or how far pictures are from what they should be."""
     file = ROOT / f"tests/bench/{what}.py"
-    if what not in ("bench", "transport", "cluster", "picture"):
+    if what not in ("bench", "transport", "cluster", "picture", "page"):
         raise GroundError(
-            "There is ./westlight bench, with “transport”, “cluster” or “picture” after it."
+            "There is ./westlight bench, with “transport”, “cluster”, “picture” or “page” after it."
         )
-    given = asked.args if what == "picture" else [str(ensure_demo())]
+    given = asked.args if what in ("picture", "page") else [str(ensure_demo())]
     ensure_kernels()
     done = subprocess.run([sys.executable, str(file), *given], cwd=ROOT)
     raise SystemExit(done.returncode)

@@ -51,9 +51,9 @@ class EngineSession:
     def __init__(self, host: EngineHost, name: str) -> None:
         self._host, self.name = host, name
 
-    def show(self, spec: PictureSpec, visible: bool = True) -> None:
-        """Make the engine compute this picture."""
-        self._host._show(self.name, spec, visible)
+    def show(self, spec: PictureSpec, visible: bool = True, blank: bool = False) -> None:
+        """Make the engine compute this picture, and send what there is of it to a page that is blank."""
+        self._host._show(self.name, spec, visible, blank)
 
     def again(self) -> None:
         """Try again at once after a failure."""
@@ -150,13 +150,13 @@ class EngineHost:
             _refuse(answer, GONE)
         return answer
 
-    def _show(self, name: str, spec: PictureSpec, visible: bool) -> None:
+    def _show(self, name: str, spec: PictureSpec, visible: bool, blank: bool) -> None:
         with self._lock:
             session = self._sessions.get(name)
             if session is None:
                 return
             session.spec, session.visible = spec, visible
-        self._tell({"kind": "show", "session": name, "spec": spec, "visible": visible})
+        self._tell(_told(name, spec, visible, blank))
 
     def _close(self, name: str) -> None:
         with self._lock:
@@ -166,13 +166,17 @@ class EngineHost:
     def _tell(self, message: dict[str, Any]) -> bool:
         """Send a message; whether there is a process to take it."""
         with self._lock:
-            try:
-                if self._pipe is not None:
-                    self._pipe.send(message)
-                    return True
-            except OSError:
-                log.info("engine pipe closed")
-            return False
+            return self._put(message)
+
+    def _put(self, message: dict[str, Any]) -> bool:
+        """As `_tell`, by who holds the lock."""
+        try:
+            if self._pipe is not None:
+                self._pipe.send(message)
+                return True
+        except OSError:
+            log.info("engine pipe closed")
+        return False
 
     def _listen(self) -> None:
         while not self._closing.is_set():
@@ -224,10 +228,15 @@ class EngineHost:
             if self._closing.is_set():
                 return
             self._spawn()
-            told = [(n, s.spec, s.visible) for n, s in self._sessions.items() if s.spec is not None]
-        # The one that was opened last is the likeliest to be looked at.
-        for name, spec, visible in told:
-            self._tell({"kind": "show", "session": name, "spec": spec, "visible": visible})
+            # Under the lock: what a page tells meanwhile comes after it, and one that has gone is not told of.
+            for name, session in self._sessions.items():
+                if session.spec is not None:
+                    self._put(_told(name, session.spec, session.visible, blank=True))
+
+
+def _told(name: str, spec: PictureSpec, visible: bool, blank: bool) -> dict[str, Any]:
+    """The message that tells the engine what a session shows."""
+    return {"kind": "show", "session": name, "spec": spec, "visible": visible, "blank": blank}
 
 
 def end_waiting_process() -> None:

@@ -84,7 +84,7 @@ def take(engine: Engine, message: dict[str, Any]) -> None:
     """Do what a message says."""
     session = message["session"]
     if message["kind"] == "show":
-        engine.show(session, message["spec"], message["visible"])
+        engine.show(session, message["spec"], message["visible"], message["blank"])
     elif message["kind"] == "ask":
         engine.ask(session, message["id"], message["what"], message["of"])
     elif message["kind"] == "again":

@@ -39,6 +39,8 @@ class _Seat:
     name: str
     spec: PictureSpec
     visible: bool = True
+    #: Its page has no picture yet.
+    blank: bool = False
     touched: int = 0
     live: Session | None = None
     pending: bool = True
@@ -76,12 +78,16 @@ class Engine:
         seat = self._seats.get(name)
         return None if seat is None else seat.live
 
-    def show(self, name: str, spec: PictureSpec, visible: bool = True) -> None:
-        """Tell what a session shows from now on; it is taken in before the next work."""
+    def show(self, name: str, spec: PictureSpec, visible: bool = True, blank: bool = False) -> None:
+        """Tell what a session shows from now on; it is taken in before the next work.
+
+        ``blank``: its page has no picture of it and gets what there is, though nothing may have changed.
+        """
         seat = self._seats.get(name)
         if seat is None:
             seat = self._seats[name] = _Seat(name, spec)
         seat.spec, seat.visible, seat.pending = spec, visible, True
+        seat.blank |= blank
         seat.touched = next(self._touches)
 
     def again(self, name: str) -> None:
@@ -160,6 +166,9 @@ class Engine:
             if seat.live is None:
                 seat.live = Session(seat.name, self.shared, self._send_of(seat.name), self._called)
             seat.live.apply(seat.spec)
+            if seat.blank:
+                seat.live.show_again()
+                seat.blank = False
         except WestlightError as error:
             # A state that cannot be: the picture before it stays.
             self._post(seat.name, {"kind": "problem", "text": str(error)}, b"")

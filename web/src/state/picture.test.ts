@@ -84,6 +84,16 @@ describe("what is told", () => {
     expect(Wire.last.shown()[0]).toMatchObject({ paused: true, reading: "burnt", find: "sun" });
     set({ paused: false, reading: "plain", find: null });
   });
+  it("says that it has no picture until a frame came, and again when a project is opened anew", async () => {
+    set({ frame: null, paused: true });
+    await pass(16);
+    expect(Wire.last.shown().at(-1)).toMatchObject({ blank: true });
+    Wire.last.say(frame());
+    await pass(0);
+    set({ paused: false });
+    await pass(16);
+    expect(Wire.last.shown().at(-1)).toMatchObject({ blank: false });
+  });
   it("under a moving hand is two states at a time, and then the newest one", async () => {
     for (const azimuth of [1, 2, 3, 4, 5]) {
       turn(azimuth);

@@ -77,6 +77,7 @@ function tell() {
     moving: s.moving,
     paused: s.paused,
     visible: document.visibilityState !== "hidden" && !s.home,
+    blank: s.frame === null,
     plain: s.plain,
     reading: s.reading,
     find: s.find,

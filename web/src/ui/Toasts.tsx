@@ -12,8 +12,9 @@ export function Toasts({ text, onClose }: { text: string; onClose: () => void })
           type="foreground"
           onOpenChange={(open) => !open && onClose()}
         >
+          {/* The library reads it out; a role of its own would have it said twice. */}
           <div
-            role="alert"
+            data-testid="message"
             className="pointer-events-auto flex items-baseline gap-4 border border-ink border-l-[3px] border-l-sun bg-sheet px-3 py-2 text-ink shadow-[0_4px_14px_rgb(0_0_0/0.28)]"
           >
             <Toast.Description>{text}</Toast.Description>

@@ -110,6 +110,11 @@ class Session:
         self._prints_dirty = True
         self._trace.told(spec.moving, changed)
 
+    def show_again(self) -> None:
+        """Send the picture and its prints though nothing of them has changed: they were lost on the way."""
+        self._dirty = self._prints_dirty = True
+        self._settled = False
+
     def close(self) -> None:
         """Nobody looks any more: what only this session showed may go."""
         self.shared.store.close(self.name)
