@@ -142,13 +142,10 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
     )
     address = f"http://{host}:{port}" + ("" if here else f"/?key={key}")
 
-    background: list[subprocess.Popen[bytes]] = []
-
     class Announced(uvicorn.Server):
         async def startup(self, sockets: list[socket.socket] | None = None) -> None:
             await super().startup(sockets)
             if self.started:
-                background.extend(_prepare_haze())
                 if not here:
                     console.print(f"\n[yellow]{PLAIN}[/yellow]")
                 console.print(f"\n  Open [bold]{address}[/bold]   (Ctrl-C ends)\n", soft_wrap=True)
@@ -156,11 +153,7 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
     # A reverse proxy keeps its connections for a minute: it, not the server, is to end them.
     server = Announced(uvicorn.Config(create_app(settings), host=host, port=port, timeout_keep_alive=75,
                                       log_level="warning", ws_max_size=2**20, timeout_graceful_shutdown=5))  # fmt: skip
-    try:
-        server.run()
-    finally:
-        for process in background:
-            process.kill()
+    server.run()
 
 
 #: Said where others can listen in.
@@ -176,16 +169,6 @@ def _names_of(host: str) -> tuple[str, ...]:
     if host in ("0.0.0.0", "::"):
         names |= {str(a[4][0]) for a in socket.getaddrinfo(socket.gethostname(), None)}
     return tuple(sorted(names))
-
-
-def _prepare_haze() -> list[subprocess.Popen[bytes]]:
-    """Compile the tracer for haze beside the running application, unless that has been done."""
-    from westlight.core.warm import hazy_kernel_is_cached
-
-    if hazy_kernel_is_cached():
-        return []
-    command = [sys.executable, "-m", "westlight.core.warm"]
-    return [subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)]
 
 
 @app.command()

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-
 import numpy as np
 
 from . import Air, Material, Scene, View, irradiance, render, sky, sources
@@ -52,9 +50,3 @@ def compile_kernels() -> None:
     block_mean(out, 4)
     smooth(out, out, out)
     (keep_kernels() / "complete").touch()
-
-
-if __name__ == "__main__":
-    # In the background of something that matters more.
-    os.nice(15)
-    compile_hazy_kernel()

@@ -15,7 +15,6 @@ from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled
-from westlight.core.warm import hazy_kernel_is_cached
 
 from ..scenery import Scenery, geometry_key
 from ..spec import PictureSpec, SkySettings, SourceSpec
@@ -199,8 +198,6 @@ class Preparer:
                         *(lights[s.id] for s in spec.sources)])  # fmt: skip
         assembled = before.assembled
         if assembled is None or key != before.assembled_key or scene is not before.scene:
-            if any(h.on for h in spec.air) and not hazy_kernel_is_cached():
-                self._say("Preparing for haze, once: this takes a minute or two …")
             assembled = scene.assemble(spec, sources, assembled)
         self._known = made
         return Prepared(
