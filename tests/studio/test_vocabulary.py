@@ -12,10 +12,22 @@ from pydantic import ValidationError
 from westlight.core.colour.display import TONES, display_transform
 from westlight.core.sources import SHAPES
 from westlight.core.transport import assemble
-from westlight.engine.spec import ExposureSettings, FixtureSettings, Place
+from westlight.engine.live.frames import READ
+from westlight.engine.spec import (
+    ExposureSettings,
+    FinishSettings,
+    FixtureSettings,
+    PartGradeSettings,
+    PictureSpec,
+    Place,
+    SkySettings,
+)
+from westlight.engine.spec.kinds import READINGS, SKIES
 from westlight.engine.still_files import MATTES, PASSES
-from westlight.engine.translate import EMITTERS, emitters_of
+from westlight.engine.translate import EMITTERS, emitters_of, sky_of
 from westlight.studio.exchange import photometric_file
+from westlight.studio.recipe import sky_name
+from westlight.studio.settings import LookState
 from westlight.studio.vocabulary import vocabulary
 
 #: Shapes that need no file.
@@ -73,6 +85,44 @@ def test_every_tone_makes_a_table_from_black_to_white() -> None:
         table = display_transform(name).table
         assert table[0, 0, 0] == pytest.approx((0, 0, 0), abs=0.01)
         assert table[-1, -1, -1].min() > 0.9
+
+
+@pytest.mark.parametrize("model", list(SKIES))
+def test_every_kind_of_sky_has_a_name_and_a_light(model: str) -> None:
+    look = LookState.model_validate({"sky": {"model": model}})
+    assert sky_name(look) == SKIES[model].name
+    if model != "hdri":
+        lit = sky_of(SkySettings(model=model, azimuth_deg=180.0, elevation_deg=30.0), 0.0)
+        assert 1_000 < lit.horizontal_illuminance() < 100_000
+
+
+def test_every_reading_can_be_asked_for() -> None:
+    assert set(READ) == set(READINGS)
+    keys = [r.key for r in READINGS.values() if r.key]
+    assert len(set(keys)) == len(keys)
+    for name in READINGS:
+        assert PictureSpec(reading=name).reading == name
+    with pytest.raises(ValidationError, match="one of plain, burnt"):
+        PictureSpec(reading="upside down")
+
+
+@pytest.mark.parametrize("group", [*FinishSettings.model_fields])
+def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> None:
+    """Both ends of every slider and its normal value are taken; the normal value changes nothing."""
+    told = vocabulary()["finish"][group]
+    kind = PartGradeSettings if group == "parts" else type(getattr(FinishSettings(), group))
+    needed = {"of": "part", "what": "pot"} if group == "parts" else {}
+    plain = kind.model_validate(needed)
+    numbers = {n for n, f in kind.model_fields.items() if f.annotation in (int, float)}
+    assert set(told) == numbers
+    for name, drawn in told.items():
+        assert drawn["min"] <= drawn["normal"] <= drawn["max"]
+        assert 0 < drawn["step"] < drawn["max"] - drawn["min"]
+        assert getattr(plain, name) == drawn["normal"]
+        assert type(getattr(plain, name)) is kind.model_fields[name].annotation
+        for value in (drawn["min"], drawn["max"]):
+            assert getattr(kind.model_validate({**needed, name: value}), name) == value
+    assert len({d["label"] for d in told.values()}) == len(told)
 
 
 def test_what_the_page_is_told() -> None:

@@ -17,7 +17,7 @@ def reached(element: Locator) -> None:
     """Scroll until an element is seen; what is filled in above it meanwhile may move it away again."""
 
     def seen() -> bool:
-        element.scroll_into_view_if_needed()
+        element.evaluate("e => e.scrollIntoView({block: 'center'})")
         return bool(
             element.evaluate(
                 """(e) => { const b = e.getBoundingClientRect();

@@ -16,6 +16,7 @@ from westlight.engine.spec import (
     ToneName,
     ViewSettings,
 )
+from westlight.engine.spec.kinds import ReadingName, SkyName
 from westlight.engine.still_files import PassName
 from westlight.studio.settings import LookState, ModelState
 
@@ -78,6 +79,34 @@ class ClothKind(Answer):
     openness: float
 
 
+class SkyChoice(Answer):
+    """A kind of sky: as its tile is called, and as the source is called in the strip."""
+
+    id: SkyName
+    label: str
+    name: str
+
+
+class ReadingChoice(Answer):
+    """A way to read the picture, and the key that turns it on and off."""
+
+    id: ReadingName
+    label: str
+    key: str
+
+
+class Dial(Answer):
+    """A number that is set on a slider: what its line is drawn by."""
+
+    label: str
+    min: float
+    max: float
+    step: float
+    normal: float
+    unit: str
+    logarithmic: bool
+
+
 class Vocabulary(Answer):
     """What there is to choose from: the tables of the core, as the page's fields need them."""
 
@@ -88,6 +117,10 @@ class Vocabulary(Answer):
     buildings: list[str]
     luts: list[str]
     cloths: list[ClothKind]
+    skies: list[SkyChoice]
+    readings: list[ReadingChoice]
+    #: Numbers of the finish by group and name.
+    finish: dict[str, dict[str, Dial]]
 
 
 class Card(Named):

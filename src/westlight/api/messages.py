@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, TypeAdapter
 
 from westlight.engine.spec import Settings, Share
+from westlight.engine.spec.kinds import ReadingName
 
 Id = Annotated[str, Field(min_length=1, max_length=64)]
 
@@ -37,7 +38,7 @@ class Show(Settings):
     blank: bool = False
     #: The light as it was traced, for as long as a key is held.
     plain: bool = False
-    reading: Literal["plain", "raw", "burnt", "luminance", "gamut", "noise"] = "plain"
+    reading: ReadingName = "plain"
     find: Id | None = None
     prints_by_themselves: bool = False
     region: tuple[Share, Share, Share, Share] | None = None

@@ -17,6 +17,7 @@ from westlight.engine.spec import (
     SunSettings,
     ViewSettings,
 )
+from westlight.engine.spec.kinds import SKIES
 from westlight.store import Look, Model, Project, Source, View
 
 from .daylight import moon_of, sun_of
@@ -66,9 +67,8 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
 
 def sky_name(look: LookState) -> str:
     """What the sky of a look is called."""
-    names = {"clear": "Clear sky", "cie": "CIE sky", "graded": "Sky by hand",
-             "hdri": look.sky.hdri.name or "Sky picture"}  # fmt: skip
-    return names[look.sky.model]
+    picture = look.sky.hdri.name if look.sky.model == "hdri" else ""
+    return picture or SKIES[look.sky.model].name
 
 
 def picture_of(

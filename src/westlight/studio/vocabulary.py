@@ -1,4 +1,4 @@
-"""What there is to choose from, for the page's fields: shapes, tones, passes, kinds of files, cloths."""
+"""What there is to choose from and to set, for the page's fields: shapes, tones, passes, kinds of files, cloths, numbers of the finish."""
 
 from __future__ import annotations
 
@@ -10,6 +10,9 @@ from westlight.core.finish.baked_lut import KINDS as LUTS
 from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.read import SUFFIXES
 from westlight.core.sources import SHAPES
+from westlight.engine.spec import FinishSettings, PartGradeSettings
+from westlight.engine.spec.base import Settings, dials
+from westlight.engine.spec.kinds import READINGS, SKIES
 from westlight.engine.still_files import PASSES
 
 #: A building may come with its files in one.
@@ -32,4 +35,11 @@ def vocabulary() -> dict[str, Any]:
             {"id": name, "label": c.label, "translucency": round(c.translucency, 3), "openness": c.openness}
             for name, c in CLOTHS.items()
         ],
+        "skies": [{"id": name, **asdict(s)} for name, s in SKIES.items()],
+        "readings": [{"id": name, **asdict(r)} for name, r in READINGS.items() if r.label],
+        "finish": {
+            group: dials(f.annotation)
+            for group, f in FinishSettings.model_fields.items()
+            if isinstance(f.annotation, type) and issubclass(f.annotation, Settings)
+        } | {"parts": dials(PartGradeSettings)},
     }  # fmt: skip

@@ -1880,6 +1880,26 @@ export interface components {
             stops: number;
         };
         /**
+         * Dial
+         * @description A number that is set on a slider: what its line is drawn by.
+         */
+        Dial: {
+            /** Label */
+            label: string;
+            /** Logarithmic */
+            logarithmic: boolean;
+            /** Max */
+            max: number;
+            /** Min */
+            min: number;
+            /** Normal */
+            normal: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Direction
          * @description A direction of the building as it stands now.
          */
@@ -4389,6 +4409,21 @@ export interface components {
             };
         };
         /**
+         * ReadingChoice
+         * @description A way to read the picture, and the key that turns it on and off.
+         */
+        ReadingChoice: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "plain" | "burnt" | "luminance" | "noise" | "gamut" | "raw";
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+        };
+        /**
          * Ready
          * @description The first message: how the page's picture is called where it must be named.
          */
@@ -4493,6 +4528,11 @@ export interface components {
          */
         Show: {
             /**
+             * Blank
+             * @default false
+             */
+            blank: boolean;
+            /**
              * Find
              * @default null
              */
@@ -4533,7 +4573,7 @@ export interface components {
              * @default plain
              * @enum {string}
              */
-            reading: "plain" | "raw" | "burnt" | "luminance" | "gamut" | "noise";
+            reading: "plain" | "burnt" | "luminance" | "noise" | "gamut" | "raw";
             /**
              * Region
              * @default null
@@ -4591,6 +4631,21 @@ export interface components {
             sun: components["schemas"]["SkySun"] | null;
             /** Width Px */
             width_px: number;
+        };
+        /**
+         * SkyChoice
+         * @description A kind of sky: as its tile is called, and as the source is called in the strip.
+         */
+        SkyChoice: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "clear" | "cie" | "graded" | "hdri";
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
         };
         /**
          * SkyState
@@ -5296,12 +5351,22 @@ export interface components {
             buildings: string[];
             /** Cloths */
             cloths: components["schemas"]["ClothKind"][];
+            /** Finish */
+            finish: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["Dial"];
+                };
+            };
             /** Luts */
             luts: string[];
             /** Passes */
             passes: components["schemas"]["PassKind"][];
+            /** Readings */
+            readings: components["schemas"]["ReadingChoice"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeKind"][];
+            /** Skies */
+            skies: components["schemas"]["SkyChoice"][];
             /** Tones */
             tones: components["schemas"]["ToneKind"][];
         };

@@ -6,7 +6,7 @@ import { useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
 import { Curve } from "./Curve";
-import { line, SHARE, type FinishState } from "./FinishLine";
+import { FinishLine, type FinishState } from "./FinishLine";
 import { Section } from "../ui/Section";
 
 const NO_BINS: number[] = [];
@@ -59,8 +59,8 @@ export function Curves({ grade }: { grade: FinishState["grade"] }) {
         onRelease={() => void release("Curve")}
       />
       <div className="mt-1">
-        {line("grade", "black", "Black point", 0, 0.3, 0.005, 0, ...SHARE)}
-        {line("grade", "white", "White point", 0.6, 1, 0.005, 1, ...SHARE)}
+        <FinishLine group="grade" name="black" />
+        <FinishLine group="grade" name="white" />
       </div>
     </Section>
   );

@@ -1,46 +1,29 @@
 import type { Look } from "../api/types";
 import { hold, release } from "../state/held";
 import { useLook } from "../state/look";
-import { Amount, type AmountKind } from "../ui/Amount";
+import { useVocabulary } from "../state/vocabulary";
+import { Amount } from "../ui/Amount";
+import { scale } from "./dial";
 
 export type FinishState = Look["finish"];
-type Group = keyof FinishState;
+type Group = Exclude<keyof FinishState, "parts">;
 
-export const plus =
-  (digits: number, unit = "") =>
-  (v: number) =>
-    `${v > 0 ? "+" : ""}${v.toFixed(digits).replace("-", "−")}${unit}`;
-export const share = (v: number) => `${(v * 100).toFixed(0)} %`;
-export const readShare = (t: string) => Number.parseFloat(t) / 100;
-/** How a share of 0…1 is written and read. */
-export const SHARE = [share, { read: readShare }] as const;
+/** Numbers of a group of the finish. */
+type Numbers<G extends Group> = {
+  [K in keyof FinishState[G]]: FinishState[G][K] extends number ? K : never;
+}[keyof FinishState[G]];
 
-type LineProps = AmountKind & { group: Group; name: string };
-
-/** One number of the finish; double click brings it back to where it changes nothing. */
-function Line({ group, name, ...p }: LineProps) {
+/** One number of the finish, drawn as the server tells; double click brings it back to where it changes nothing. */
+export function FinishLine<G extends Group>({ group, name }: { group: G; name: Numbers<G> }) {
   const finish = useLook()?.finish;
-  if (!finish) return null;
-  const value = (finish[group] as Record<string, unknown>)[name] as number;
+  const dial = useVocabulary().finish[group]?.[name as string];
+  if (!finish || !dial) return null;
   return (
     <Amount
-      {...p}
-      value={value}
+      {...scale(dial)}
+      value={finish[group][name] as number}
       onHold={(v) => hold({ look: { finish: { [group]: { [name]: v } } } }, false)}
-      onRelease={() => void release(p.label)}
+      onRelease={() => void release(dial.label)}
     />
   );
 }
-
-/** One line of the finish, as a row of a table. */
-export const line = (
-  group: Group,
-  name: string,
-  label: string,
-  min: number,
-  max: number,
-  step: number,
-  normal: number,
-  write: (v: number) => string,
-  more: Partial<LineProps> = {},
-) => <Line {...{ group, name, label, min, max, step, normal, write }} {...more} />;

@@ -1,3 +1,4 @@
+import { vocabulary } from "../state/vocabulary";
 import { setFlying, walkBy } from "../state/fly";
 import { stopPicking } from "../state/pickFor";
 import { Dialog } from "radix-ui";
@@ -59,6 +60,7 @@ function onKey(e: KeyboardEvent) {
   const ticked = at instanceof HTMLInputElement && at.type === "radio";
   // A list takes letters: they lead to what begins with them.
   const listed = !!at.closest("[role=combobox], [role=listbox]");
+  const overlay = vocabulary().readings.find((r) => r.key && r.key === e.key);
   const typing = (!ticked && ["INPUT", "TEXTAREA"].includes(at.tagName)) || listed;
   const s = get();
   const saved = lookRow(s)?.settings;
@@ -113,8 +115,7 @@ function onKey(e: KeyboardEvent) {
   else if (e.key === "x") setProofs({ held: true });
   else if (e.key === "h") setHands({ all: true });
   else if (e.key === "p") void keepProof();
-  else if (e.key === "b") set({ reading: s.reading === "burnt" ? "plain" : "burnt" });
-  else if (e.key === "l") set({ reading: s.reading === "luminance" ? "plain" : "luminance" });
+  else if (overlay) set({ reading: s.reading === overlay.id ? "plain" : overlay.id });
   else if (e.key === "r") {
     const begin = !s.region && s.picking !== "region";
     set({ region: null, picking: begin ? "region" : null, placing: null });

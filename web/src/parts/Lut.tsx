@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { answer, api, form } from "../api/client";
 import { useVocabulary } from "../state/vocabulary";
 import { editLook } from "../state/edits";
-import { line, SHARE, type FinishState } from "./FinishLine";
+import { FinishLine, type FinishState } from "./FinishLine";
 import { Section } from "../ui/Section";
 import { FileButton } from "../ui/FileButton";
 import { useChange } from "../state/queries";
@@ -49,7 +49,7 @@ export function Lut({ grade }: { grade: FinishState["grade"] }) {
           void choose(found?.id ?? null, found?.name ?? "");
         }}
       />
-      {grade.table && line("grade", "table_opacity", "Opacity", 0, 1, 0.01, 1, ...SHARE)}
+      {grade.table && <FinishLine group="grade" name="table_opacity" />}
     </Section>
   );
 }

@@ -5,18 +5,12 @@ import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
 import { set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
-import { plus, share, readShare, type FinishState } from "./FinishLine";
+import { useVocabulary } from "../state/vocabulary";
+import { scale } from "./dial";
+import type { FinishState } from "./FinishLine";
 import { usePartList } from "./Parts";
 import { Section } from "../ui/Section";
 import { Select } from "../ui/Select";
-
-const LINES = [
-  ["stops", "Brightness", -3, 3, 0.05, 0, plus(2, " EV")],
-  ["contrast", "Contrast", 0.4, 2, 0.01, 1, (v: number) => v.toFixed(2)],
-  ["saturation", "Saturation", 0, 2, 0.01, 1, share],
-  ["warm", "Warm", -1, 1, 0.01, 0, plus(2)],
-  ["soft", "Soft edge", 0, 1, 0.01, 0, share],
-] as const;
 
 /** The rows with one moved a place up: what is graded first is graded below the others. */
 const earlier = (parts: PartGrade[], i: number) =>
@@ -26,6 +20,7 @@ const earlier = (parts: PartGrade[], i: number) =>
 export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
   const picking = useStudio((s) => s.picking);
   const list = usePartList();
+  const dials = useVocabulary().finish.parts ?? {};
   const [open, setOpen] = useState<number | null>(0);
   const save = (rows: PartGrade[], label: string) =>
     void editLook({ finish: { parts: rows } } as never, label);
@@ -80,19 +75,13 @@ export function PartGrades({ parts }: { parts: FinishState["parts"] }) {
               />
             )}
             {open === i &&
-              LINES.map(([key, label, min, max, step, normal, write]) => (
+              Object.entries(dials).map(([key, dial]) => (
                 <Amount
                   key={key}
-                  label={label}
-                  value={p[key]}
-                  min={min}
-                  max={max}
-                  step={step}
-                  normal={normal}
-                  write={write}
-                  {...(write === share ? { read: readShare } : {})}
+                  {...scale(dial)}
+                  value={p[key as "stops"]}
                   onHold={(v) => hold({ look: { finish: { parts: put(i, { [key]: v }) } } }, false)}
-                  onRelease={() => void release(`${label} of ${p.what}`)}
+                  onRelease={() => void release(`${dial.label} of ${p.what}`)}
                 />
               ))}
           </li>

@@ -1,3 +1,4 @@
+import { useVocabulary } from "../state/vocabulary";
 import type { Look } from "../api/types";
 import { editLook } from "../state/edits";
 import { lookRow } from "../state/look";
@@ -55,25 +56,22 @@ export function SkyChoice({ sky }: { sky: Sky }) {
     return JSON.stringify([look.day, look.minutes, look.sun, air, graded]);
   });
   const url = `/api/projects/${project}/looks/${lookId}/skies.png?of=${encodeURIComponent(saved)}`;
-  const kinds: { model: Sky["model"]; label: string; at: number | null }[] = [
-    { model: "clear", label: "Clear", at: 0 },
-    { model: "cie", label: "CIE", at: sky.cie_type + 1 },
-    { model: "graded", label: "By hand", at: 1 },
-    { model: "hdri", label: "Picture", at: null },
-  ];
+  const kinds = useVocabulary().skies;
+  // Where in the row of pictures each is; a picture of the shelf has its own.
+  const at: Partial<Record<Sky["model"], number>> = { clear: 0, cie: sky.cie_type + 1, graded: 1 };
   return (
     <>
       <div className="grid grid-cols-4 gap-1" role="radiogroup" aria-label="Kind of sky">
         {kinds.map((k) => (
           <button
-            key={k.model}
+            key={k.id}
             role="radio"
-            aria-checked={k.model === sky.model}
-            className={`flex flex-col items-center gap-[2px] border-b-2 py-1 ${k.model === sky.model ? "border-ink font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
-            onClick={() => void editLook({ sky: { model: k.model } }, "Kind of sky")}
+            aria-checked={k.id === sky.model}
+            className={`flex flex-col items-center gap-[2px] border-b-2 py-1 ${k.id === sky.model ? "border-ink font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
+            onClick={() => void editLook({ sky: { model: k.id } }, "Kind of sky")}
           >
-            {k.at !== null ? (
-              <Tile at={k.at} url={url} />
+            {at[k.id] !== undefined ? (
+              <Tile at={at[k.id] ?? 0} url={url} />
             ) : sky.hdri.asset ? (
               <img
                 src={`/api/skies/${sky.hdri.asset}/thumbnail`}

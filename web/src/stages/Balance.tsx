@@ -1,3 +1,4 @@
+import { useVocabulary } from "../state/vocabulary";
 import type { Mix } from "../api/types";
 import { Choice } from "../ui/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
@@ -19,6 +20,7 @@ export function Balance() {
   const project = useStudio((s) => s.project);
   const look = useLook();
   const reading = useStudio((s) => s.reading);
+  const { readings } = useVocabulary();
   const byThemselves = useStudio((s) => s.printsByThemselves);
   const selected = useStudio((s) => s.selected);
   const order = useStrip((s) => s.order);
@@ -61,16 +63,14 @@ export function Balance() {
           Drag a lamp by its name in the strip, or Alt with an arrow key, to place it.
         </p>
       </Section>
-      <Section title="Overlay" aside="keys B and L">
+      <Section
+        title="Overlay"
+        aside={`keys ${readings.flatMap((r) => r.key.toUpperCase() || []).join(" and ")}`}
+      >
         <Choice
           label="What lies over the picture"
           value={reading}
-          options={[
-            { value: "plain", label: "None" },
-            { value: "burnt", label: "Clipping" },
-            { value: "luminance", label: "Luminance" },
-            { value: "noise", label: "Noise" },
-          ]}
+          options={readings.map((r) => ({ value: r.id, label: r.label }))}
           onChoose={(r) => set({ reading: r })}
         />
         <Tip text="The prints below the picture show how each source spreads, not how much it adds">

@@ -5,7 +5,7 @@ import { Choice } from "../ui/Choice";
 import { Curves, DecisionList } from "../parts/Curves";
 import { Lut } from "../parts/Lut";
 import { KeptFinishes } from "../parts/KeptFinishes";
-import { line, plus, readShare, SHARE } from "../parts/FinishLine";
+import { FinishLine } from "../parts/FinishLine";
 import { PartGrades } from "../parts/PartGrades";
 import { Section } from "../ui/Section";
 import { ToneCurve } from "../parts/ToneCurve";
@@ -29,28 +29,18 @@ export function Finish() {
       <Start />
       <Tone look={look} />
       <Section title="Light">
-        {line("grade", "shadows", "Shadows", -2, 2, 0.05, 0, plus(2, " EV"))}
-        {line("grade", "contrast", "Contrast", 0.5, 1.8, 0.01, 1, (v) => v.toFixed(2))}
-        {line("grade", "pivot", "Pivot", -3, 3, 0.1, 0, plus(1, " EV"))}
-        {line("grade", "compression", "Highlights", 0, 1, 0.01, 0, ...SHARE)}
-        {line(
-          "grade",
-          "compression_start",
-          "Compress from",
-          0.2,
-          5,
-          0.1,
-          2,
-          (v) => `−${v.toFixed(1)} EV`,
-          { read: (t) => Math.abs(Number.parseFloat(t.replace("−", ""))) },
-        )}
+        <FinishLine group="grade" name="shadows" />
+        <FinishLine group="grade" name="contrast" />
+        <FinishLine group="grade" name="pivot" />
+        <FinishLine group="grade" name="compression" />
+        <FinishLine group="grade" name="compression_start" />
       </Section>
       <Section title="Colour">
-        {line("grade", "saturation", "Saturation", 0, 2, 0.01, 1, ...SHARE)}
-        {line("grade", "vibrance", "Vibrance", -1, 1, 0.01, 0, plus(2))}
+        <FinishLine group="grade" name="saturation" />
+        <FinishLine group="grade" name="vibrance" />
         <h3 className="pt-1 text-ink-2">Split tone: cold to warm</h3>
-        {line("grade", "warm_lights", "In highlights", -1, 1, 0.01, 0, plus(2))}
-        {line("grade", "warm_shadows", "In shadows", -1, 1, 0.01, 0, plus(2))}
+        <FinishLine group="grade" name="warm_lights" />
+        <FinishLine group="grade" name="warm_shadows" />
         <Amount
           label="Tint"
           value={look.exposure.tint}
@@ -58,7 +48,7 @@ export function Finish() {
           max={30}
           step={0.5}
           normal={0}
-          write={plus(1)}
+          write={(v) => `${v > 0 ? "+" : ""}${v.toFixed(1).replace("-", "−")}`}
           onHold={(tint) => hold({ look: { exposure: { tint } } }, false)}
           onRelease={() => void release("Tint")}
         />
@@ -67,54 +57,26 @@ export function Finish() {
       <Lut grade={look.finish.grade} />
       <DecisionList grade={look.finish.grade} />
       <Section title="Lens">
-        {line("glare", "glow", "Glow", 0, 0.4, 0.005, 0, (v) => `${(v * 100).toFixed(1)} %`, {
-          read: readShare,
-        })}
-        {line(
-          "glare",
-          "spread",
-          "Glow width",
-          0.004,
-          0.1,
-          0.001,
-          0.02,
-          (v) => `${(v * 100).toFixed(1)} %`,
-          { read: readShare, logarithmic: true },
-        )}
-        {line("glare", "star", "Star", 0, 0.3, 0.005, 0, (v) => `${(v * 100).toFixed(1)} %`, {
-          read: readShare,
-        })}
-        {line("glare", "blades", "Star blades", 3, 12, 1, 6, (v) => v.toFixed(0))}
-        {line("glare", "rotation_deg", "Star angle", 0, 180, 1, 10, (v) => `${v.toFixed(0)}°`)}
-        {line("lens", "vignette", "Vignette", 0, 2, 0.05, 0, (v) => `${v.toFixed(2)} EV`)}
-        {line("lens", "grain", "Grain", 0, 0.3, 0.005, 0, (v) => `${v.toFixed(3)} EV`)}
-        {line("lens", "sharpen", "Sharpness", 0, 1, 0.01, 0, ...SHARE)}
+        <FinishLine group="glare" name="glow" />
+        <FinishLine group="glare" name="spread" />
+        <FinishLine group="glare" name="star" />
+        <FinishLine group="glare" name="blades" />
+        <FinishLine group="glare" name="rotation_deg" />
+        <FinishLine group="lens" name="vignette" />
+        <FinishLine group="lens" name="grain" />
+        <FinishLine group="lens" name="sharpen" />
       </Section>
       <Backdrop backdrop={look.finish.backdrop} />
       <PartGrades parts={look.finish.parts} />
       <Section title="Ambient occlusion" aside="on even light">
-        {line("occlusion", "amount", "Amount", 0, 1, 0.01, 0, ...SHARE)}
-        {line("occlusion", "radius_m", "Radius", 0.05, 5, 0.05, 0.6, (v) => `${v.toFixed(2)} m`, {
-          logarithmic: true,
-        })}
-        {line("occlusion", "white", "White level", 0.2, 1, 0.01, 0.9, ...SHARE)}
+        <FinishLine group="occlusion" name="amount" />
+        <FinishLine group="occlusion" name="radius_m" />
+        <FinishLine group="occlusion" name="white" />
       </Section>
       <Section title="Depth haze" aside={<Cheat why="A cheat: no air is traced" />}>
-        {line(
-          "haze",
-          "per_metre",
-          "Per metre",
-          0,
-          0.1,
-          0.001,
-          0,
-          (v) => `${(v * 100).toFixed(1)} %`,
-          { read: readShare },
-        )}
-        {line("haze", "stops", "Brightness", -4, 4, 0.1, 1, plus(1, " EV"))}
-        {line("haze", "kelvin", "Colour", 2000, 15000, 100, 7500, (v) => `${v.toFixed(0)} K`, {
-          logarithmic: true,
-        })}
+        <FinishLine group="haze" name="per_metre" />
+        <FinishLine group="haze" name="stops" />
+        <FinishLine group="haze" name="kelvin" />
       </Section>
       <Screen />
       <p className="py-2 text-ink-2">
@@ -223,9 +185,9 @@ function Tone({ look }: { look: Look }) {
       <ToneCurve />
       {tone === "film" && (
         <>
-          {line("grade", "toe", "Toe", 0, 1, 0.01, 0.4, ...SHARE)}
-          {line("grade", "shoulder", "Shoulder", 0, 1, 0.01, 0.5, ...SHARE)}
-          {line("grade", "mid", "Middle", -2, 2, 0.05, 0, plus(2, " EV"))}
+          <FinishLine group="grade" name="toe" />
+          <FinishLine group="grade" name="shoulder" />
+          <FinishLine group="grade" name="mid" />
         </>
       )}
     </Section>

@@ -4,6 +4,7 @@ import { edit, inTurn, importModel, stepBack } from "./edits";
 import { hold, holdAddition, release } from "./held";
 import { groupKey, sourceList, showView } from "./look";
 import { openProject } from "./project";
+import { queries } from "./queries";
 import { set, useStudio } from "./store";
 
 /** The server of these tests; the client takes hold of `fetch` when it is made. */
@@ -20,6 +21,13 @@ const server = vi.hoisted(() => {
   globalThis.Request = Here as typeof Request;
   globalThis.fetch = (asked) => made.answer(asked as Request);
   return made;
+});
+
+queries.setQueryData(["vocabulary"], {
+  skies: [
+    { id: "clear", label: "Clear", name: "Clear sky" },
+    { id: "hdri", label: "Picture", name: "Sky picture" },
+  ],
 });
 
 const now = useStudio.getState;

@@ -3,6 +3,7 @@
 import { useMemo } from "react";
 import type { Look, Mix, Project, View } from "../api/types";
 import { merge } from "./merge";
+import { vocabulary } from "./vocabulary";
 import { set, type State, useStudio } from "./store";
 
 /** A row by its id, or the first one. */
@@ -42,10 +43,13 @@ export function useView(): View | undefined {
 
 export const NO_MIX: Mix = { level: 0, muted: false, solo: false };
 
-const SKY_NAMES = { clear: "Clear sky", cie: "CIE sky", graded: "Sky by hand", hdri: "" };
-
 /** Under which key of the mix a group of sources is kept. */
 export const groupKey = (group: string) => `group: ${group}`;
+
+function skyName({ model, hdri }: Look["sky"]) {
+  const picture = model === "hdri" ? hdri.name : "";
+  return picture || (vocabulary().skies.find((s) => s.id === model)?.name ?? "Sky");
+}
 
 /** Every source of the project in strip order: sun, sky, then fixtures and glowing materials. */
 export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
@@ -53,7 +57,7 @@ export function sourceList(project: Project, look: Pick<Look, "mix" | "sky">) {
     { id: "sun", name: "Sun", kind: "sun" },
     {
       id: "sky",
-      name: SKY_NAMES[look.sky.model] || look.sky.hdri.name || "Sky picture",
+      name: skyName(look.sky),
       kind: "sky",
     },
     ...(look.sky.moon ? [{ id: "moon", name: "Moon", kind: "sun" }] : []),

@@ -4,6 +4,7 @@ import { answer, api } from "../api/client";
 import type { Project } from "../api/types";
 import { byId } from "./look";
 import { change } from "./queries";
+import { fetchVocabulary } from "./vocabulary";
 import { get, set } from "./store";
 
 /** Show a project as the server tells it; look and view stay where they can. */
@@ -41,7 +42,10 @@ export async function openProject(id: string) {
 }
 
 export async function begin() {
-  const projects = await change(() => answer(api.GET("/api/projects")));
+  const [projects] = await Promise.all([
+    change(() => answer(api.GET("/api/projects"))),
+    fetchVocabulary(),
+  ]);
   if (!projects) return;
   set({ projects });
   const wanted = localStorage.getItem("project");

@@ -1,8 +1,9 @@
 // What there is to choose from, as the server's tables tell it.
 
-import { useQuery } from "@tanstack/react-query";
+import { queryOptions, useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import type { Schemas } from "../api/types";
+import { queries } from "./queries";
 
 export type Vocabulary = Schemas["Vocabulary"];
 
@@ -13,13 +14,23 @@ const NOTHING_YET: Vocabulary = {
   buildings: [],
   luts: [],
   cloths: [],
+  skies: [],
+  readings: [],
+  finish: {},
 };
 
+const QUERY = queryOptions({
+  queryKey: ["vocabulary"],
+  queryFn: () => answer(api.GET("/api/vocabulary")),
+  staleTime: Infinity,
+});
+
+/** Ask for the tables: what the page shows first needs names from them. */
+export const fetchVocabulary = () => queries.prefetchQuery(QUERY);
+
 export function useVocabulary(): Vocabulary {
-  const told = useQuery({
-    queryKey: ["vocabulary"],
-    queryFn: () => answer(api.GET("/api/vocabulary")),
-    staleTime: Infinity,
-  });
-  return told.data ?? NOTHING_YET;
+  return useQuery(QUERY).data ?? NOTHING_YET;
 }
+
+/** The tables outside of parts, as far as they are there. */
+export const vocabulary = (): Vocabulary => queries.getQueryData(QUERY.queryKey) ?? NOTHING_YET;

@@ -117,7 +117,7 @@ def _luminance(d: Drawing) -> Shown:
 
 
 #: How a picture is read, by the name of the reading.
-READINGS: dict[str, Callable[[Drawing], Shown]] = {
+READ: dict[str, Callable[[Drawing], Shown]] = {
     "plain": Drawing.developed,
     "raw": Drawing.developed,
     "gamut": _gamut,
@@ -130,7 +130,7 @@ READINGS: dict[str, Callable[[Drawing], Shown]] = {
 def read(d: Drawing) -> Shown:
     """The picture in the reading that is asked for, or one source alone."""
     find = d.p.spec.find
-    return READINGS[d.p.spec.reading](d) if find is None else found(d, find)
+    return READ[d.p.spec.reading](d) if find is None else found(d, find)
 
 
 def found(d: Drawing, source_id: str) -> Shown:

@@ -42,6 +42,35 @@ ToneName = Annotated[str, AfterValidator(one_of(TONES)), listed(TONES)]
 Kelvin = Annotated[float, Field(ge=1000, le=25000)]
 
 
+def dial(
+    normal: float, least: float, most: float, label: str, step: float, unit: str = "",
+    shown: tuple[float, float] | None = None, logarithmic: bool = False, whole: bool = False,
+) -> Any:  # fmt: skip
+    """A number that is set on a slider: its default and limits, and everything that a page draws it by.
+
+    ``unit``: how it is written; ``%`` for a share of 1, ``-EV`` for stops below. ``shown``: what the slider spans, where
+    that is less than what is allowed.
+    """
+    low, high = shown or (least, most)
+    drawn: dict[str, Any] = {
+        "label": label, "min": low, "max": high, "step": step, "normal": normal, "unit": unit,
+        "logarithmic": logarithmic,
+    }  # fmt: skip
+    default = int(normal) if whole else float(normal)
+    return Field(default, ge=least, le=most, json_schema_extra={"dial": drawn})
+
+
+def dials(of: type[BaseModel]) -> dict[str, dict[str, Any]]:
+    """What the numbers of some settings are drawn by, by their names in order."""
+    found: dict[str, dict[str, Any]] = {}
+    for name, field in of.model_fields.items():
+        extra = field.json_schema_extra
+        drawn = extra.get("dial") if isinstance(extra, dict) else None
+        if isinstance(drawn, dict):
+            found[name] = dict(drawn)
+    return found
+
+
 class Settings(BaseModel):
     """Base of all settings: unknown fields are an error, so a typing slip is noticed.
 

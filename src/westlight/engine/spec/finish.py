@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import FileId, Kelvin, Settings, Share, Signed
+from .base import FileId, Settings, Share, dial
 
 Channel = Annotated[float, Field(ge=-1, le=4)]
 CurvePoints = Annotated[list[tuple[Share, Share]], Field(max_length=16)]
@@ -15,23 +15,23 @@ CurvePoints = Annotated[list[tuple[Share, Share]], Field(max_length=16)]
 class GradeSettings(Settings):
     """Tone and colour; see `core.finish.Grade`. The defaults change nothing."""
 
-    compression: Share = 0.0
-    compression_start: Annotated[float, Field(ge=0.1, le=6)] = 2.0
-    shadows: Annotated[float, Field(ge=-2, le=2)] = 0.0
-    contrast: Annotated[float, Field(ge=0.4, le=2.5)] = 1.0
-    pivot: Annotated[float, Field(ge=-4, le=4)] = 0.0
-    saturation: Annotated[float, Field(ge=0, le=2)] = 1.0
-    vibrance: Signed = 0.0
-    warm_lights: Signed = 0.0
-    warm_shadows: Signed = 0.0
+    compression: float = dial(0, 0, 1, "Highlights", 0.01, "%")
+    compression_start: float = dial(2, 0.1, 6, "Compress from", 0.1, "-EV", shown=(0.2, 5))
+    shadows: float = dial(0, -2, 2, "Shadows", 0.05, "EV")
+    contrast: float = dial(1, 0.4, 2.5, "Contrast", 0.01, shown=(0.5, 1.8))
+    pivot: float = dial(0, -4, 4, "Pivot", 0.1, "EV", shown=(-3, 3))
+    saturation: float = dial(1, 0, 2, "Saturation", 0.01, "%")
+    vibrance: float = dial(0, -1, 1, "Vibrance", 0.01)
+    warm_lights: float = dial(0, -1, 1, "In highlights", 0.01)
+    warm_shadows: float = dial(0, -1, 1, "In shadows", 0.01)
     slope: tuple[Channel, Channel, Channel] = (1.0, 1.0, 1.0)
     offset: tuple[Channel, Channel, Channel] = (0.0, 0.0, 0.0)
     power: tuple[Channel, Channel, Channel] = (1.0, 1.0, 1.0)
-    toe: Share = 0.4
-    shoulder: Share = 0.5
-    mid: Annotated[float, Field(ge=-2, le=2)] = 0.0
-    black: Annotated[float, Field(ge=0, le=0.4)] = 0.0
-    white: Annotated[float, Field(ge=0.5, le=1)] = 1.0
+    toe: float = dial(0.4, 0, 1, "Toe", 0.01, "%")
+    shoulder: float = dial(0.5, 0, 1, "Shoulder", 0.01, "%")
+    mid: float = dial(0, -2, 2, "Middle", 0.05, "EV")
+    black: float = dial(0, 0, 0.4, "Black point", 0.005, "%", shown=(0, 0.3))
+    white: float = dial(1, 0.5, 1, "White point", 0.005, "%", shown=(0.6, 1))
     curve: CurvePoints = Field(default_factory=list)
     red: CurvePoints = Field(default_factory=list)
     green: CurvePoints = Field(default_factory=list)
@@ -39,42 +39,42 @@ class GradeSettings(Settings):
     #: Film table: its asset, and what it is called.
     table: FileId | None = None
     table_name: str = ""
-    table_opacity: Share = 1.0
+    table_opacity: float = dial(1, 0, 1, "Opacity", 0.01, "%")
     gone = frozenset({"table_path"})
 
 
 class GlareSettings(Settings):
     """Light scattered by the lens; see `core.finish.Glare`."""
 
-    glow: Annotated[float, Field(ge=0, le=0.5)] = 0.0
-    spread: Annotated[float, Field(ge=0.002, le=0.2)] = 0.02
-    star: Annotated[float, Field(ge=0, le=0.5)] = 0.0
-    blades: Annotated[int, Field(ge=3, le=12)] = 6
-    rotation_deg: Annotated[float, Field(ge=0, le=180)] = 10.0
+    glow: float = dial(0, 0, 0.5, "Glow", 0.005, "%", shown=(0, 0.4))
+    spread: float = dial(0.02, 0.002, 0.2, "Glow width", 0.001, "%", (0.004, 0.1), logarithmic=True)
+    star: float = dial(0, 0, 0.5, "Star", 0.005, "%", shown=(0, 0.3))
+    blades: int = dial(6, 3, 12, "Star blades", 1, whole=True)
+    rotation_deg: float = dial(10, 0, 180, "Star angle", 1, "°")
 
 
 class OcclusionSettings(Settings):
     """Ambient occlusion multiplied in; see `core.finish.Occlusion`."""
 
-    amount: Share = 0.0
-    white: Annotated[float, Field(ge=0.1, le=1)] = 0.9
-    radius_m: Annotated[float, Field(ge=0.02, le=20)] = 0.6
+    amount: float = dial(0, 0, 1, "Amount", 0.01, "%")
+    white: float = dial(0.9, 0.1, 1, "White level", 0.01, "%", shown=(0.2, 1))
+    radius_m: float = dial(0.6, 0.02, 20, "Radius", 0.05, "m", (0.05, 5), logarithmic=True)
 
 
 class DepthHazeSettings(Settings):
     """Haze by depth, a cheat; see `core.finish.DepthHaze`."""
 
-    per_metre: Annotated[float, Field(ge=0, le=1)] = 0.0
-    kelvin: Kelvin = 7500.0
-    stops: Annotated[float, Field(ge=-6, le=6)] = 1.0
+    per_metre: float = dial(0, 0, 1, "Per metre", 0.001, "%", shown=(0, 0.1))
+    kelvin: float = dial(7500, 1000, 25000, "Colour", 100, "K", (2000, 15000), logarithmic=True)
+    stops: float = dial(1, -6, 6, "Brightness", 0.1, "EV", shown=(-4, 4))
 
 
 class LensSettings(Settings):
     """Vignette, grain and sharpness; see `core.finish.Lens`."""
 
-    vignette: Annotated[float, Field(ge=-1, le=3)] = 0.0
-    grain: Annotated[float, Field(ge=0, le=0.5)] = 0.0
-    sharpen: Share = 0.0
+    vignette: float = dial(0, -1, 3, "Vignette", 0.05, "EV", shown=(0, 2))
+    grain: float = dial(0, 0, 0.5, "Grain", 0.005, "EV", shown=(0, 0.3))
+    sharpen: float = dial(0, 0, 1, "Sharpness", 0.01, "%")
 
 
 class BackdropSettings(Settings):
@@ -83,16 +83,16 @@ class BackdropSettings(Settings):
     asset: FileId | None = None
     name: str = ""
     gone = frozenset({"path"})
-    stops: Annotated[float, Field(ge=-10, le=10)] = 0.0
-    zoom: Annotated[float, Field(ge=0.2, le=10)] = 1.0
-    across: Signed = 0.0
+    stops: float = dial(0, -10, 10, "Brightness", 0.1, "EV", shown=(-6, 6))
+    zoom: float = dial(1, 0.2, 10, "Size", 0.01, "×", (0.5, 6), logarithmic=True)
+    across: float = dial(0, -1, 1, "Across", 0.01, "%")
     #: Height of the horizon in the picture, from its foot, 0…1.
-    horizon: Share = 0.5
-    blur: Share = 0.0
+    horizon: float = dial(0.5, 0, 1, "Its horizon", 0.005, "%")
+    blur: float = dial(0, 0, 1, "Blur", 0.01, "%")
     mirror: bool = False
-    match: Share = 0.0
+    match: float = dial(0, 0, 1, "Match hue", 0.01, "%")
     #: Barrel (below 0) or cushion (above) of the lens it was taken with, taken out again.
-    distortion: Annotated[float, Field(ge=-0.3, le=0.3)] = 0.0
+    distortion: float = dial(0, -0.3, 0.3, "Lens bend", 0.005, "%")
 
 
 class PartGradeSettings(Settings):
@@ -102,11 +102,11 @@ class PartGradeSettings(Settings):
     what: str
     #: What the artist calls it; empty for the name of the part.
     name: Annotated[str, Field(max_length=80)] = ""
-    stops: Annotated[float, Field(ge=-6, le=6)] = 0.0
-    contrast: Annotated[float, Field(ge=0.2, le=3)] = 1.0
-    saturation: Annotated[float, Field(ge=0, le=2)] = 1.0
-    warm: Signed = 0.0
-    soft: Share = 0.0
+    stops: float = dial(0, -6, 6, "Brightness", 0.05, "EV", shown=(-3, 3))
+    contrast: float = dial(1, 0.2, 3, "Contrast", 0.01, shown=(0.4, 2))
+    saturation: float = dial(1, 0, 2, "Saturation", 0.01, "%")
+    warm: float = dial(0, -1, 1, "Warm", 0.01)
+    soft: float = dial(0, 0, 1, "Soft edge", 0.01, "%")
 
 
 class FinishSettings(Settings):

@@ -10,6 +10,7 @@ from .base import Settings, Share
 from .building import HazeSettings, ModelSpec
 from .camera import ExposureSettings, ViewSettings
 from .finish import FinishSettings
+from .kinds import ReadingName
 from .sources import SourceSpec
 
 Bounced = Literal["kept", "traced"]
@@ -41,7 +42,7 @@ class PictureSpec(Settings):
     denoise: bool = True
     #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in
     #: false colour, or with what lies beyond an sRGB screen marked.
-    reading: Literal["plain", "raw", "burnt", "luminance", "gamut", "noise"] = "plain"
+    reading: ReadingName = "plain"
     #: A part of the picture that is refined before the rest: left, top, right, bottom, 0…1.
     region: Region | None = None
     #: Only this source, exposed by itself, with its reach outlined.

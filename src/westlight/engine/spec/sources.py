@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .base import FileId, Hex, Kelvin, Level, Point, Settings, ShapeName
+from .kinds import SkyName
 
 
 class SunSettings(Settings):
@@ -69,7 +70,7 @@ class PictureSky(Settings):
 class SkyKind(Settings):
     """Which sky, and what each kind of it needs."""
 
-    model: Literal["clear", "cie", "graded", "hdri"] = "clear"
+    model: SkyName = "clear"
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
     haze: Annotated[float, Field(ge=1, le=12)] = 2.0
     ground: Annotated[float, Field(ge=0, le=1)] = 0.2

@@ -1,6 +1,6 @@
 // The picture as it comes from the server, and what is read from it.
 
-import type { Facts, FrameHead, Project, Reading } from "../../api/types";
+import type { Facts, FrameHead, Project, Reading, Schemas } from "../../api/types";
 
 export interface Contribution {
   url: string;
@@ -28,7 +28,7 @@ export interface PictureState {
   away: boolean;
   paused: boolean;
   /** How the picture is read: as it is, burnt and black striped, luminance in false colour. */
-  reading: "plain" | "raw" | "burnt" | "luminance" | "gamut" | "noise";
+  reading: Schemas["ReadingChoice"]["id"];
   /** What is refined before the rest: left, top, right, bottom, 0…1. */
   region: [number, number, number, number] | null;
   frame: FrameHead | null;

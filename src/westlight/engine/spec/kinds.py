@@ -1,0 +1,44 @@
+"""Tables of what is chosen of a picture's settings: kinds of sky, and ways to read the picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from pydantic import AfterValidator
+
+from .base import listed, one_of
+
+
+@dataclass(frozen=True)
+class SkyKind:
+    """A kind of sky: as its tile is called, and as the source is called in the strip."""
+
+    label: str
+    name: str
+
+
+@dataclass(frozen=True)
+class ReadingKind:
+    """A way to read the picture, and the key that turns it on and off; one without a label has a control of its own."""
+
+    label: str = ""
+    key: str = ""
+
+
+SKIES = {
+    "clear": SkyKind("Clear", "Clear sky"),
+    "cie": SkyKind("CIE", "CIE sky"),
+    "graded": SkyKind("By hand", "Sky by hand"),
+    "hdri": SkyKind("Picture", "Sky picture"),
+}
+READINGS = {
+    "plain": ReadingKind("None"),
+    "burnt": ReadingKind("Clipping", "b"),
+    "luminance": ReadingKind("Luminance", "l"),
+    "noise": ReadingKind("Noise"),
+    "gamut": ReadingKind(),
+    "raw": ReadingKind(),
+}
+SkyName = Annotated[str, AfterValidator(one_of(SKIES)), listed(SKIES)]
+ReadingName = Annotated[str, AfterValidator(one_of(READINGS)), listed(READINGS)]

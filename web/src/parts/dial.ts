@@ -1,0 +1,32 @@
+import type { Schemas } from "../api/types";
+import type { AmountKind } from "../ui/Amount";
+
+/** Decimals that steps of a size need. */
+const decimals = (step: number) => Math.max(0, -Math.floor(Math.log10(step) + 1e-9));
+
+/** Units that stand close to their number. */
+const CLOSE = ["°", "×"];
+
+/** How a number is drawn, written and read, from what the server tells of it. */
+export function scale(dial: Schemas["Dial"]): AmountKind {
+  const { label, min, max, step, normal, unit, logarithmic } = dial;
+  const factor = unit === "%" ? 100 : 1;
+  const digits = decimals(step * factor);
+  const below = unit === "-EV";
+  const behind = below ? " EV" : CLOSE.includes(unit) || !unit ? unit : ` ${unit}`;
+  const number = (text: string) =>
+    Number.parseFloat(text.replaceAll("−", "-").replace(",", ".")) / factor;
+  return {
+    label,
+    min,
+    max,
+    step,
+    normal,
+    logarithmic,
+    write: (v) => {
+      const sign = below ? "−" : min < 0 && v > 0 ? "+" : "";
+      return `${sign}${(v * factor).toFixed(digits).replace("-", "−")}${behind}`;
+    },
+    read: below ? (text) => Math.abs(number(text)) : number,
+  };
+}
