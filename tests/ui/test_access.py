@@ -55,6 +55,13 @@ def test_stages_and_dialogs(page: Page, theme: str) -> None:
     page.keyboard.press("Control+k")
     expect(page.get_by_role("combobox", name="Find a command")).to_be_visible()
     wrong["commands"] = faults(page)
+    # The list is the index of the guide.
+    page.keyboard.type("lut")
+    page.keyboard.press("Shift+Enter")
+    told = page.get_by_role("dialog", name="Guide").locator(".found")
+    expect(told).to_contain_text("lays a table of colours over the picture")
+    expect(told).to_be_in_viewport()
+    wrong["guide"] = faults(page)
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Look …").click()
     expect(page.get_by_role("dialog", name="Look")).to_be_visible()

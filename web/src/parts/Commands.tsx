@@ -85,18 +85,18 @@ function List() {
             <span className="opacity-70">{c.where}</span>
           </div>
         ))}
-        {found.length > 0 && (
-          <p className="mt-1 flex gap-4 border-t border-rule px-4 pt-[6px] text-small text-ink-2">
-            <span>
-              <kbd>Enter</kbd> goes there
-            </span>
-            <button className="quiet" tabIndex={-1} onClick={() => tell(chosen)}>
-              <kbd>Shift Enter</kbd> reads about it in the guide
-            </button>
-          </p>
-        )}
         {found.length === 0 && <p className="px-4 py-[5px] text-ink-2">Nothing is called that.</p>}
       </div>
+      {found.length > 0 && (
+        <p className="flex gap-4 border-t border-rule px-4 py-[6px] text-small text-ink-2">
+          <span>
+            <kbd>Enter</kbd> goes there
+          </span>
+          <button className="quiet" tabIndex={-1} onClick={() => tell(chosen)}>
+            <kbd>Shift Enter</kbd> reads about it in the guide
+          </button>
+        </p>
+      )}
     </>
   );
 }
