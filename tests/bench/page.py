@@ -70,7 +70,7 @@ def dragged(page: Page, handle: Locator, across: float) -> tuple[float, float]:
     step = 0
     while (at := time.perf_counter() - begun) < DRAG_S:
         step += 1
-        way = abs((at / DRAG_S * 2) % 2 - 1)
+        way = abs((at / DRAG_S * 1.7) % 2 - 1)
         page.mouse.move(x + across * (1 - way), y)
         time.sleep(max(0.0, step / STEPS_PER_S - (time.perf_counter() - begun)))
     frames, let_go = page.evaluate("[window.drawn.length, performance.now()]")

@@ -38,6 +38,30 @@ function shown(over: Partial<AmountProps> = {}) {
   return { held, released, field, type };
 }
 
+describe("a slider", () => {
+  it("that is drawn away and back lets go of what it held", () => {
+    const { held, released } = shown({ min: 0, max: 10, value: 5, step: 1, normal: 0 });
+    const thumb = screen.getByRole("slider");
+    const root = thumb.closest<HTMLElement>("[data-orientation].relative");
+    if (!root) throw new Error("no slider");
+    let caught = false;
+    Object.assign(HTMLElement.prototype, {
+      setPointerCapture: () => (caught = true),
+      releasePointerCapture: () => (caught = false),
+      hasPointerCapture: () => caught,
+    });
+    root.getBoundingClientRect = () => ({ left: 0, width: 100 }) as DOMRect;
+    const at = (clientX: number) => ({ clientX, pointerId: 1, button: 0 });
+    fireEvent.pointerDown(root, at(50));
+    fireEvent.pointerMove(root, at(80));
+    fireEvent.pointerMove(root, at(50));
+    fireEvent.pointerUp(root, at(50));
+    fireEvent.lostPointerCapture(root, at(50));
+    expect(held).toContain(8);
+    expect(released).toEqual([5]);
+  });
+});
+
 describe("a quantity that is typed", () => {
   it("is read with a point or a comma, a true minus, and a unit or none", () => {
     const { type, released } = shown();

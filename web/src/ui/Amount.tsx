@@ -37,6 +37,7 @@ export function Amount(p: AmountProps) {
   const from = (v: number) => (p.logarithmic ? 2 ** v : v);
   const drag = useRef<{ x: number; start: number; now: number } | null>(null);
   const span = to(p.max) - to(p.min);
+  const slid = useRef(false);
   const round = (v: number) => {
     const whole = p.logarithmic ? v : Math.round(v / p.step) * p.step;
     return Number(whole.toPrecision(7));
@@ -84,8 +85,19 @@ export function Amount(p: AmountProps) {
         step={p.logarithmic ? span / 400 : p.step}
         value={[to(clamp(p.value, p.min, p.max))]}
         disabled={p.disabled}
-        onValueChange={([v]) => p.onHold(snap(from(v ?? 0)))}
-        onValueCommit={([v]) => p.onRelease(snap(from(v ?? 0)))}
+        onValueChange={([v]) => {
+          slid.current = true;
+          p.onHold(snap(from(v ?? 0)));
+        }}
+        onValueCommit={([v]) => {
+          slid.current = false;
+          p.onRelease(snap(from(v ?? 0)));
+        }}
+        // Drawn away and back again nothing is committed, but something is held.
+        onLostPointerCapture={() => {
+          if (slid.current) p.onRelease(p.value);
+          slid.current = false;
+        }}
         onDoubleClick={() => both(p.normal)}
       >
         <Slider.Track

@@ -99,6 +99,10 @@ def _show_rows(picture, m, table, out, tally, row0, row1, dither):  # type: igno
                 tally[257] += 1
 
 
+#: Pixels up to which one thread is quicker than several.
+SMALL = 20_000
+
+
 def show(
     picture: F4, ev: float, kelvin: float = 6500.0, tint: float = 0.0,
     tone: str | DisplayTransform = "natural", dither: bool = False,
@@ -122,7 +126,8 @@ def show(
             _show_rows(picture, matrix, transform.table, out, tally, row0, row1, dither)
         tallies.append(tally)
 
-    run_in_threads(work, thread_count())
+    # A little picture is done before another thread has begun.
+    run_in_threads(work, thread_count() if height * width > SMALL else 1)
     total = np.sum(tallies, axis=0)
     n = height * width
     return Shown(out, total[:256], float(total[256] / n), float(total[257] / n))

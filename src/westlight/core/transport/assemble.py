@@ -195,6 +195,59 @@ def _glow_rows(
     return made.add(floats, ints, np.ones(len(rows), bool))
 
 
+@dataclass(frozen=True)
+class _Lamps:
+    """Rows of everything that shines and is neither sun nor sky, and whose they are: sources with their slots."""
+
+    of: tuple[tuple[int, Source], ...]
+    #: First row, count and root of the tree of each, by slot.
+    rows: dict[int, tuple[int, int, int]]
+    floats: F4
+    ints: I4
+    profiles: F4
+    profile_ints: I4
+    tree_floats: F4
+    tree_ints: I4
+    triangle_emitter: I4
+    bodies: dict[tuple[int, int], list[int]]
+
+    @staticmethod
+    def of_sources(build: GeometryBuild, sources: Sequence[Source]) -> _Lamps:
+        """The lamps and glowing materials among sources."""
+        made = _Emitters()
+        triangle_emitter = np.full(max(len(build.triangles), 1), -1, np.int32)
+        of = _shining(sources)
+        rows = {}
+        for s, source in of:
+            if isinstance(source, Group):
+                rows[s] = _group_rows(made, source, s)
+            else:
+                assert isinstance(source, Glow)
+                rows[s] = _glow_rows(made, build, source, s, triangle_emitter)
+        return _Lamps(
+            of, rows,
+            _stacked(made.floats, np.zeros((1, L.EMITTER_FLOATS))).astype(np.float32),
+            _stacked(made.ints, np.zeros((1, L.EMITTER_INTS), np.int32)),
+            _stacked(made.profiles, np.zeros(1, np.float32)),
+            np.array(made.profile_ints or [(0, 2, 1)], np.int32),
+            _stacked(made.tree_floats, np.zeros((1, L.TREE_FLOATS))).astype(np.float32),
+            _stacked(made.tree_ints, np.zeros((1, L.TREE_INTS), np.int32)),
+            triangle_emitter, made.bodies,
+        )  # fmt: skip
+
+    def are(self, sources: Sequence[Source]) -> bool:
+        """Whether they are those among sources, in the same slots: a moved sun leaves every lamp as it is."""
+        others = _shining(sources)
+        return len(others) == len(self.of) and all(
+            s == t and a is b for (s, a), (t, b) in zip(self.of, others, strict=True)
+        )
+
+
+def _shining(sources: Sequence[Source]) -> tuple[tuple[int, Source], ...]:
+    """Sources that are neither sun nor sky, with their slots."""
+    return tuple((s, x) for s, x in enumerate(sources) if not isinstance(x, (Sun, SkySource)))
+
+
 @dataclass
 class Assembled:
     """Arrays for the kernels, with the Embree scene and sources they belong to kept alive."""
@@ -208,6 +261,7 @@ class Assembled:
     sky_key: tuple[object, ...] = ()
     #: Boxes of haze, None in clear air: the kernels are compiled for either.
     air: F4 | None = None
+    lamps: _Lamps | None = None
 
     @property
     def skies(self) -> int:
@@ -243,11 +297,12 @@ def assemble(
     themselves. With ``closed`` outside light enters only through the portals. ``air`` are the
     boxes of haze.
     """
-    made = _Emitters()
     source_ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
     source_floats = np.zeros((max(len(sources), 1), L.SOURCE_FLOATS), np.float32)
     source_floats[:, L.S_EVEN : L.S_MIRRORED + 1] = 1.0
-    triangle_emitter = np.full(max(len(build.triangles), 1), -1, np.int32)
+    lamps = before.lamps if before is not None and before.build is build else None
+    if lamps is None or not lamps.are(sources):
+        lamps = _Lamps.of_sources(build, sources)
     skies: list[tuple[int, SkySource, SkyTables]] = []
     for s, source in enumerate(sources):
         if isinstance(source, Sun):
@@ -261,14 +316,10 @@ def assemble(
             if not isinstance(source.tables, SkyTables):
                 source.tables = sky_tables(pixels)
             skies.append((s, source, source.tables))
-        elif isinstance(source, Group):
-            source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *_group_rows(made, source, s)
         else:
-            rows = _glow_rows(made, build, source, s, triangle_emitter)
-            source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *rows
+            source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *lamps.rows[s]
         source_floats[s, L.S_EVEN : L.S_MIRRORED + 1] = parts_of_light(source)
-    floats = _stacked(made.floats, np.zeros((1, L.EMITTER_FLOATS))).astype(np.float32)
-    numbers = _stacked(made.ints, np.zeros((1, L.EMITTER_INTS), np.int32))
+    floats, numbers = lamps.floats, lamps.ints
     # A building in other paint has the same hierarchies.
     same = before is not None and before.build.scenes is build.scenes
     if same and before is not None and before.stands_like(floats, numbers):
@@ -278,7 +329,7 @@ def assemble(
         )  # fmt: skip
         _move_copies(top, before.build, build)
     else:
-        top, first, per_body, of_primitive = _top_scene(build, made.bodies, floats)
+        top, first, per_body, of_primitive = _top_scene(build, lamps.bodies, floats)
     key = f"{list(portals)}{closed}"
     known = before is not None and before.build.room is build.room
     if known and before is not None and before.portal_key == key:
@@ -318,7 +369,7 @@ def assemble(
         corners=build.corners,
         corner_words=build.corners.view(np.int32),
         paint=build.paint,
-        triangle_emitter=triangle_emitter,
+        triangle_emitter=lamps.triangle_emitter,
         geometry_first=build.geometry_first,
         instance_first=build.instance_first,
         instance_cut=build.instance_cut,
@@ -336,10 +387,10 @@ def assemble(
         emitter_of_primitive=of_primitive,
         emitter_floats=floats,
         emitter_ints=numbers,
-        profiles=_stacked(made.profiles, np.zeros(1, np.float32)),
-        profile_ints=np.array(made.profile_ints or [(0, 2, 1)], np.int32),
-        tree_floats=_stacked(made.tree_floats, np.zeros((1, L.TREE_FLOATS))).astype(np.float32),
-        tree_ints=_stacked(made.tree_ints, np.zeros((1, L.TREE_INTS), np.int32)),
+        profiles=lamps.profiles,
+        profile_ints=lamps.profile_ints,
+        tree_floats=lamps.tree_floats,
+        tree_ints=lamps.tree_ints,
         source_ints=source_ints,
         source_floats=source_floats,
         sky=sky,
@@ -358,7 +409,7 @@ def assemble(
         glints=glints,
     )
     return Assembled(
-        arrays, list(sources), top, build, openings, key, sky_key, air_array(air, build)
+        arrays, list(sources), top, build, openings, key, sky_key, air_array(air, build), lamps
     )
 
 

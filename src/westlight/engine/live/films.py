@@ -138,11 +138,21 @@ class Guide:
     albedo: F4 | None = None
     normal: F4 | None = None
     passes_used: int = 0
+    #: Output passes made of it, with the samples that were in it then.
+    _made: dict[str, tuple[int, F4]] = field(default_factory=dict)
 
     @property
     def nbytes(self) -> int:
         """Memory it takes."""
-        return self.film.sums.nbytes + (0 if self.albedo is None else 2 * self.albedo.nbytes)
+        made = sum(p.nbytes for _, p in self._made.values())
+        return self.film.sums.nbytes + (0 if self.albedo is None else 2 * self.albedo.nbytes) + made
+
+    def output_pass(self, name: str) -> F4:
+        """An output pass of the film as it is, made once for as long as it stays so; see `GuideFilm.output_pass`."""
+        samples = int(self.film.counts.sum())
+        if self._made.get(name, (-1,))[0] != samples:
+            self._made[name] = samples, self.film.output_pass(name)
+        return self._made[name][1]
 
     def refresh(self, most: int) -> None:
         """Make albedo and normal anew whenever their samples have doubled, up to ``most``."""

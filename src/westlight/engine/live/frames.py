@@ -68,7 +68,7 @@ class Drawing:
         found: dict[str, F4] = {}
         if finish.haze.per_metre or finish.backdrop.path is not None or finish.occlusion.amount:
             guides = (self.pictures.guide(self.p, s) for s in (self.scale, 1, 2, 4))
-            guide = next((g.film for g in guides if g is not None), None)
+            guide = next((g for g in guides if g is not None), None)
             if guide is not None:
                 names = ("depth", "alpha", "outside", "diffuse")
                 found = {n: guide.output_pass(n) for n in names}

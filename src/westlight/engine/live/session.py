@@ -75,7 +75,9 @@ class Session:
         self._lends = True
         self._dirty = self._prints_dirty = True
         self._settled = False
-        self._prints_at = 0.0
+        self._prints_at = self._told_at = 0.0
+        #: Sources whose levels were moved since all little pictures were sent; none where more than that has changed.
+        self._touched: set[str] = set()
         self._started = time.monotonic()
         #: First surfaces for which a picture with light of every source was shown.
         self._complete_of = ""
@@ -111,8 +113,20 @@ class Session:
         self._settled = False
         # Under a moving hand the next direct picture is what to show, not the last one again.
         self._dirty = self._dirty or not (spec.moving and changed)
-        self._prints_dirty = True
+        self._note_touched(before, now)
+        self._prints_dirty, self._told_at = True, time.monotonic()
         self._trace.told(spec.moving, changed)
+
+    def _note_touched(self, before: Prepared, now: Prepared) -> None:
+        """Remember whose levels were moved, if that is all that has changed."""
+        levels = [{s.id: (s.level, s.counts) for s in p.spec.sources} for p in (before, now)]
+        alone = before.spec.model_copy(update={"sources": now.spec.sources}) == now.spec
+        if alone and before.keys == now.keys and levels[0].keys() == levels[1].keys():
+            if not self._prints_dirty:
+                self._touched.clear()
+            self._touched |= {i for i, level in levels[1].items() if levels[0][i] != level}
+        else:
+            self._touched.clear()
 
     def show_again(self) -> None:
         """Send the picture and its prints though nothing of them has changed: they were lost on the way."""
@@ -136,16 +150,20 @@ class Session:
         if self._dirty and not (moving and self.hand.waits(p, self.pictures)):
             self._dirty = self._settled = False
             self._show()
+            # Whatever the hand does meanwhile comes before light and little pictures.
+            return True
         if p.assembled is None:
             return False
         self.surveyed.begin(p)
         self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower)
         if p.spec.paused:
             return self._finish_quietly()
-        if self._prints_dirty and not moving and (
-            time.monotonic() - self._prints_at > PRINTS_EVERY_S
-        ):  # fmt: skip
-            self._show_prints()
+        now = time.monotonic()
+        if self._prints_dirty and not moving and now - self._prints_at > PRINTS_EVERY_S:
+            # Of sources whose levels are on the move only theirs; the rest when the hand rests.
+            resting = now - self._told_at > PRINTS_EVERY_S
+            self._prints_at = now
+            self._show_prints(None if resting or not self._touched else frozenset(self._touched))
         # Under the hand the next picture does not wait for what was being denoised before.
         if self.cleaning.busy and not (moving and self._begins()):
             done = self.cleaning.take(self.pictures)
@@ -282,9 +300,9 @@ class Session:
         self._send(head_of(d, shown, clock, self._doubt_of(d)), body)
 
     def _doubt_of(self, d: Drawing) -> str | None:
+        """What is wrong with the view, found once for each; before it what else is to be said."""
         if self.remark is not None:
             return self.remark
-        """What is wrong with the view, found once for each."""
         key = d.p.guide_key(d.scale)
         if d.pictures.guide(d.p, d.scale) is not None and self._doubt[0] != key:
             self._doubt = (key, doubt_of_view(d))
@@ -295,6 +313,7 @@ class Session:
         p = self.prepared
         if only is None:
             self._prints_dirty, self._prints_at = False, time.monotonic()
+            self._touched.clear()
             # A page that was just opened waits for its picture, not for black prints.
             if not any(self.pictures.best(p, s, self.hand.moved) for s in p.spec.sources):
                 return
