@@ -129,3 +129,58 @@ def test_a_project_from_its_first_page_to_a_file_and_back(page: Page, tmp_path: 
     page.get_by_label("Find a project").fill("")
     projects.get_by_role("button", name="Open Saltmarsh Pottery").click()
     lit(page)
+
+
+def test_from_a_new_project_to_a_saved_still_by_the_keyboard_alone(
+    page: Page, tmp_path: Path
+) -> None:
+    """No pointer: what has the keyboard is pressed; Enter in a field gives the keyboard back to the page."""
+
+    def press(what: Locator, key: str = "Enter") -> None:
+        what.focus()
+        expect(what).to_be_focused()
+        page.keyboard.press(key)
+
+    def typed(label: str, text: str) -> None:
+        page.get_by_label(label, exact=True).focus()
+        page.keyboard.press("Control+a")
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+
+    press(page.get_by_role("button", name=re.compile("^All projects")))
+    press(page.get_by_role("button", name="New project …"))
+    dialog = page.get_by_role("dialog", name="New project")
+    expect(dialog.get_by_label("Name")).to_be_focused()
+    page.keyboard.type("Keys alone")
+    with page.expect_file_chooser() as chooser:
+        press(dialog.get_by_role("button", name="Choose a file …"))
+    chooser.value.set_files(glb(tmp_path / "shed.glb"))
+    expect(dialog).to_contain_text("shed.glb")
+    press(dialog.get_by_role("button", name="Make it"))
+    expect(page.get_by_role("button", name=re.compile("this is Keys alone"))).to_be_visible()
+    expect(page.get_by_role("region", name="Building")).to_contain_text("shed.glb")
+    lit(page)
+    page.keyboard.press("7")
+    typed("Width, value", "320")
+    typed("At most, value", "0.1")
+    # The field has let the keyboard go: a number is a stage again.
+    page.keyboard.press("3")
+    expect(page.get_by_role("slider", name="Time of day")).to_be_visible()
+    sky = page.get_by_role("radiogroup", name="Kind of sky")
+    press(sky.get_by_role("radio", checked=True), "ArrowRight")
+    expect(sky.get_by_role("radio", name="CIE")).to_be_checked()
+    page.keyboard.press("7")
+    typed("Width, value", "320")
+    typed("At most, value", "0.1")
+    press(page.get_by_role("button", name="Save still"))
+    still = page.get_by_test_id("still").first
+    expect(still).to_have_attribute("data-status", "done", timeout=600_000)
+    press(page.get_by_role("button", name=re.compile("^All projects")))
+    projects = page.get_by_role("list", name="Projects")
+    press(projects.get_by_role("button", name="More for Keys alone", exact=True))
+    expect(page.get_by_role("menu").locator(":focus")).to_have_count(1)
+    page.keyboard.press("End")
+    expect(page.get_by_role("menuitem", name="Remove")).to_be_focused()
+    page.keyboard.press("Enter")
+    press(page.get_by_role("alertdialog").get_by_role("button", name="Remove"))
+    expect(projects.get_by_role("listitem", name="Keys alone", exact=True)).to_have_count(0)

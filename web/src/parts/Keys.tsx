@@ -47,7 +47,7 @@ const KEYS: [string, string][] = [
   ["hold N", "the picture before denoising"],
   ["hold T", "the light as it was traced, without finish"],
   ["Esc", "stop placing or metering"],
-  ["Arrows in a field", "one step; Shift coarse, Alt fine"],
+  ["Arrows in a field", "one step; Shift coarse, Alt fine; Enter is done with it"],
   ["Double click a slider", "back to its normal value"],
   ["A", "the picture alone, as large as the window; again: the page"],
   ["Ctrl K", "find any control, look, view or lamp by its name; Shift Enter reads about it"],
@@ -88,6 +88,8 @@ function onKey(e: KeyboardEvent) {
     e.preventDefault();
     return;
   }
+  // Enter in a field commits, and gives the keyboard back to the page; a form and a list have their own.
+  if (e.key === "Enter" && at instanceof HTMLInputElement && !at.form && !listed) at.blur();
   if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
   const stage = STAGES[Number(e.key) - 1];
   if (stage) set({ stage });

@@ -1,3 +1,4 @@
+import { Fold } from "../ui/Fold";
 import { ColourField } from "../ui/ColourField";
 import { Row } from "../ui/Row";
 import { type ReactNode, useState } from "react";
@@ -89,10 +90,10 @@ export function Lit(p: {
       {!row.glass && <Sheet {...p} line={line} />}
       {line("emission_cd_m2", "Own light", 20_000, (v) => `${v.toFixed(0)} cd/m²`)}
       {row.emission_cd_m2 > 0 && (
-        <details className="py-[2px]">
-          <summary className="text-ink-2">
-            {row.picture_name ? `Shows “${row.picture_name}”` : "A picture in its light"}
-          </summary>
+        <Fold
+          className="py-[2px]"
+          title={<>{row.picture_name ? `Shows “${row.picture_name}”` : "A picture in its light"}</>}
+        >
           <PictureShelf
             label="Shining picture"
             none="Plain light"
@@ -101,7 +102,7 @@ export function Lit(p: {
               p.onChange({ picture, picture_name }, `Picture in the light of ${p.name}`)
             }
           />
-        </details>
+        </Fold>
       )}
       <Ticked
         label="Glass"

@@ -1,3 +1,4 @@
+import { Fold } from "../ui/Fold";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Luminaire as Card } from "../api/types";
@@ -115,8 +116,7 @@ function Copy({ of }: { of: Card }) {
     { stale: "photometry", then: (card) => set({ luminaire: card.asset }) },
   );
   return (
-    <details className="pt-1">
-      <summary className="text-ink-2">Edit a copy, save the file</summary>
+    <Fold className="pt-1" title="Edit a copy, save the file">
       <Amount
         label="Light"
         value={scale}
@@ -163,6 +163,6 @@ function Copy({ of }: { of: Card }) {
       >
         Save as LM-63
       </a>
-    </details>
+    </Fold>
   );
 }

@@ -1,3 +1,4 @@
+import { Fold } from "../ui/Fold";
 import { Scroll } from "../ui/Scroll";
 import { Tabs } from "radix-ui";
 import { Fragment, useEffect } from "react";
@@ -182,26 +183,29 @@ function Numbers(p: { daylight: Daylight; now: Facts; whole: boolean }) {
           <dd>{elevation}</dd>
           {rest}
         </dl>
-        <details className="mt-2">
-          <summary className="text-ink-2">Golden and blue hour, twilights</summary>
+        <Fold className="mt-2" title="Golden and blue hour, twilights">
           <DayParts parts={parts} />
-        </details>
+        </Fold>
         {p.daylight.stands && <Stands of={p.daylight.stands} />}
       </>
     );
   return (
     <>
-      <details className="mt-[2px] [&>summary]:text-ink-2">
-        <summary>
-          Azimuth {azimuth}, elevation {elevation}
-        </summary>
+      <Fold
+        className="mt-[2px]"
+        title={
+          <>
+            Azimuth {azimuth}, elevation {elevation}
+          </>
+        }
+      >
         <Scroll className="max-h-[24vh]">
           <div>
             <dl className={`mt-1 gap-y-[3px] ${table}`}>{rest}</dl>
             <DayParts parts={parts} />
           </div>
         </Scroll>
-      </details>
+      </Fold>
       {p.daylight.stands && (
         <Scroll className="max-h-[12vh]">
           <div>

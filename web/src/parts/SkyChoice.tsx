@@ -1,3 +1,4 @@
+import { RadioGroup } from "radix-ui";
 import { useVocabulary } from "../state/vocabulary";
 import type { Look } from "../api/types";
 import { editLook } from "../state/edits";
@@ -61,14 +62,19 @@ export function SkyChoice({ sky }: { sky: Sky }) {
   const at: Partial<Record<Sky["model"], number>> = { clear: 0, cie: sky.cie_type + 1, graded: 1 };
   return (
     <>
-      <div className="grid grid-cols-4 gap-1" role="radiogroup" aria-label="Kind of sky">
+      <RadioGroup.Root
+        className="grid grid-cols-4 gap-1"
+        aria-label="Kind of sky"
+        value={sky.model}
+        onValueChange={(model) =>
+          void editLook({ sky: { model: model as Sky["model"] } }, "Kind of sky")
+        }
+      >
         {kinds.map((k) => (
-          <button
+          <RadioGroup.Item
             key={k.id}
-            role="radio"
-            aria-checked={k.id === sky.model}
+            value={k.id}
             className={`flex flex-col items-center gap-[2px] border-b-2 py-1 ${k.id === sky.model ? "border-ink font-[650]" : "border-transparent text-ink-2 hover:text-ink"}`}
-            onClick={() => void editLook({ sky: { model: k.id } }, "Kind of sky")}
           >
             {at[k.id] !== undefined ? (
               <Tile at={at[k.id] ?? 0} url={url} />
@@ -82,26 +88,31 @@ export function SkyChoice({ sky }: { sky: Sky }) {
               <i className="block h-[34px] w-[34px] rounded-full border border-dashed border-rule" />
             )}
             {k.label}
-          </button>
+          </RadioGroup.Item>
         ))}
-      </div>
+      </RadioGroup.Root>
       {sky.model === "cie" && (
-        <div className="mt-1 grid grid-cols-5 gap-1" role="radiogroup" aria-label="CIE sky">
+        <RadioGroup.Root
+          className="mt-1 grid grid-cols-5 gap-1"
+          aria-label="CIE sky"
+          value={String(sky.cie_type)}
+          onValueChange={(type) =>
+            void editLook({ sky: { cie_type: Number(type) } }, `CIE sky ${type}`)
+          }
+        >
           {CIE.map((words, i) => (
             <Tip key={words} text={`Type ${i + 1}: ${words}`}>
-              <button
-                role="radio"
-                aria-checked={sky.cie_type === i + 1}
+              <RadioGroup.Item
+                value={String(i + 1)}
                 aria-label={`Type ${i + 1}: ${words}`}
                 className={`flex flex-col items-center text-small ${sky.cie_type === i + 1 ? "font-[650] underline" : "text-ink-2"}`}
-                onClick={() => void editLook({ sky: { cie_type: i + 1 } }, `CIE sky ${i + 1}`)}
               >
                 <Tile at={i + 2} url={url} />
                 {i + 1}
-              </button>
+              </RadioGroup.Item>
             </Tip>
           ))}
-        </div>
+        </RadioGroup.Root>
       )}
     </>
   );

@@ -1,3 +1,4 @@
+import { Fold } from "../ui/Fold";
 import { Scroll } from "../ui/Scroll";
 import { Row } from "../ui/Row";
 import { useState } from "react";
@@ -65,8 +66,10 @@ export function Site() {
               m with surroundings
             </p>
             {model.settings.remarks.length > 0 && (
-              <details className="mb-2 text-ink-2">
-                <summary>{model.settings.remarks.length} remarks from the import</summary>
+              <Fold
+                className="mb-2"
+                title={<>{model.settings.remarks.length} remarks from the import</>}
+              >
                 <Scroll className="max-h-[120px]">
                   <ul className="pt-1">
                     {model.settings.remarks.map((r, i) => (
@@ -74,7 +77,7 @@ export function Site() {
                     ))}
                   </ul>
                 </Scroll>
-              </details>
+              </Fold>
             )}
           </>
         )}

@@ -119,12 +119,18 @@ export function Amount(p: AmountProps) {
 function NumberField(p: AmountProps & { onSet: (v: number) => void; snap: (v: number) => number }) {
   const [text, setText] = useState<string | null>(null);
   const read = p.read ?? ((t: string) => Number.parseFloat(t.replace("−", "-").replace(",", ".")));
+  // Beside the state: Enter takes the text, and the field may lose the keyboard before it is drawn again.
+  const typed = useRef<string | null>(null);
+  const write = (next: string | null) => {
+    typed.current = next;
+    setText(next);
+  };
   const take = () => {
-    if (text !== null) {
-      const value = read(text);
-      if (Number.isFinite(value)) p.onSet(p.snap(value));
-    }
-    setText(null);
+    const said = typed.current;
+    write(null);
+    if (said === null) return;
+    const value = read(said);
+    if (Number.isFinite(value)) p.onSet(p.snap(value));
   };
   return (
     <input
@@ -133,11 +139,11 @@ function NumberField(p: AmountProps & { onSet: (v: number) => void; snap: (v: nu
       disabled={p.disabled}
       value={text ?? p.write(p.value)}
       onFocus={(e) => e.target.select()}
-      onChange={(e) => setText(e.target.value)}
+      onChange={(e) => write(e.target.value)}
       onBlur={take}
       onKeyDown={(e) => {
         if (e.key === "Enter") take();
-        else if (e.key === "Escape") setText(null);
+        else if (e.key === "Escape") write(null);
         else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
           e.preventDefault();
           const way = e.key === "ArrowUp" ? 1 : -1;
