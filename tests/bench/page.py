@@ -34,8 +34,9 @@ new MutationObserver(() => {
     if (!canvas || canvas.watched) return;
     canvas.watched = true;
     new MutationObserver((all) => {
+        // Waiting: sources without bounced light yet. The first picture that has it of all of them is a quarter of the size.
         if (all.some((m) => m.attributeName === "data-frames"))
-            window.drawn.push([performance.now(), +canvas.dataset.passes, canvas.dataset.moving === "true"]);
+            window.drawn.push([performance.now(), +canvas.dataset.waiting, canvas.dataset.moving === "true"]);
     }).observe(canvas, {attributes: true});
 }).observe(document, {childList: true, subtree: true});
 """
@@ -80,7 +81,7 @@ def dragged(page: Page, handle: Locator, across: float) -> tuple[float, float]:
     while lit is None and time.perf_counter() < until:
         time.sleep(0.05)
         lit = page.evaluate(
-            "t => window.drawn.find(([at, passes, moving]) => at > t && passes > 0 && !moving)?.[0] ?? null",
+            "t => window.drawn.find(([at, waiting, moving]) => at > t && waiting === 0 && !moving)?.[0] ?? null",
             let_go,
         )
     return frames / DRAG_S, ((lit or float("inf")) - let_go) / 1000

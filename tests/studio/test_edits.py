@@ -12,11 +12,13 @@ import pytest
 
 from westlight.core.errors import Cancelled, ModelError
 from westlight.engine.spec import FixtureSettings, PictureSpec
-from westlight.engine.translate import film_keys, gain_of, source_of
+from westlight.engine.translate import film_keys, gain_of, sky_of, source_of
 from westlight.store import AUTHOR, Store
 from westlight.studio import edits
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.gazetteer import zone_at
+from westlight.studio.recipe import sky_settings
+from westlight.studio.settings import LookState
 from westlight.studio.studio import Studio
 
 from ..core.test_models import OBJ, glb
@@ -352,6 +354,31 @@ def test_a_fixture_lands_on_its_surface(studio: Studio) -> None:
         studio.place_fixture(pid, "cone", (0, 0, 0), (0, 0, 1))
     studio.undo(pid)
     assert len(studio.overview(pid)["sources"]) == 2
+
+
+@pytest.mark.parametrize("model", ["clear", "cie", "graded"])
+def test_the_sheet_tells_the_light_of_the_sky_that_is_traced(studio: Studio, model: str) -> None:
+    """With its horizon raised, the glow of towns and the light of the moon in its air."""
+    pid = studio.create_project("House", latitude_deg=43.6, longitude_deg=-9.1)
+    look = studio.overview(pid)["looks"][0]["id"]
+
+    def told(**sky: Any) -> float:
+        studio.change(pid, "look", look, {"settings": {"sky": {"model": model, **sky}}})
+        made = studio.overview(pid)
+        state = LookState.model_validate(made["looks"][0]["settings"])
+        traced = sky_of(sky_settings(state, 43.6, -9.1, made["time_zone"]), 0.0)
+        found = float(studio.facts(pid, look)["sky_lx"])
+        assert found == pytest.approx(traced.horizontal_illuminance(), rel=1e-3)
+        return found
+
+    plain = told()
+    assert told(horizon_deg=12.0) != pytest.approx(plain, rel=0.005)
+    told(horizon_deg=0.0)
+    night = {"settings": {"minutes": 60, "sun": {"mode": "time"}}}
+    studio.change(pid, "look", look, night)
+    dark = told(town_cd_m2=0.0)
+    if model == "clear":
+        assert told(town_cd_m2=0.5) > 1.5 * dark
 
 
 def test_a_free_sun_tells_its_dates(studio: Studio) -> None:

@@ -227,7 +227,8 @@ class PictureSocket:
             self.studio.picture, m.project, m.look, m.view, held, m.width
         )
         told = _told(spec, m).model_copy(update={"max_samples": self._most_passes})
-        self._session.show(told, m.visible, m.blank)
+        # The pipe to an engine that is busy may be full: others are served meanwhile.
+        await asyncio.to_thread(self._session.show, told, m.visible, m.blank)
         # The numbers on the sheet follow twice a second; the picture comes first.
         if held.get("look"):
             if self._loop.time() - self._facts_at < FACTS_EVERY_S:

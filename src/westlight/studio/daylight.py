@@ -66,19 +66,13 @@ def _minute_by_minute(day: date, latitude: float, longitude: float, time_zone: s
     return np.asarray(sun_positions(times, latitude, longitude)[:, [0, 2]])
 
 
-def facts(look: LookState, latitude: float, longitude: float, time_zone: str) -> dict[str, Any]:
-    """What the sheet says below the chart: place of the sun and its light on open ground."""
+def facts(
+    look: LookState, latitude: float, longitude: float, time_zone: str, sky_lx: float
+) -> dict[str, Any]:
+    """What the sheet says below the chart: place of the sun, and light on open ground, that of the sky as it was found."""
     azimuth, elevation = sun_of(look, latitude, longitude, time_zone)
-    sky = core.sky.clear_sky(round(elevation, 2), haze=look.sky.haze, ground_albedo=look.sky.ground)
-    if look.sky.model == "graded":
-        sky_lx = look.sky.graded.lux
-    elif look.sky.model == "hdri":
-        sky_lx = look.sky.hdri.lux or 0.0
-    elif look.sky.model == "cie":
-        sky_lx = core.sky.cie_sky(look.sky.cie_type, elevation).horizontal_illuminance()
-    else:
-        sky_lx = sky.horizontal_illuminance()
-    normal_lx = sky.sun_normal_illuminance() if look.sun.lux is None else look.sun.lux
+    air = core.sky.clear_sky(round(elevation, 2), haze=look.sky.haze, ground_albedo=look.sky.ground)
+    normal_lx = air.sun_normal_illuminance() if look.sun.lux is None else look.sun.lux
     sun_lx = normal_lx * max(math.sin(math.radians(elevation)), 0.0)
     return {
         "azimuth_deg": round(azimuth, 2),

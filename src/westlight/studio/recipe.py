@@ -27,32 +27,38 @@ SUN_ID, SKY_ID, MOON_ID = "sun", "sky", "moon"
 _SOURCE: TypeAdapter[Any] = TypeAdapter(SourceSettings)
 
 
-def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> list[SourceSpec]:
-    """Sun, sky and all sources of a project in a look, with mute and solo decided."""
-    azimuth, elevation = sun_of(
-        look, project.latitude_deg, project.longitude_deg, project.time_zone
-    )
+def sky_settings(look: LookState, latitude: float, longitude: float, time_zone: str) -> SkySettings:
+    """The sky of a look as it is traced: with the sun's place, and the moon's light in its air."""
+    azimuth, elevation = sun_of(look, latitude, longitude, time_zone)
     sky = look.sky
     if sky.model == "hdri" and sky.hdri.asset is None:
         # Until a picture is chosen the clear sky stands in.
         sky = sky.model_copy(update={"model": "clear"})
     placed = {"azimuth_deg": azimuth, "elevation_deg": elevation}
-    moon: list[tuple[str, str, Any]] = []
     if sky.moon:
-        m = moon_of(look, project.latitude_deg, project.longitude_deg, project.time_zone)
-        up = m.elevation_deg > -0.3
-        moon = [(MOON_ID, "Moon", MoonSettings(
-            azimuth_deg=m.azimuth_deg, elevation_deg=m.elevation_deg, haze=sky.haze,
-            lux=m.illuminance_lx if up else 0.0))]  # fmt: skip
+        m = moon_of(look, latitude, longitude, time_zone)
         placed |= {"moon_azimuth_deg": m.azimuth_deg, "moon_elevation_deg": m.elevation_deg,
                    "moon_lux": m.illuminance_lx if m.elevation_deg > -12 else 0.0}  # fmt: skip
+    return SkySettings(**placed, **sky.model_dump(exclude={"portals", "closed"}))
+
+
+def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> list[SourceSpec]:
+    """Sun, sky and all sources of a project in a look, with mute and solo decided."""
+    place = project.latitude_deg, project.longitude_deg, project.time_zone
+    azimuth, elevation = sun_of(look, *place)
+    moon: list[tuple[str, str, Any]] = []
+    if look.sky.moon:
+        m = moon_of(look, *place)
+        up = m.elevation_deg > -0.3
+        moon = [(MOON_ID, "Moon", MoonSettings(
+            azimuth_deg=m.azimuth_deg, elevation_deg=m.elevation_deg, haze=look.sky.haze,
+            lux=m.illuminance_lx if up else 0.0))]  # fmt: skip
     found = [
         (SUN_ID, "Sun", SunSettings(azimuth_deg=azimuth, elevation_deg=elevation,
                                     size=look.sun.size, kelvin=look.sun.kelvin,
                                     lux=look.sun.lux,
                                     haze=look.sky.haze)),
-        (SKY_ID, sky_name(look),
-         SkySettings(**placed, **sky.model_dump(exclude={"portals", "closed"}))),
+        (SKY_ID, sky_name(look), sky_settings(look, *place)),
         *moon,
         *((r.id, r.name, _SOURCE.validate_python(r.settings)) for r in rows),
     ]  # fmt: skip

@@ -72,14 +72,21 @@ class Scenes(Projects):
     ) -> dict[str, Any]:
         """Sun and sky of a look in numbers, with what the hand holds."""
         project, look = self._look(project_id, look_id, held)
-        found = daylight.facts(look, project.latitude_deg, project.longitude_deg, project.time_zone)
-        if look.sky.model == "hdri" and look.sky.hdri.asset and look.sky.hdri.lux is None:
-            card = self.skies.card(look.sky.hdri.asset)
-            sky_lx, baked = card["lux"], card["sun"]
-            if look.sky.hdri.without_sun and baked is not None:
-                sky_lx -= baked["lux"] * math.sin(math.radians(max(baked["elevation_deg"], 0.0)))
-            found["sky_lx"] = round(max(sky_lx, 0.0), 1)
-        return found
+        place = project.latitude_deg, project.longitude_deg, project.time_zone
+        return daylight.facts(look, *place, self._sky_lx(look, *place))
+
+    def _sky_lx(self, look: LookState, *place: Any) -> float:
+        """Lux of the sky of a look on open ground, as it is traced: with its horizon, town glow and moonlight."""
+        hdri = look.sky.hdri
+        if look.sky.model != "hdri" or hdri.asset is None:
+            return sky_of(recipe.sky_settings(look, *place), 0.0).horizontal_illuminance()
+        if hdri.lux is not None:
+            return hdri.lux
+        card = self.skies.card(hdri.asset)
+        lux, baked = float(card["lux"]), card["sun"]
+        if hdri.without_sun and baked is not None:
+            lux -= baked["lux"] * math.sin(math.radians(max(baked["elevation_deg"], 0.0)))
+        return max(lux, 0.0)
 
     def sky_pictures(self, project_id: str, look_id: str) -> bytes:
         """PNG of the skies a look could have in a row: clear, by hand, CIE 1 to 15, with its sun."""
