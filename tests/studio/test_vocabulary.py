@@ -10,7 +10,7 @@ import pytest
 from pydantic import ValidationError
 
 from westlight.core.colour.display import TONES, display_transform
-from westlight.core.sources import SHAPES
+from westlight.core.sources import SHAPES, UNITS, PerLumen, unit_factors
 from westlight.core.transport import assemble
 from westlight.engine.live.frames import READ
 from westlight.engine.spec import (
@@ -123,6 +123,16 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
         for value in (drawn["min"], drawn["max"]):
             assert getattr(kind.model_validate({**needed, name: value}), name) == value
     assert len({d["label"] for d in told.values()}) == len(told)
+
+
+def test_every_unit_of_an_amount_has_a_factor() -> None:
+    """For a face all of them, for a point all but the luminance of a face; the settings take each."""
+    face = unit_factors(PerLumen(0.5, 20.0), 80.0)
+    assert face == {"lm": 1.0, "cd": 0.5, "cd/m²": 20.0, "lx at 1 m": 0.5, "W": 1 / 80}
+    assert [u for u, f in unit_factors(PerLumen(0.5, None), 80.0).items() if f is None] == ["cd/m²"]
+    assert [lamp("disc").model_copy(update={"unit": u}).unit for u in UNITS] == list(face)
+    with pytest.raises(ValidationError, match="one of lm, cd"):
+        FixtureSettings.model_validate({"unit": "candle"})
 
 
 def test_what_the_page_is_told() -> None:

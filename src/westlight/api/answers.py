@@ -16,7 +16,7 @@ from westlight.engine.spec import (
     ToneName,
     ViewSettings,
 )
-from westlight.engine.spec.kinds import ReadingName, SkyName
+from westlight.engine.spec.kinds import ReadingName, SkyName, UnitName
 from westlight.engine.still_files import PassName
 from westlight.studio.settings import LookState, ModelState
 
@@ -79,6 +79,14 @@ class ClothKind(Answer):
     openness: float
 
 
+class UnitChoice(Answer):
+    """A unit that amounts of light are read in: as it is offered, and as it stands behind a number."""
+
+    id: UnitName
+    label: str
+    short: str
+
+
 class SkyChoice(Answer):
     """A kind of sky: as its tile is called, and as the source is called in the strip."""
 
@@ -111,6 +119,7 @@ class Vocabulary(Answer):
     """What there is to choose from: the tables of the core, as the page's fields need them."""
 
     shapes: list[ShapeKind]
+    units: list[UnitChoice]
     tones: list[ToneKind]
     passes: list[PassKind]
     #: Endings of files that can be brought in, with their dots.

@@ -9,7 +9,7 @@ from westlight.core.colour.display import TONES
 from westlight.core.finish.baked_lut import KINDS as LUTS
 from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.read import SUFFIXES
-from westlight.core.sources import SHAPES
+from westlight.core.sources import SHAPES, UNITS
 from westlight.engine.spec import FinishSettings, PartGradeSettings
 from westlight.engine.spec.base import Settings, dials
 from westlight.engine.spec.kinds import READINGS, SKIES
@@ -27,6 +27,7 @@ def vocabulary() -> dict[str, Any]:
              "quantities": [asdict(q) for q in s.quantities]}
             for name, s in SHAPES.items()
         ],
+        "units": [{"id": name, "label": u.label, "short": u.short} for name, u in UNITS.items()],
         "tones": [{"id": name, "label": t.label, "does": t.does} for name, t in TONES.items()],
         "passes": [{"id": name, "label": label} for name, label in PASSES.items()],
         "buildings": [*SUFFIXES, PACKED],

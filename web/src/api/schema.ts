@@ -5210,6 +5210,21 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * UnitChoice
+         * @description A unit that amounts of light are read in: as it is offered, and as it stands behind a number.
+         */
+        UnitChoice: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "lm" | "cd" | "cd/m²" | "lx at 1 m" | "W";
+            /** Label */
+            label: string;
+            /** Short */
+            short: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -5369,6 +5384,8 @@ export interface components {
             skies: components["schemas"]["SkyChoice"][];
             /** Tones */
             tones: components["schemas"]["ToneKind"][];
+            /** Units */
+            units: components["schemas"]["UnitChoice"][];
         };
         /**
          * Wanted

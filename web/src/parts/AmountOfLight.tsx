@@ -1,3 +1,4 @@
+import { useVocabulary } from "../state/vocabulary";
 import { Row } from "../ui/Row";
 import type { Fixture, Project } from "../api/types";
 import { Amount } from "../ui/Amount";
@@ -6,8 +7,6 @@ import { Select } from "../ui/Select";
 
 export type PerLumen = NonNullable<Project["sources"][number]["per_lumen"]>;
 type Unit = Fixture["unit"];
-
-const UNITS: Unit[] = ["lm", "cd", "cd/m²", "lx at 1 m", "W"];
 
 /** A fixture's amount in the unit the artist thinks in; the others stand below. */
 export function AmountOfLight(p: {
@@ -20,10 +19,14 @@ export function AmountOfLight(p: {
 }) {
   const { lumen, unit, efficacy } = p.fixture;
   const factor = p.perLumen?.[unit] ?? 1;
-  const said = UNITS.map((u) => {
-    const one = p.perLumen?.[u] ?? null;
-    return u === unit || one === null ? null : `${amount(lumen * one)} ${u}`;
-  }).filter(Boolean);
+  const { units } = useVocabulary();
+  const said = units
+    .map(({ id }) => {
+      const one = p.perLumen?.[id] ?? null;
+      return id === unit || one === null ? null : `${amount(lumen * one)} ${id}`;
+    })
+    .filter(Boolean);
+  const short = units.find((u) => u.id === unit)?.short ?? unit;
   return (
     <>
       <Amount
@@ -34,9 +37,7 @@ export function AmountOfLight(p: {
         step={10 * factor}
         normal={1000 * factor}
         logarithmic
-        write={(v) =>
-          `${unit === "lm" && v >= 100 ? v.toFixed(0) : amount(v)} ${unit.replace(" at 1 m", "")}`
-        }
+        write={(v) => `${unit === "lm" && v >= 100 ? v.toFixed(0) : amount(v)} ${short}`}
         read={(t) => Number.parseFloat(t.replace(/\s/g, "").replace(",", "."))}
         onHold={(v) => p.onHold(v / factor)}
         onRelease={p.onRelease}
@@ -45,11 +46,11 @@ export function AmountOfLight(p: {
         <Select
           label="Unit of the amount"
           value={unit}
-          options={UNITS.map((u) => ({
-            value: u,
-            label: u === "cd" ? "cd straight ahead" : u,
+          options={units.map((u) => ({
+            value: u.id,
+            label: u.label,
             // A point has no face to be bright.
-            disabled: (p.perLumen?.[u] ?? null) === null,
+            disabled: (p.perLumen?.[u.id] ?? null) === null,
           }))}
           onPick={(u) => p.onUnit(u as Unit)}
         />

@@ -9,6 +9,7 @@ export type Vocabulary = Schemas["Vocabulary"];
 
 const NOTHING_YET: Vocabulary = {
   shapes: [],
+  units: [],
   tones: [],
   passes: [],
   buildings: [],

@@ -5,13 +5,14 @@ amount and colour change a picture without tracing anything again.
 """
 
 from .daylight import HdriSource, SkySource, Sun
-from .emission import Emission, PerLumen, axes_towards, unit_factors
+from .emission import UNITS, Emission, PerLumen, axes_towards, unit_factors
 from .groups import Glow, Group, MeshEmitter, Source, as_source, parts_of_light
 from .lamps import Disc, Emitter, Photometric, Rectangle, Sphere, Spot, Tube
 from .shapes import SHAPES
 
 __all__ = [
     "SHAPES",
+    "UNITS",
     "Disc",
     "Emission",
     "Emitter",

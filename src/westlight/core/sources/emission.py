@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -73,13 +73,29 @@ class PerLumen:
     luminance_cd_m2: float | None
 
 
-def unit_factors(one: PerLumen, efficacy: float) -> dict[str, float | None]:
-    """What one lumen is in every unit amounts are read in; None where a unit has no meaning.
+@dataclass(frozen=True)
+class Unit:
+    """A unit that amounts of light are read in: as it is offered, as it stands behind a number, and what one lumen of a lamp
+    with an efficacy in lm/W is in it; None where it has no meaning."""
 
-    Lux at 1 m on the axis are candela / 1²; watts are lumen over the efficacy in lm/W.
-    """
-    return {"lm": 1.0, "cd": one.candela, "cd/m²": one.luminance_cd_m2, "lx at 1 m": one.candela,
-            "W": 1.0 / efficacy}  # fmt: skip
+    label: str
+    short: str
+    per_lumen: Callable[[PerLumen, float], float | None]
+
+
+UNITS = {
+    "lm": Unit("lm", "lm", lambda one, efficacy: 1.0),
+    "cd": Unit("cd straight ahead", "cd", lambda one, efficacy: one.candela),
+    "cd/m²": Unit("cd/m²", "cd/m²", lambda one, efficacy: one.luminance_cd_m2),
+    # On the axis, I / d² at one metre.
+    "lx at 1 m": Unit("lx at 1 m", "lx", lambda one, efficacy: one.candela),
+    "W": Unit("W", "W", lambda one, efficacy: 1.0 / efficacy),
+}
+
+
+def unit_factors(one: PerLumen, efficacy: float) -> dict[str, float | None]:
+    """What one lumen is in every unit amounts are read in; None where a unit has no meaning."""
+    return {name: unit.per_lumen(one, efficacy) for name, unit in UNITS.items()}
 
 
 @dataclass(kw_only=True)

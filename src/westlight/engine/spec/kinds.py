@@ -7,6 +7,8 @@ from typing import Annotated
 
 from pydantic import AfterValidator
 
+from westlight.core.sources import UNITS
+
 from .base import listed, one_of
 
 
@@ -40,5 +42,6 @@ READINGS = {
     "gamut": ReadingKind(),
     "raw": ReadingKind(),
 }
+UnitName = Annotated[str, AfterValidator(one_of(UNITS)), listed(UNITS)]
 SkyName = Annotated[str, AfterValidator(one_of(SKIES)), listed(SKIES)]
 ReadingName = Annotated[str, AfterValidator(one_of(READINGS)), listed(READINGS)]

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .base import FileId, Hex, Kelvin, Level, Point, Settings, ShapeName
-from .kinds import SkyName
+from .kinds import SkyName, UnitName
 
 
 class SunSettings(Settings):
@@ -133,7 +133,7 @@ class FixtureSettings(Settings):
     lumen: Annotated[float, Field(gt=0, le=10_000_000)] = 1000.0
     #: Lumen per watt that watts are counted with, and the unit the artist reads the amount in.
     efficacy: Annotated[float, Field(gt=0, le=683)] = 90.0
-    unit: Literal["lm", "cd", "cd/m²", "lx at 1 m", "W"] = "lm"
+    unit: UnitName = "lm"
     #: Sources of one group are balanced together, too.
     group: GroupName = ""
     #: A fill exists only for the picture: a cheat, kept in a list of its own.
