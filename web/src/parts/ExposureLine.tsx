@@ -187,8 +187,8 @@ function Setting(p: SettingProps) {
           onChange={(e) => setText(e.target.value)}
           onBlur={take}
           onKeyDown={(e) => {
-            if (e.key === "Enter") take();
-            else if (e.key === "Escape") setText(null);
+            // Enter takes the keyboard off the field, as everywhere, and that takes what was typed.
+            if (e.key === "Escape") setText(null);
             else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
               e.preventDefault();
               setText(null);

@@ -24,7 +24,6 @@ export function GroupOf({ id, group }: { id: string; group: string }) {
               to ? `Into ${to}` : "Out of its group",
             );
         }}
-        onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
       />
       <datalist id="groups">
         {groups.map((g) => (

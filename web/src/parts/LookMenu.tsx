@@ -52,7 +52,6 @@ export function LookMenu() {
                 const name = e.target.value.trim();
                 if (name && name !== look.name) void edit("look", look.id, { name }, "Rename");
               }}
-              onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
           </label>
           <label className="mt-2 block">

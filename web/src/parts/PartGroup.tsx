@@ -133,7 +133,6 @@ function Part(p: {
                 const called = e.target.value.trim();
                 if (called !== part.called) acts.rename(part.name, called);
               }}
-              onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
             />
           </Row>
           <Row label="Taken for" named>

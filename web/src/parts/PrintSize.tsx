@@ -41,7 +41,6 @@ export function PrintSize(p: {
             value={typed ?? cm.toFixed(1)}
             onChange={(e) => setTyped(e.target.value)}
             onBlur={take}
-            onKeyDown={(e) => e.key === "Enter" && take()}
           />
           <span className="text-ink-2">cm</span>
         </>
