@@ -34,6 +34,8 @@ from .project_file import ProjectFileError
 log = structlog.get_logger()
 #: Seconds between two looks at whether it was stopped.
 LOOK_S = 0.2
+#: Times a reader's seconds that are waited: its time on the processor is bounded by itself, and others may have the processor.
+PATIENCE = 4.0
 #: What an error of each kind of file is, and what to do with one that cannot be read at all.
 ERRORS: dict[str, tuple[type[WestlightError], str]] = {
     "model": (ModelError, "Export it again, in smaller pieces if it is large."),
@@ -63,7 +65,7 @@ def read_in_child(
     from .readers import READERS
 
     wrong, remedy = ERRORS[kind]
-    seconds = READERS[kind].seconds
+    seconds = PATIENCE * READERS[kind].seconds
     command = [sys.executable, "-m", "westlight.engine.reading", kind, str(file.absolute()), name,
                str(folder.absolute()), up, wanted]  # fmt: skip
     # Each thread of a linear algebra library would take address space.
