@@ -146,6 +146,23 @@ def test_a_process_that_fails_is_logged_and_not_begun_again(kernels: Path) -> No
     assert not (kernels / "hazy").exists()
 
 
+@pytest.mark.parametrize("step", ["copytree", "merge_kernels"])
+def test_a_full_disk_costs_the_haze_and_nothing_else(
+    kernels: Path, monkeypatch: pytest.MonkeyPatch, step: str
+) -> None:
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    where = haze_module.shutil if step == "copytree" else haze_module
+    monkeypatch.setattr(where, step, full)
+    made = HazyKernel("pass")
+    made.begin()
+    assert not made.wait()
+    assert made.failed
+    assert made._apart is None
+    assert not (kernels / "hazy").exists()
+
+
 def test_folders_of_the_killed_are_swept(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, kernels: Path
 ) -> None:

@@ -61,6 +61,13 @@ class HazyKernel:
         """Have it made, unless it is there or in work; ``gently``: by what others leave of the processor."""
         if self.ready or self.failed or self._process is not None:
             return
+        try:
+            self._begin(gently)
+        except OSError:
+            # A full disk costs the haze, not the engine.
+            self._fail("no room to compile in")
+
+    def _begin(self, gently: bool) -> None:
         _sweep()
         self._apart = Path(tempfile.mkdtemp(prefix=_FOLDERS))
         shutil.copytree(self._whole, self._apart / self._whole.name)
@@ -91,14 +98,21 @@ class HazyKernel:
             self._ready = hazy_kernel_is_cached()
             return
         assert self._apart is not None
-        if self._process.returncode == 0:
-            merge_kernels(self._apart / self._whole.name, self._whole)
-            (self._whole / "hazy").touch()
-            self._ready = True
-        else:
-            self.failed = True
-            said = (self._apart / _SAID).read_text(errors="replace")
-            log.error("haze could not be compiled", said=said[-4000:])
+        try:
+            if self._process.returncode == 0:
+                merge_kernels(self._apart / self._whole.name, self._whole)
+                (self._whole / "hazy").touch()
+                self._ready = True
+                self._clear()
+            else:
+                self._fail((self._apart / _SAID).read_text(errors="replace")[-4000:])
+        except OSError:
+            self._fail("no room for what was compiled")
+
+    def _fail(self, said: str) -> None:
+        """Give up: pictures stay without haze."""
+        self.failed = True
+        log.error("haze could not be compiled", said=said, exc_info=sys.exc_info()[0] is not None)
         self._clear()
 
     def _clear(self) -> None:
