@@ -6,8 +6,12 @@ import numpy as np
 import pytest
 
 from westlight.core.transport.energy import energy_tables
-from westlight.core.transport.kernels.points import pixel_seed, point2
+from westlight.core.transport.kernels import points
 from westlight.core.transport.skytables import alias_table
+
+from .pieces import callable_piece
+
+pixel_seed, point2 = callable_piece(points.pixel_seed), callable_piece(points.point2)
 
 
 def _points(count: int, dimension: int, seed: int = 7) -> np.ndarray:

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import pytest
+from numba import typeof
 
 from westlight.core.transport import layout as L
 from westlight.core.transport.kernels import camera, numbers, rays, skies, surface, textures
 from westlight.core.transport.kernels.points import pixel_seed
 
+from .pieces import callable_piece
+
 F = np.float32(0.4)
-SEED = np.uint64(pixel_seed(1, 2, 3))
+SEED = np.uint64(callable_piece(pixel_seed)(1, 2, 3))
 TABLE = np.ones((4, 4), np.float32)
 
 
@@ -28,8 +33,8 @@ TABLE = np.ones((4, 4), np.float32)
                             np.ones((2, 256), np.float32), 0, False, F, F)),
     ],
 )  # fmt: skip
-def test_a_piece_returns_single_precision(piece: object, arguments: tuple[object, ...]) -> None:
-    piece(*arguments)  # type: ignore[operator]
-    returned = [str(s.signature.return_type) for s in piece.overloads.values()]  # type: ignore[attr-defined]
+def test_a_piece_returns_single_precision(piece: Any, arguments: tuple[object, ...]) -> None:
+    piece.compile(tuple(typeof(a) for a in arguments))
+    returned = [str(s.signature.return_type) for s in piece.overloads.values()]
     assert returned
     assert not [t for t in returned if "float64" in t]

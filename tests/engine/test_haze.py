@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from westlight.core import compiled
-from westlight.engine import haze as haze_module
+from westlight.engine import apart as apart_module
 from westlight.engine import sessions
 from westlight.engine.haze import HazyKernel
 from westlight.engine.live import Shared
@@ -127,12 +127,12 @@ def test_a_process_makes_it_in_a_folder_of_its_own(kernels: Path) -> None:
     made.begin(gently=True)
     apart = made._apart
     assert apart is not None
-    assert apart != kernels
+    assert apart.folder != kernels
     made.begin()
     assert made._apart == apart
     assert made.wait()
     assert (kernels / "hazy").exists()
-    assert not apart.exists()
+    assert not apart.folder.exists()
     assert HazyKernel().ready
 
 
@@ -148,25 +148,28 @@ def test_a_process_that_fails_is_logged_and_not_begun_again(kernels: Path) -> No
 
 @pytest.mark.parametrize("step", ["copytree", "merge_kernels"])
 def test_a_full_disk_costs_the_haze_and_nothing_else(
-    kernels: Path, monkeypatch: pytest.MonkeyPatch, step: str
+    tmp_path: Path, kernels: Path, monkeypatch: pytest.MonkeyPatch, step: str
 ) -> None:
+    monkeypatch.setattr(apart_module.tempfile, "tempdir", str(tmp_path))
+
     def full(*_: object) -> None:
         raise OSError(28, "No space left on device")
 
-    where = haze_module.shutil if step == "copytree" else haze_module
+    where = apart_module.shutil if step == "copytree" else apart_module
     monkeypatch.setattr(where, step, full)
     made = HazyKernel("pass")
     made.begin()
     assert not made.wait()
     assert made.failed
     assert made._apart is None
+    assert not list(tmp_path.glob("wl-kernels-*"))
     assert not (kernels / "hazy").exists()
 
 
 def test_folders_of_the_killed_are_swept(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, kernels: Path
 ) -> None:
-    monkeypatch.setattr(haze_module.tempfile, "tempdir", str(tmp_path))
+    monkeypatch.setattr(apart_module.tempfile, "tempdir", str(tmp_path))
     old, new = tmp_path / "wl-kernels-old", tmp_path / "wl-kernels-new"
     for folder in (old, new):
         folder.mkdir()

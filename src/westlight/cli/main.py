@@ -82,11 +82,29 @@ def _quiet(command: list[str], folder: Path) -> None:
 
 def ensure_kernels() -> None:
     """Kernels compiled and cached for these sources."""
-    from westlight.core.warm import compile_kernels, kernels_are_cached
+    from westlight.core.warm import (
+        compile_beside_tracer,
+        compile_tracer,
+        kernels_are_cached,
+        note_complete,
+    )
+    from westlight.engine.apart import CompiledApart
 
-    if not kernels_are_cached():
-        with step("Compiling the light kernels (once)"):
-            compile_kernels()
+    if kernels_are_cached():
+        return
+    with step("Compiling the light kernels (once)"):
+        beside = CompiledApart(
+            "from westlight.core.warm import compile_beside_tracer; compile_beside_tracer()"
+        )
+        try:
+            compile_tracer()
+            beside.wait()
+            if beside.take() is not None:
+                # What went wrong there is told here, if it does again.
+                compile_beside_tracer()
+        finally:
+            beside.close()
+        note_complete()
 
 
 @app.command()

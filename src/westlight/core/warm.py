@@ -34,19 +34,47 @@ def compile_hazy_kernel() -> None:
 
 def compile_kernels() -> None:
     """Run every kernel on next to nothing; Numba keeps the machine code on disk."""
-    scene = Scene()
-    scene.add_mesh([[-1, -1, 0], [1, -1, 0], [1, 1, 0]], [[0, 1, 2]], Material(0.5))
-    scene.add_source(sources.Sun("sun", 180.0, 40.0))
-    scene.add_source(sources.SkySource("sky", sky.clear_sky(40.0)))
-    view = View((0, -3, 1), (0, 0, 0), width_px=16, height_px=16)
-    scene.add_portal((0, 1, 1), (0, -1, 0), 1, 1)
+    compile_tracer()
+    compile_beside_tracer()
+    note_complete()
+
+
+def note_complete() -> None:
+    """Note that all kernels for these sources are on disk."""
+    (keep_kernels() / "complete").touch()
+
+
+def compile_tracer() -> None:
+    """The kernel that follows paths, by far the longest, and those that need it."""
+    scene = _scene(sky.cie_sky(5, 40.0))
+    view = _view()
     film = render(scene, view, samples=1, bounces=1, passes=["occlusion"])
     irradiance(scene, [[0, 0, 0]], [[0, 0, 1]], samples=1, bounces=0)
     LightCache(2, cells=8).read(scene.assembled(), view, [0, 1], ["a", "b"], bounces=1, paths=64)
-    sun_on(scene.assembled(), first_surfaces(scene.assembled(), view), [[0.0, 0.0, 1.0]])
-    surface_under(scene.assembled(), *view.ray(0.5, 0.5))
-    out = np.empty((16, 16, 3), np.float32)
-    show(mix([film.contribution("sun"), film.contribution("sky")], [np.ones(3)] * 2, out), 10.0)
+    mix([film.contribution("sun"), film.contribution("sky")], [np.ones(3)] * 2, np.empty((16, 16, 3), np.float32))  # fmt: skip
+
+
+def compile_beside_tracer() -> None:
+    """All kernels that trace no paths: another process may compile them meanwhile."""
+    assembled = _scene(sky.clear_sky(40.0)).assembled()
+    view = _view()
+    sun_on(assembled, first_surfaces(assembled, view), [[0.0, 0.0, 1.0]])
+    surface_under(assembled, *view.ray(0.5, 0.5))
+    out = np.zeros((16, 16, 3), np.float32)
+    show(mix([out, out], [np.ones(3)] * 2, out.copy()), 10.0)
     block_mean(out, 4)
     smooth(out, out, out)
-    (keep_kernels() / "complete").touch()
+
+
+def _scene(dome: sky.Sky) -> Scene:
+    """Two triangles below a sun and a sky."""
+    scene = Scene()
+    scene.add_mesh([[-1, -1, 0], [1, -1, 0], [1, 1, 0]], [[0, 1, 2]], Material(0.5))
+    scene.add_source(sources.Sun("sun", 180.0, 40.0))
+    scene.add_source(sources.SkySource("sky", dome))
+    scene.add_portal((0, 1, 1), (0, -1, 0), 1, 1)
+    return scene
+
+
+def _view() -> View:
+    return View((0, -3, 1), (0, 0, 0), width_px=16, height_px=16)

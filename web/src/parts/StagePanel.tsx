@@ -3,7 +3,7 @@ import { elsewhere, History } from "./History";
 import { Sheet } from "./Sheet";
 import { Region } from "./Region";
 import { stepBack } from "../state/edits";
-import { set, useStudio } from "../state/store";
+import { get, set, useStudio } from "../state/store";
 import { STAGES, type Stage } from "../state/store/view";
 import { Tip } from "../ui/Tip";
 
@@ -30,6 +30,9 @@ async function loaded(stage: Stage): Promise<{ default: ComponentType }> {
     }
   }
 }
+
+// The first one comes with the page, not once the page has been drawn.
+void LOADS[get().stage]().catch(() => undefined);
 
 const PANELS = Object.fromEntries(
   STAGES.map((stage) => [stage, lazy(() => loaded(stage))]),

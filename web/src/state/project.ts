@@ -26,7 +26,11 @@ const fetchProject = (id: string) =>
 
 export async function openProject(id: string) {
   const project = await change(() => fetchProject(id));
-  if (!project) return;
+  if (project) showProject(project);
+}
+
+/** Put a project into the page. */
+function showProject(project: Project) {
   set({
     contributions: {},
     held: null,
@@ -37,20 +41,24 @@ export async function openProject(id: string) {
     mounted: null,
   });
   accept(project);
-  localStorage.setItem("project", id);
+  localStorage.setItem("project", project.id);
   if (project.models.length === 0) set({ stage: "Site" });
 }
 
 export async function begin() {
+  const wanted = localStorage.getItem("project");
+  // The one of last time is fetched with the list, not after it; it may be gone by now.
+  const last = wanted ? fetchProject(wanted).catch(() => null) : null;
   const [projects] = await Promise.all([
     change(() => answer(api.GET("/api/projects"))),
     fetchVocabulary(),
   ]);
   if (!projects) return;
   set({ projects });
-  const wanted = localStorage.getItem("project");
+  const there = await last;
   const first = projects.find((p) => p.id === wanted) ?? projects[0];
-  if (first) await openProject(first.id);
+  if (there && there.id === first?.id) showProject(there);
+  else if (first) await openProject(first.id);
   else set({ home: true });
 }
 

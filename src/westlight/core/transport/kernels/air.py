@@ -111,7 +111,7 @@ def light_segment(
     gated = portals and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
     closed = portals and S.portal_state[L.G_CLOSED] == 1
     for a in range(active.shape[0]):
-        s = active[a]
+        s = np.int64(active[a])
         slot = slot_of[s]
         kind = S.source_ints[s, L.S_KIND]
         f = S.source_floats[s]
@@ -127,7 +127,7 @@ def light_segment(
         if kind == L.SOURCE_EMITTERS:
             if S.source_ints[s, L.S_COUNT] == 0:
                 continue
-            row = S.source_ints[s, L.S_FIRST]
+            row = np.int64(S.source_ints[s, L.S_FIRST])
             if S.source_ints[s, L.S_COUNT] > 1:
                 m = near + (end - near) * v0
                 row, taken = choose(

@@ -26,6 +26,7 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
     """
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
+    depth = np.int64(0)
     for row in range(row0, row1):
         for column in range(width):
             pixel = pixel_seed(seed, row, column)
@@ -60,14 +61,14 @@ def keep_first(S, camera, seed, width, row0, row1, kept, ray):
                     ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
                     continue
                 nx, ny, nz, r, g, b, roughness, metallic = surface_at(
-                    S, t, inst, material, ray[15], ray[16], 0, gx, gy, gz, -dx, -dy, -dz
+                    S, t, inst, material, ray[15], ray[16], depth, gx, gy, gz, -dx, -dy, -dz
                 )
                 vx, vy, vz = -dx, -dy, -dz
                 beyond = False
                 if f[L.M_TRANSLUCENT] > ZERO:
-                    qr, qg, qb = through_at(S, t, material, ray[15], ray[16], 0)
+                    qr, qg, qb = through_at(S, t, material, ray[15], ray[16], depth)
                     beyond, k = side_taken(
-                        S, f, pixel, uint32(0), 0, r, g, b, qr, qg, qb, roughness, metallic,
+                        S, f, pixel, uint32(0), depth, r, g, b, qr, qg, qb, roughness, metallic,
                         max(dot(vx, vy, vz, nx, ny, nz), ZERO),
                     )  # fmt: skip
                     tr, tg, tb = tr * k, tg * k, tb * k

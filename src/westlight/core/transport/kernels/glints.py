@@ -20,11 +20,13 @@ from .look import surface_at
 from .numbers import (
     FOUR,
     INFINITE,
+    NO,
     ONE,
     OUTLINE,
     PIECE,
     TWO,
     TWO_PI,
+    YES,
     ZERO,
     dot,
     frame,
@@ -128,7 +130,7 @@ def _beyond(
     closed = S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
     x, y, z = offset(ox, oy, oz, gx, gy, gz, dx, dy, dz)
     tr = tg = tb = ONE
-    behind = False
+    behind = NO
     end = _STOPPED
     nx, ny, nz = gx, gy, gz
     t = inst = row = np.int64(0)
@@ -142,7 +144,7 @@ def _beyond(
         if words[19] == NO_HIT:
             break
         material, nx, ny, nz, cosine = face_of_hit(S, words, ray)
-        row = np.int64(material)
+        row = material
         far = ray[8]
         px, py, pz = x + dx * far, y + dy * far, z + dz * far
         if closed:
@@ -263,7 +265,7 @@ def glint_vertex(
     """Light of the sun and of a sky that a smooth surface throws at (sx, sy, sz)."""
     split = depth == 0 and also == 0 and chance > ZERO
     for n in range(2):
-        s = S.glint_sources[n]
+        s = np.int64(S.glint_sources[n])
         if s < 0 or slot_of[s] < 0:
             continue
         if n == 0:
@@ -291,7 +293,7 @@ def glint_vertex(
         if not (fr + fg + fb) * k > ZERO:
             continue
         place = _beyond(
-            S, sx, sy, sz, dx, dy, dz, gx, gy, gz, True, outside, ray, words, address, counts
+            S, sx, sy, sz, dx, dy, dz, gx, gy, gz, YES, outside, ray, words, address, counts
         )
         if place[0] != _SURFACE:
             continue

@@ -1,5 +1,6 @@
 """What the camera looks at, for the guide that pictures are denoised by."""
 
+import numpy as np
 from numba import njit
 
 from .. import layout as L
@@ -35,7 +36,7 @@ def note_behind(S, guide, part, ray, words, ox, oy, oz, dx, dy, dz, dist):
             if cosine > ZERO:
                 gx, gy, gz = -gx, -gy, -gz
             nx, ny, nz, r, g, b, _, _ = surface_at(
-                S, triangle_of(S, words), instance_of(S, words), row, ray[15], ray[16], 0,
+                S, triangle_of(S, words), instance_of(S, words), row, ray[15], ray[16], np.int64(0),
                 gx, gy, gz, nx, ny, nz,
             )  # fmt: skip
     note(guide, part, r, g, b, nx, ny, nz, dist)

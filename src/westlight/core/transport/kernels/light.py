@@ -120,7 +120,7 @@ def meet_emitter(
             other *= chance_of(S.tree_floats, S.tree_ints, n[L.E_LEAF], px, py, pz, pnx, pny, pnz)
         w = power_heuristic(density, other)
     w *= parted(S.source_floats[s], mirrored)
-    r, g, b = emitted(S, row, dx, dy, dz, dist, u, v)
+    r, g, b = emitted(S, np.int64(row), dx, dy, dz, dist, u, v)
     add(acc, slot, at, also, share, tr * r * w, tg * g * w, tb * b * w)
 
 
@@ -143,7 +143,7 @@ def light_vertex(
     split = depth == 0 and also == 0 and chance > ZERO
     parts = S.portal_state[L.G_PARTED] == 1
     for a in range(active.shape[0]):
-        s = active[a]
+        s = np.int64(active[a])
         slot = slot_of[s]
         kind = S.source_ints[s, L.S_KIND]
         f = S.source_floats[s]
@@ -174,7 +174,7 @@ def light_vertex(
             else:
                 if S.source_ints[s, L.S_COUNT] == 0:
                     continue
-                row, taken = S.source_ints[s, L.S_FIRST], ONE
+                row, taken = np.int64(S.source_ints[s, L.S_FIRST]), ONE
                 if S.source_ints[s, L.S_COUNT] > 1:
                     w, _ = point2(seed, index, base + 1)
                     row, taken = choose(
@@ -265,7 +265,7 @@ def patch_vertex(
     """Light of every active sun that a patch of it, drawn through a portal, sends to (sx, sy, sz)."""
     split = depth == 0 and also == 0 and chance > ZERO
     for a in range(active.shape[0]):
-        s = active[a]
+        s = np.int64(active[a])
         if S.source_ints[s, L.S_KIND] != L.SOURCE_SUN:
             continue
         dimension = 6000 + depth * 4096 + slot_of[s] * 4

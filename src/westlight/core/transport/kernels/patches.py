@@ -126,7 +126,7 @@ def patch_at(S, place, ix, iy, iz, calm):
     is mirrored."""
     _, _, _, _, gx, gy, gz, t, inst, row, u, v, dx, dy, dz = place
     nx, ny, nz, r, g, b, roughness, metallic = surface_at(
-        S, t, inst, row, u, v, 1, gx, gy, gz, ix, iy, iz
+        S, t, inst, row, u, v, np.int64(1), gx, gy, gz, ix, iy, iz
     )
     roughness = max(roughness, calm)
     if roughness < LEAST_ROUGH:

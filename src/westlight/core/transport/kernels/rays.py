@@ -81,7 +81,7 @@ def triangle_of(S, words):
 @njit(**PIECE)
 def face_of_hit(S, words, ray):
     """Material row, unit face normal in world space and its cosine to the ray, of the hit record."""
-    row = S.corner_words[triangle_of(S, words), L.N_MATERIAL]
+    row = np.int64(S.corner_words[triangle_of(S, words), L.N_MATERIAL])
     m = S.instance_normal[instance_of(S, words)]
     ng0, ng1, ng2 = ray[12], ray[13], ray[14]
     nx = m[0, 0] * ng0 + m[0, 1] * ng1 + m[0, 2] * ng2

@@ -25,6 +25,7 @@ from .look import surface_at, through_at, towards_viewer
 from .numbers import (
     HALF,
     INFINITE,
+    NO,
     ONE,
     PIECE,
     TWO,
@@ -89,20 +90,20 @@ def _follow(
     ox, oy, oz, dx, dy, dz, tr, tg, tb, panes, behind_glass, outside, also = begun
     waiting, later = ZERO, begun
     density = DELTA
-    depth = 0
+    # Typed, not plain constants: for each literal the compiler would make all it is passed to once more.
+    depth = np.int64(0)
     px, py, pz = ox, oy, oz
     pnx, pny, pnz = ZERO, ZERO, ONE
     pgx, pgy, pgz = ZERO, ZERO, ONE
     # Where patches of sun were looked for, ``by_chance`` is the density per square metre with which the
     # ray from there met the place where the path stands. From a smooth surface that was met
     # from a ``glinting`` place, these shares of its sun and sky are not found from there already.
-    patched = glinting = False
+    patched = glinting = NO
     by_chance = ZERO
     left_sun = left_sky = ONE
     travelled = ZERO
     guided = start or again
-    matte_ray = False
-    blurred = False
+    matte_ray = blurred = NO
     share = ONE
     mirrored = ONE if again else -ONE
     # Share of what is seen straight, or through panes, that is this way's: the rest is that of glances.
@@ -111,7 +112,7 @@ def _follow(
     while True:
         r = g = b = ONE
         roughness, metallic = ONE, ZERO
-        smooth = coated = beyond = woven = False
+        smooth = coated = beyond = woven = NO
         at = L.O_LIGHT if depth <= 1 else L.O_BOUNCED
         if shared:
             at = L.O_SEEN
@@ -493,8 +494,8 @@ def trace_path(
     What is seen straight or through panes, and the sun on it, is shared with glances: further looks
     through the same pixel that gather nothing else (``glance``), each with an equal ``part``.
     """
-    way = (ox, oy, oz, dx, dy, dz, ONE, ONE, ONE, 0, False, False, L.O_LIGHT)
-    again = False
+    way = (ox, oy, oz, dx, dy, dz, ONE, ONE, ONE, np.int64(0), NO, NO, np.int64(L.O_LIGHT))
+    again = NO
     while True:
         mirrored, later = _follow(
             S, Q, air, active, slot_of, bounces, calm, seed, index, way, again, ONE if again else part, glance,
