@@ -137,7 +137,7 @@ class Server:
         command = [
             sys.executable, "-m", "uvicorn", "--factory", "westlight.api.app:create_app",
             "--host", "127.0.0.1", "--port", str(self.port), "--log-level", "warning",
-            "--timeout-keep-alive", "75",
+            "--timeout-keep-alive", "75", "--ws-per-message-deflate", "false",
         ]  # fmt: skip
         with self.log.open("ab") as out:
             self.process = subprocess.Popen(command, env=self.environment, stdout=out, stderr=out)

@@ -14,7 +14,6 @@ import pytest
 from westlight.core.errors import WestlightError
 from westlight.engine import host as host_module
 from westlight.engine.host import EngineHost, EngineSession
-from westlight.engine.process import NICENESS
 from westlight.engine.questions import At
 from westlight.engine.questions.building import Picked
 
@@ -51,14 +50,6 @@ class Tab:
     def forget(self) -> None:
         """Wait for a new frame from here on."""
         self.drawn.clear()
-
-
-def test_it_stands_back_for_the_server_and_the_page(host: EngineHost) -> None:
-    wait_for(lambda: host.pid is not None, 20)
-    pid = host.pid
-    assert pid is not None
-    here = os.getpriority(os.PRIO_PROCESS, 0)
-    wait_for(lambda: os.getpriority(os.PRIO_PROCESS, pid) == min(here + NICENESS, 19), 30)
 
 
 def test_all_sessions_come_back_after_a_crash(host: EngineHost, room: Path) -> None:

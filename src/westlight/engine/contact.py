@@ -74,7 +74,7 @@ def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> N
 
 def main(path: str) -> int:
     """Render the order in a JSON file; returns the exit code."""
-    os.nice(10)
+    os.nice(5)
     die_with_parent()
 
     def say(message: dict[str, Any]) -> None:

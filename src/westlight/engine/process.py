@@ -16,9 +16,6 @@ from .sessions import Engine
 
 #: Seconds between two signs of life.
 BEAT_S = 1.0
-#: How much less of the processor it gets than the server, and than the page on the same machine: who waits for a
-#: button does not wait for light, and a picture that nobody can draw is of no use.
-NICENESS = 4
 
 
 class Line:
@@ -56,7 +53,6 @@ def run(connection: Connection, environment: Mapping[str, str]) -> None:
     """
     os.environ.clear()
     os.environ.update(environment)
-    os.nice(NICENESS)
     # Ctrl-C goes to the whole foreground group; the server decides when the engine ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     die_with_parent()

@@ -442,7 +442,7 @@ def _progress(
 def main(path: str) -> int:
     """Render the order in a JSON file; returns the exit code."""
     # The live picture goes first when both want the processor.
-    os.nice(10)
+    os.nice(5)
     die_with_parent()
 
     def report(message: dict[str, Any]) -> None:

@@ -3,7 +3,7 @@ import { Row } from "../ui/Row";
 import { useState } from "react";
 import type { Haze } from "../api/types";
 import { editLook } from "../state/edits";
-import { useLook, viewRow } from "../state/look";
+import { useLookPart, viewRow } from "../state/look";
 import { get } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
@@ -25,7 +25,7 @@ const EVERYWHERE: Haze = { ...CLEAR, visibility_m: 400, thins_over_m: 12 };
 
 /** Haze that is traced: it scatters and takes light, and shows shafts where the sun comes in. */
 export function Air() {
-  const air = useLook()?.air;
+  const air = useLookPart("air");
   const [held, setHeld] = useState<Record<string, number>>({});
   if (!air) return null;
   const save = (rows: Haze[], label: string) => void editLook({ air: rows }, label);

@@ -10,7 +10,7 @@ import { useSheet } from "./Mounted";
 type Kind = "day" | "year" | "kept" | "looks" | "views" | "all";
 
 /** Small pictures made in the background; click one to take what it shows. */
-export function ContactSheet({ kinds }: { kinds: { kind: Kind; label: string }[] }) {
+export function ContactSheet({ kinds }: { kinds: readonly { kind: Kind; label: string }[] }) {
   const project = useStudio((s) => s.project?.id);
   const look = useStudio((s) => s.lookId);
   const view = useStudio((s) => s.viewId);

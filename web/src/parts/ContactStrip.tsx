@@ -1,6 +1,7 @@
+import { shallow } from "zustand/shallow";
 import { stepDone } from "../state/firstSteps";
 import { FirstStep } from "./FirstStep";
-import { useCallback, useRef, useState } from "react";
+import { memo, useCallback, useRef, useState } from "react";
 import type { Mix } from "../api/types";
 import { cardsOf, moveSource, orderStrip, setStrip, shareOf, useStrip } from "../state/strip";
 import { editLook, removeRow } from "../state/edits";
@@ -41,7 +42,13 @@ export function ContactStrip() {
           c.kind === "source" ? (
             <Print key={c.id} source={c.source} member={c.member} />
           ) : c.kind === "group" ? (
-            <Group key={c.id} name={c.name} members={c.members} open={c.open} mix={mix} />
+            <Group
+              key={c.id}
+              name={c.name}
+              members={c.members}
+              open={c.open}
+              mix={mix[groupKey(c.name)]}
+            />
           ) : (
             <Dark key={c.id} sources={c.sources} open={c.open} />
           ),
@@ -203,7 +210,16 @@ function Lifted({ id }: { id: string }) {
   );
 }
 
-function Print({ source: s, member }: { source: SourceLine; member: boolean }) {
+/** Whether a source is as it was: the list of them is made anew for every move of a hand. */
+function sameSource(a: SourceLine, b: SourceLine) {
+  const { mix: mixA, ...restA } = a;
+  const { mix: mixB, ...restB } = b;
+  return shallow(restA, restB) && shallow(mixA, mixB);
+}
+
+const Print = memo(PrintCard, (a, b) => a.member === b.member && sameSource(a.source, b.source));
+
+function PrintCard({ source: s, member }: { source: SourceLine; member: boolean }) {
   const print = useStudio((state) => state.contributions[s.id]);
   const selected = useStudio((state) => state.selected === s.id);
   const carry = useCarry(s.id);
@@ -291,13 +307,25 @@ function linesOf(s: SourceLine): MenuLine[] {
   ];
 }
 
-/** Sources balanced together: one card, which unfolds to its members. */
-function Group(p: {
+interface GroupProps {
   name: string;
   members: SourceLine[];
   open: boolean;
-  mix: Record<string, Mix>;
-}) {
+  mix: Mix | undefined;
+}
+
+const Group = memo(
+  GroupCard,
+  (a, b) =>
+    a.name === b.name &&
+    a.open === b.open &&
+    a.mix === b.mix &&
+    a.members.length === b.members.length &&
+    a.members.every((s, n) => sameSource(s, b.members[n] as SourceLine)),
+);
+
+/** Sources balanced together: one card, which unfolds to its members. */
+function GroupCard(p: GroupProps) {
   const prints = useStudio((s) => s.contributions);
   const key = groupKey(p.name);
   const silent = p.members.every((s) => s.silent);
@@ -324,7 +352,7 @@ function Group(p: {
         id={key}
         name={p.name}
         label={p.name}
-        mix={{ ...NO_MIX, ...p.mix[key] }}
+        mix={{ ...NO_MIX, ...p.mix }}
         silent={silent}
         share={shareOf(p.members, prints)}
         burnt={0}

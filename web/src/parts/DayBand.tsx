@@ -1,12 +1,12 @@
 import { stepDone } from "../state/firstSteps";
 import { useRef } from "react";
 import { hold, release } from "../state/held";
-import { useLook } from "../state/look";
+import { useLookOf } from "../state/look";
 import { clock } from "./words";
 
 /** The day as a band in the colours of its own sky, with a handle for the time. */
 export function DayBand({ band }: { band: string[] }) {
-  const look = useLook();
+  const look = useLookOf("minutes", "sun");
   const bar = useRef<HTMLDivElement>(null);
   const dragging = useRef(false);
   if (!look) return null;

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Look } from "../api/types";
 import { hold, release } from "../state/held";
 import { useLookPart } from "../state/look";
-import { set, useStudio } from "../state/store";
+import { get, set, useStudio } from "../state/store";
 import { percent, shutter, signed } from "./words";
 import { Tick } from "../ui/Tick";
 import { Tip } from "../ui/Tip";
@@ -10,11 +10,13 @@ import { Tip } from "../ui/Tip";
 /** What the camera is set to, and what that does to the picture. Never traces light. */
 export function ExposureLine() {
   const e = useLookPart("exposure");
-  const frame = useStudio((s) => s.frame);
+  const auto = !!e && e.automatic !== "off";
+  // What comes with every frame is drawn by parts of its own: the line stays as it is.
+  const followed_s = useStudio((s) => (auto ? s.frame?.shutter_s : undefined));
+  const metered = useStudio((s) => !!s.frame?.metered_s);
   const [keepEv, setKeepEv] = useState(false);
   if (!e) return <div className="h-[46px] shrink-0 bg-mount-2" />;
-  const auto = e.automatic !== "off";
-  const shown_s = auto ? (frame?.shutter_s ?? e.shutter_s) : e.shutter_s;
+  const shown_s = followed_s ?? e.shutter_s;
   const to = (patch: Partial<typeof e>, label: string) => {
     hold({ look: { exposure: patch } }, false);
     return release(label);
@@ -81,7 +83,7 @@ export function ExposureLine() {
           </label>
         </Tip>
         <div className="text-title font-[650]" data-testid="ev">
-          {frame ? frame.ev.toFixed(1) : ""}
+          <Value />
         </div>
       </div>
       <div className="w-[52px] shrink-0">
@@ -95,7 +97,7 @@ export function ExposureLine() {
                 void to(
                   on
                     ? { automatic: "whole", compensation: 0 }
-                    : { automatic: "off", shutter_s: frame?.shutter_s ?? e.shutter_s },
+                    : { automatic: "off", shutter_s: get().frame?.shutter_s ?? e.shutter_s },
                   on ? "Automatic exposure" : "Take the exposure over",
                 )
               }
@@ -120,10 +122,11 @@ export function ExposureLine() {
           <Tip text="Set the shutter once, so that the picture's mean lies at middle grey">
             <button
               className="rounded-[2px] border border-on-mount-2 px-[7px] hover:border-on-mount"
-              disabled={!frame?.metered_s}
-              onClick={() =>
-                frame?.metered_s && void to({ shutter_s: frame.metered_s }, "Meter the picture")
-              }
+              disabled={!metered}
+              onClick={() => {
+                const shutter_s = get().frame?.metered_s;
+                if (shutter_s) void to({ shutter_s }, "Meter the picture");
+              }}
             >
               Meter
             </button>
@@ -151,10 +154,24 @@ export function ExposureLine() {
           Neutral
         </button>
       </Tip>
-      <Histogram bins={frame?.histogram ?? []} rgb={frame?.histogram_rgb ?? []} />
-      <Share label="clipped" value={frame?.burnt ?? 0} strong={(frame?.burnt ?? 0) > 0.005} />
-      <Share label="black" value={frame?.black ?? 0} strong={false} />
+      <Measured />
     </div>
+  );
+}
+
+/** The exposure value of the picture. */
+const Value = () => useStudio((s) => s.frame?.ev.toFixed(1)) ?? "";
+
+/** What the exposure does to the picture. */
+function Measured() {
+  const frame = useStudio((s) => s.frame);
+  const burnt = frame?.burnt ?? 0;
+  return (
+    <>
+      <Histogram bins={frame?.histogram ?? []} rgb={frame?.histogram_rgb ?? []} />
+      <Share label="clipped" value={burnt} strong={burnt > 0.005} />
+      <Share label="black" value={frame?.black ?? 0} strong={false} />
+    </>
   );
 }
 

@@ -1,6 +1,6 @@
 import type { Look } from "../api/types";
 import { hold, release } from "../state/held";
-import { useLook } from "../state/look";
+import { useLookPart } from "../state/look";
 import { useVocabulary } from "../state/vocabulary";
 import { Amount } from "../ui/Amount";
 import { scale } from "./dial";
@@ -15,7 +15,7 @@ type Numbers<G extends Group> = {
 
 /** One number of the finish, drawn as the server tells; double click brings it back to where it changes nothing. */
 export function FinishLine<G extends Group>({ group, name }: { group: G; name: Numbers<G> }) {
-  const finish = useLook()?.finish;
+  const finish = useLookPart("finish");
   const dial = useVocabulary().finish[group]?.[name as string];
   if (!finish || !dial) return null;
   return (

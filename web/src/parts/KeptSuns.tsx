@@ -1,6 +1,6 @@
 import type { Look } from "../api/types";
 import { editLook } from "../state/edits";
-import { useLook } from "../state/look";
+import { useLookOf } from "../state/look";
 import { useStudio } from "../state/store";
 import { clock, date, degrees } from "./words";
 
@@ -13,7 +13,7 @@ const said = (k: Kept) =>
 
 /** Positions of the sun that were found and kept; a click goes back to one. */
 export function KeptSuns() {
-  const look = useLook();
+  const look = useLookOf("kept_suns", "day", "minutes", "sun");
   const facts = useStudio((s) => s.facts);
   if (!look) return null;
   const { kept_suns: kept } = look;

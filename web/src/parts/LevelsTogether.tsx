@@ -1,5 +1,5 @@
 import { answer, api } from "../api/client";
-import { lookRow, sourceList, useLook } from "../state/look";
+import { lookRow, sourceList, useLookOf } from "../state/look";
 import { useStudio } from "../state/store";
 import { inTurn } from "../state/edits";
 import { Select } from "../ui/Select";
@@ -16,7 +16,7 @@ export function LevelsTogether() {
   const project = useStudio((s) => s.project);
   const selected = useStudio((s) => s.selected);
   const current = useStudio(lookRow);
-  const look = useLook();
+  const look = useLookOf("mix", "sky");
   if (!project || !look || !current) return null;
   const sources = sourceList(project, look);
   const lamps = sources.filter((s) => project.sources.some((row) => row.id === s.id));

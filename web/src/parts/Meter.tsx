@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Project, Reading } from "../api/types";
 import { askBalance } from "../state/asking";
 import { editLook } from "../state/edits";
-import { groupKey, NO_MIX, sourceList, useLook } from "../state/look";
+import { groupKey, NO_MIX, sourceList, useLookOf } from "../state/look";
 import { set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
@@ -18,7 +18,7 @@ export const three = (v: number) =>
 /** Readings pinned in the picture, and who makes the light there. */
 export function Meter() {
   const project = useStudio((s) => s.project);
-  const look = useLook();
+  const look = useLookOf("mix", "sky");
   const metering = useStudio((s) => s.metering);
   const readings = useStudio((s) => s.readings);
   if (!project || !look) return null;
@@ -99,7 +99,7 @@ const wishFor = (i: number, wish: number) =>
 
 /** Levels that would bring the pinned places to what is wished for them, beside those that are. */
 function Suggestion({ names }: { names: Record<string, string> }) {
-  const look = useLook();
+  const look = useLookOf("mix", "sky");
   const project = useStudio((s) => s.project);
   const readings = useStudio((s) => s.readings);
   const [made, setMade] = useState<Awaited<ReturnType<typeof askBalance>> | null>(null);

@@ -41,7 +41,7 @@ const saying = (what: string) =>
 
 /** The mounted picture: always there, never covered. Clicking it acts on what is seen. */
 export function Picture() {
-  const frame = useStudio((s) => s.frame);
+  const there = useStudio((s) => s.frame !== null);
   const empty = useStudio((s) => s.project !== null && s.project.models.length === 0);
   const placing = useStudio((s) => s.placing);
   const view = useView();
@@ -201,7 +201,7 @@ export function Picture() {
                 set({ under: null });
                 if (!patch) useHands.setState({ sunny: false });
               }}
-              className={`block h-full w-full ${busy ? "cursor-crosshair" : patch ? "cursor-grabbing" : sunny ? "cursor-grab" : flying ? "cursor-move" : ""} ${frame && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
+              className={`block h-full w-full ${busy ? "cursor-crosshair" : patch ? "cursor-grabbing" : sunny ? "cursor-grab" : flying ? "cursor-move" : ""} ${there && !empty ? "" : "opacity-0"} bg-black outline-1 outline-black/50`}
             />
             {last && (
               <img

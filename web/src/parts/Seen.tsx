@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { Fixture, Mix } from "../api/types";
 import { askDoubts } from "../state/asking";
 import { edit, editLook } from "../state/edits";
-import { useLook } from "../state/look";
+import { useLookPart } from "../state/look";
 import { useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { metres, percent, signed } from "./words";
@@ -73,9 +73,9 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
 /** What a source burns out by itself, with a step to just below. */
 export function Burns({ id, name }: { id: string; name: string }) {
   const print = useStudio((s) => s.contributions[id]);
-  const look = useLook();
-  if (!print?.burns || !look || print.just_below === null) return null;
-  const level = look.mix[id]?.level ?? 0;
+  const mix = useLookPart("mix");
+  if (!print?.burns || !mix || print.just_below === null) return null;
+  const level = mix[id]?.level ?? 0;
   const just = level + print.just_below;
   return (
     <p className="my-1 text-sun-ink" role="note">

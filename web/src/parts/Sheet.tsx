@@ -8,7 +8,7 @@ import type { Daylight, Facts, Schemas } from "../api/types";
 import { FirstStep } from "./FirstStep";
 import { setToday } from "../state/sunPath";
 import { editLook } from "../state/edits";
-import { lookRow, useLook } from "../state/look";
+import { lookRow, useLookOf } from "../state/look";
 import { get, set, useStudio } from "../state/store";
 import { sheetOpen } from "../state/store/view";
 import { DayBand } from "./DayBand";
@@ -24,8 +24,8 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
   const kind = useStudio((s) => s.sheet);
   const project = useStudio((s) => s.project);
   const saved = useStudio(lookRow)?.settings;
-  const look = useLook();
-  const held = useStudio((s) => s.held);
+  const look = useLookOf("day");
+  const holds = useStudio((s) => !!s.held?.look);
   const lookId = useStudio((s) => s.lookId);
   const facts = useStudio((s) => s.facts);
   const building = project?.models[0];
@@ -73,7 +73,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
     if (path) setToday(path);
   }, [path]);
   if (!project || !look) return null;
-  const now = held?.look && facts ? facts : daylight.data?.facts;
+  const now = holds && facts ? facts : daylight.data?.facts;
   const show = (k: typeof kind) => {
     const { stage, sheetOpen: said } = get();
     set({ sheet: k, sheetOpen: { ...said, [stage]: true } });
@@ -151,7 +151,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
 
 /** Where the sun stands and what it gives; in a column only the first of it, until more is asked for. */
 function Numbers(p: { daylight: Daylight; now: Facts; whole: boolean }) {
-  const minutes = useLook()?.minutes ?? 0;
+  const minutes = useLookOf("minutes")?.minutes ?? 0;
   const { sunrise, sunset, parts } = p.daylight.chart;
   const left = sunset === null ? 0 : sunset - minutes;
   const until =

@@ -104,8 +104,7 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
 }
 
 /** Sky pictures: the shelf, how the chosen one is turned and graded, and its sun. */
-export function PictureSky({ look }: { look: Look }) {
-  const { hdri } = look.sky;
+export function PictureSky({ hdri }: { hdri: Look["sky"]["hdri"] }) {
   const shelf = useQuery({
     queryKey: ["skies"],
     queryFn: () => answer(api.GET("/api/skies")),
@@ -167,7 +166,7 @@ export function PictureSky({ look }: { look: Look }) {
               {r}
             </p>
           ))}
-          <SunOfPicture card={chosen} look={look} />
+          <SunOfPicture card={chosen} hdri={hdri} />
         </>
       )}
       {line("rotation_deg", {
@@ -229,8 +228,7 @@ export function PictureSky({ look }: { look: Look }) {
 }
 
 /** The sun in the picture: swap it for that of the look, or bring the two into line, either way. */
-function SunOfPicture({ card, look }: { card: SkyCard; look: Look }) {
-  const { hdri } = look.sky;
+function SunOfPicture({ card, hdri }: { card: SkyCard; hdri: Look["sky"]["hdri"] }) {
   const lookId = useStudio((s) => s.lookId);
   const project = useStudio((s) => s.project?.id ?? "");
   if (!card.sun) return <p className="text-ink-2">No sun stands in this picture.</p>;

@@ -5,7 +5,7 @@ import { SkyRing } from "./SkyRing";
 import { stepDone } from "../state/firstSteps";
 import { MIDDLE, nearestTime, project, RADIUS, SIZE, unproject } from "../state/sunPath";
 import { hold, release } from "../state/held";
-import { useLook, useView } from "../state/look";
+import { useLookOf, useView } from "../state/look";
 import { set, useStudio } from "../state/store";
 
 /** The plan lies inside this circle, within the sun's path. */
@@ -29,7 +29,7 @@ function line(track: Track): string {
 
 /** The sheet's drawing: the plan of the building with the sun's path around it. */
 export function SunChart({ daylight, plan }: { daylight: Daylight; plan: Plan | null }) {
-  const look = useLook();
+  const look = useLookOf("minutes", "sun", "sky");
   const facts = useStudio((s) => s.facts) ?? daylight.facts;
   const drawing = useRef<SVGSVGElement>(null);
   const dragging = useRef(false);

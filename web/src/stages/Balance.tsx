@@ -9,7 +9,7 @@ import { Proofs } from "../parts/Proofs";
 import { Section } from "../ui/Section";
 import { percent, signed } from "../parts/words";
 import { editLook } from "../state/edits";
-import { groupKey, sourceList, useLook, type SourceLine } from "../state/look";
+import { groupKey, sourceList, useLookOf, useLookPart, type SourceLine } from "../state/look";
 import { set, useStudio } from "../state/store";
 import { orderStrip, useStrip } from "../state/strip";
 import { Tick } from "../ui/Tick";
@@ -18,7 +18,7 @@ import { Tip } from "../ui/Tip";
 /** What the strip cannot say of the mix: ratios, groups, wishes and proofs. */
 export function Balance() {
   const project = useStudio((s) => s.project);
-  const look = useLook();
+  const look = useLookOf("mix", "sky");
   const reading = useStudio((s) => s.reading);
   const { readings } = useVocabulary();
   const byThemselves = useStudio((s) => s.printsByThemselves);
@@ -145,10 +145,10 @@ function Ratio({ name, stops }: { name: string; stops: number }) {
 /** Who makes the noise that is left, and what would calm it. */
 function Noise({ names }: { names: Record<string, string> }) {
   const frame = useStudio((s) => s.frame);
-  const look = useLook();
+  const bounced = useLookPart("bounced");
   const region = useStudio((s) => s.region);
   const worst = frame?.noisy[0];
-  if (!frame || !worst || !look) return null;
+  if (!frame || !worst || !bounced) return null;
   return (
     <Section
       title="Noise"
@@ -190,7 +190,7 @@ function Noise({ names }: { names: Record<string, string> }) {
       <h3 className="pt-2 pb-1">Bounced light</h3>
       <Choice
         label="How bounced light is found"
-        value={look.bounced}
+        value={bounced}
         options={[
           { value: "kept", label: "Light cache" },
           { value: "traced", label: "Path traced" },
@@ -198,7 +198,7 @@ function Noise({ names }: { names: Record<string, string> }) {
         onChoose={(bounced) => void editLook({ bounced }, "Bounced light")}
       />
       <p className="pt-1 text-ink-2">
-        {look.bounced === "kept"
+        {bounced === "kept"
           ? "Calm early: light is gathered on small patches of surface and bounced from there. Only what reaches the eye by a bounce is averaged, over 12 cm close by."
           : "Every path is followed to its end: exact, and slower to clear."}{" "}
         Hold N for the picture before denoising.

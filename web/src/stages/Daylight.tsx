@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { Switch } from "../ui/Switch";
 import { ColourField } from "../ui/ColourField";
 import type { Look } from "../api/types";
@@ -11,7 +12,7 @@ import { Openings } from "../parts/Openings";
 import { Section } from "../ui/Section";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
-import { NO_MIX, useLook } from "../state/look";
+import { NO_MIX, useLookOf } from "../state/look";
 import { useStudio } from "../state/store";
 import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
@@ -31,9 +32,24 @@ const ASIDE: Record<Sky["model"], (sky: Sky) => string> = {
   hdri: (sky) => sky.hdri.name,
 };
 
+const HOURS = [
+  { kind: "day", label: "This day" },
+  { kind: "year", label: "This year" },
+  { kind: "kept", label: "Kept suns" },
+] as const;
+
+// What stands below is drawn anew when something of its own changes, not for every move of a hand on sun and sky.
+const HuntPart = memo(Hunt);
+const AimPart = memo(AimTheSun);
+const KeptPart = memo(KeptSuns);
+const OpeningsPart = memo(Openings);
+const AirPart = memo(Air);
+const SkyPart = memo(SkyChoice);
+const HoursPart = memo(ContactSheet);
+
 /** Sun and sky of the look. */
 export function Daylight() {
-  const look = useLook();
+  const look = useLookOf("sun", "sky", "mix", "clay");
   const facts = useStudio((s) => s.facts);
   if (!look) return null;
   const { sun, sky } = look;
@@ -152,11 +168,11 @@ export function Daylight() {
         </div>
       </Section>
       <Section title="Sky" aside={ASIDE[sky.model](sky)}>
-        <SkyChoice sky={sky} />
+        <SkyPart sky={sky} />
         <div className="mt-2">
           {strength("sky", "sky")}
           {sky.model === "graded" && <GradedSky graded={sky.graded} />}
-          {sky.model === "hdri" && <PictureSky look={look} />}
+          {sky.model === "hdri" && <PictureSky hdri={sky.hdri} />}
           {sky.model !== "hdri" && sky.model !== "graded" && (
             <Amount
               label="Turbidity"
@@ -208,20 +224,14 @@ export function Daylight() {
         </div>
       </Section>
       {sky.model === "clear" && <Night sky={sky} />}
-      <Hunt />
-      <AimTheSun />
+      <HuntPart />
+      <AimPart />
       <Section title="Hour sheet" aside="exposed one by one">
-        <ContactSheet
-          kinds={[
-            { kind: "day", label: "This day" },
-            { kind: "year", label: "This year" },
-            { kind: "kept", label: "Kept suns" },
-          ]}
-        />
-        <KeptSuns />
+        <HoursPart kinds={HOURS} />
+        <KeptPart />
       </Section>
-      <Openings sky={sky} />
-      <Air />
+      <OpeningsPart sky={sky} />
+      <AirPart />
       <Section title="Clay" aside={<kbd>C</kbd>}>
         <label className="flex items-center gap-2 pb-1">
           <Switch

@@ -13,7 +13,7 @@ import { percent } from "../parts/words";
 import { askStart } from "../state/asking";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
-import { lookRow, useLook } from "../state/look";
+import { lookRow, useLookOf } from "../state/look";
 import { set, useStudio } from "../state/store";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
@@ -22,12 +22,12 @@ import { useVocabulary } from "../state/vocabulary";
 
 /** Everything after light: tone, grade, lens, occlusion, haze. Never traces a picture. */
 export function Finish() {
-  const look = useLook();
+  const look = useLookOf("exposure", "finish");
   if (!look) return null;
   return (
     <>
       <Start />
-      <Tone look={look} />
+      <Tone tone={look.exposure.tone} />
       <Section title="Light">
         <FinishLine group="grade" name="shadows" />
         <FinishLine group="grade" name="contrast" />
@@ -170,8 +170,7 @@ function Start() {
   );
 }
 
-function Tone({ look }: { look: Look }) {
-  const { tone } = look.exposure;
+function Tone({ tone }: { tone: Look["exposure"]["tone"] }) {
   const { tones } = useVocabulary();
   return (
     <Section title="Tone" aside="of this look">

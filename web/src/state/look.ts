@@ -1,6 +1,7 @@
 // The look and the view as they are shown: saved settings with what the hand holds, and the strip of sources.
 
 import { useMemo } from "react";
+import { useShallow } from "zustand/react/shallow";
 import type { Look, Mix, Project, View } from "../api/types";
 import { merge } from "./merge";
 import { vocabulary } from "./vocabulary";
@@ -18,13 +19,6 @@ export function viewRow(s: State) {
   return s.project ? byId(s.project.views, s.viewId) : undefined;
 }
 
-/** The look as it is shown: saved settings with what the hand holds. */
-export function useLook(): Look | undefined {
-  const row = useStudio(lookRow);
-  const held = useStudio((s) => s.held?.look);
-  return row && (held ? merge(row.settings, held) : row.settings);
-}
-
 /** One part of the look as it is shown; changes only when that part does. */
 export function useLookPart<K extends keyof Look>(key: K): Look[K] | undefined {
   const saved = useStudio((s) => lookRow(s)?.settings[key]);
@@ -33,6 +27,22 @@ export function useLookPart<K extends keyof Look>(key: K): Look[K] | undefined {
     () => (saved === undefined || held === undefined ? saved : merge(saved, held)),
     [saved, held],
   );
+}
+
+/** Some parts of the look as they are shown; changes only when one of them does. */
+export function useLookOf<K extends keyof Look>(...keys: K[]): Pick<Look, K> | undefined {
+  const shown = useStudio(useShallow((s) => keys.map((key) => lookRow(s)?.settings[key])));
+  const held = useStudio(useShallow((s) => keys.map((key) => s.held?.look?.[key])));
+  return useMemo(() => {
+    if (shown.some((part) => part === undefined)) return undefined;
+    const parts = keys.map((key, n) => [
+      key,
+      held[n] === undefined ? shown[n] : merge(shown[n], held[n]),
+    ]);
+    return Object.fromEntries(parts) as Pick<Look, K>;
+    // The keys of a component are always the same.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [shown, held]);
 }
 
 export function useView(): View | undefined {

@@ -1,4 +1,4 @@
-/** An object with another laid over it, part by part. */
+/** An object with another laid over it, part by part; parts that stay as they are stay the same objects. */
 export function merge<T>(old: T, over: unknown): T {
   if (
     old === null ||
@@ -8,8 +8,13 @@ export function merge<T>(old: T, over: unknown): T {
     Array.isArray(over)
   )
     return over as T;
-  const out: Record<string, unknown> = { ...(old as Record<string, unknown>) };
-  for (const [key, value] of Object.entries(over as Record<string, unknown>))
-    out[key] = key in out ? merge(out[key], value) : value;
+  const before = old as Record<string, unknown>;
+  let out = before;
+  for (const [key, value] of Object.entries(over as Record<string, unknown>)) {
+    const now = key in before ? merge(before[key], value) : value;
+    if (key in before && Object.is(now, before[key])) continue;
+    if (out === before) out = { ...before };
+    out[key] = now;
+  }
   return out as T;
 }

@@ -9,6 +9,15 @@ import { set, useStudio } from "./store";
 
 // Its clocks are wound up when it is imported.
 vi.hoisted(() => vi.useFakeTimers());
+vi.hoisted(() =>
+  vi.stubGlobal(
+    "ResizeObserver",
+    class {
+      observe() {}
+      unobserve() {}
+    },
+  ),
+);
 
 const now = useStudio.getState;
 
@@ -117,6 +126,19 @@ describe("what is told", () => {
     expect(Wire.last.shown().length).toBe(2);
     await pass(500);
     expect(Wire.last.shown().length).toBe(3);
+  });
+  it("waits for pictures under a hand that only mixes, too", async () => {
+    await pass(400);
+    const before = Wire.last.shown().length;
+    for (const level of [1, 2, 3, 4]) {
+      hold({ look: { mix: { sky: { level } as never } } }, false);
+      await pass(16);
+    }
+    expect(Wire.last.shown().length).toBe(before + 2);
+    await pass(400);
+    expect(Wire.last.shown().at(-1)).toMatchObject({
+      held: { look: { mix: { sky: { level: 4 } } } },
+    });
   });
   it("is told at once when the hand lets go", async () => {
     for (const azimuth of [1, 2, 3]) {

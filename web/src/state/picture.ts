@@ -14,14 +14,22 @@ let drawn: ImageBitmap | null = null;
 let asked = -Infinity;
 let onTheWay = 0;
 let behind = false;
+let toldMoving = false;
 let queued = false;
 
 let laidOut = 640;
 
+/** Told of the canvas' size: to ask for it would lay the page out at every word to the server. */
+const sized = new ResizeObserver(() => {
+  const width = canvas?.clientWidth;
+  // A picture that is not laid out has no width of its own: it keeps the one it had.
+  if (!width || width === laidOut) return;
+  laidOut = width;
+  show();
+});
+
 /** Pixels the picture has on this screen, in steps, so that a window dragged wider is not a stream. */
 function pictureWidth() {
-  // A picture that is not laid out has no width of its own: it keeps the one it had.
-  if (canvas?.clientWidth) laidOut = canvas.clientWidth;
   const shown = laidOut * Math.min(window.devicePixelRatio, 2);
   return Math.min(Math.max(Math.ceil(shown / 64) * 64, 320), 1920);
 }
@@ -52,12 +60,13 @@ function show() {
     // Under a moving hand two states are on their way at a time: one being traced, one waiting.
     // States nobody will see cost the processor what their pictures would need.
     const now = performance.now();
-    if (now - asked >= PATIENCE || !s.moving) onTheWay = 0;
-    if (s.moving && onTheWay >= 2) {
+    const hand = s.moving || s.held !== null;
+    if (now - asked >= PATIENCE || !hand || s.moving !== toldMoving) onTheWay = 0;
+    if (hand && onTheWay >= 2) {
       behind = true;
       return;
     }
-    if (s.moving) onTheWay += 1;
+    if (hand) onTheWay += 1;
     tell();
   });
 }
@@ -68,6 +77,7 @@ function tell() {
   if (!s.project || !s.lookId || !s.viewId) return;
   asked = performance.now();
   behind = queued = false;
+  toldMoving = s.moving;
   send({
     kind: "show",
     project: s.project.id,
@@ -133,10 +143,8 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
   );
   // Also one that could not be decoded makes room for the next: the server waits for it.
   send({ kind: "drawn" });
-  if (head.moving) {
-    onTheWay = Math.max(onTheWay - 1, 0);
-    if (behind) show();
-  }
+  onTheWay = Math.max(onTheWay - 1, 0);
+  if (behind) show();
   if (!picture || turn < newest) {
     picture?.close();
     return;
@@ -154,8 +162,8 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
     canvas.dataset.frames = String(Number(canvas.dataset.frames ?? 0) + 1);
     const s = get();
     const asItIs = s.reading === "plain" && !s.find && !s.plain;
-    if (asItIs && head.of === shownNow() && !head.empty && !head.moving && head.scale < 4)
-      keepChip(canvas);
+    const calm = !s.held && !head.moving && performance.now() - chipAt > CHIP_EVERY;
+    if (calm && asItIs && head.of === shownNow() && !head.empty && head.scale < 4) keepChip(canvas);
   }
   // A note of work that can be stopped stays until it is done.
   set((s) => ({
@@ -167,8 +175,13 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
   if (!head.moving) void readAgain();
 }
 
+/** Least time between two small pictures, in ms, and when the last one was made. */
+const CHIP_EVERY = 1000;
+let chipAt = -Infinity;
+
 /** A small picture for the chips of look and view, kept between visits. */
 function keepChip(from: HTMLCanvasElement) {
+  chipAt = performance.now();
   const small = document.createElement("canvas");
   small.width = 96;
   small.height = Math.round((96 * from.height) / from.width);
@@ -294,7 +307,10 @@ export function drawOn(element: HTMLCanvasElement | null) {
   if (!element || element === canvas) return;
   if (drawn) paint(element, drawn);
   Object.assign(element.dataset, { ...canvas?.dataset });
+  if (canvas) sized.unobserve(canvas);
   canvas = element;
+  laidOut = canvas.clientWidth || laidOut;
+  sized.observe(canvas);
 }
 
 /** Time between two rounds of readings while the picture refines, in ms. */

@@ -62,6 +62,29 @@ describe("a slider", () => {
   });
 });
 
+it("does what it was told last, though nothing of it was drawn anew", () => {
+  const given: string[] = [];
+  const amount = (name: string) => (
+    <Amount
+      label="Height"
+      value={2}
+      min={0}
+      max={10}
+      step={0.1}
+      normal={1}
+      write={String}
+      onHold={() => undefined}
+      onRelease={(v) => given.push(`${name} ${v}`)}
+    />
+  );
+  const { rerender } = render(amount("first"));
+  rerender(amount("second"));
+  const field = screen.getByLabelText<HTMLInputElement>("Height, value");
+  fireEvent.change(field, { target: { value: "3" } });
+  fireEvent.keyDown(field, { key: "Enter" });
+  expect(given).toEqual(["second 3"]);
+});
+
 describe("a quantity that is typed", () => {
   it("is read with a point or a comma, a true minus, and a unit or none", () => {
     const { type, released } = shown();

@@ -1,5 +1,5 @@
 import { Slider } from "radix-ui";
-import { useRef, useState } from "react";
+import { memo, useLayoutEffect, useRef, useState } from "react";
 
 export interface AmountProps {
   label: string;
@@ -31,8 +31,32 @@ const clamp = (v: number, low: number, high: number) => Math.min(Math.max(v, low
 export const stepOf = (event: { shiftKey: boolean; altKey: boolean }, step: number) =>
   event.shiftKey ? step * 10 : event.altKey ? step / 10 : step;
 
+const usual = (text: string) => Number.parseFloat(text.replace("−", "-").replace(",", "."));
+
+type Told = "onHold" | "onRelease" | "write" | "read";
+interface BodyProps extends Omit<AmountProps, Told> {
+  text: string;
+  onHold: (value: number) => void;
+  onRelease: (value: number) => void;
+  read: (text: string) => number;
+}
+
 /** A quantity: drag its slider or label, type it, nudge it with arrows, double click for normal. */
-export function Amount(p: AmountProps) {
+export function Amount({ onHold, onRelease, write, read = usual, ...rest }: AmountProps) {
+  // A panel is drawn anew for every move of a hand, most of its amounts stay as they are: what they do is asked when they do it.
+  const now = useRef({ onHold, onRelease, read });
+  useLayoutEffect(() => {
+    now.current = { onHold, onRelease, read };
+  });
+  const [told] = useState(() => ({
+    onHold: (value: number) => now.current.onHold(value),
+    onRelease: (value: number) => now.current.onRelease(value),
+    read: (text: string) => now.current.read(text),
+  }));
+  return <Body {...rest} {...told} text={write(rest.value)} />;
+}
+
+const Body = memo(function Body(p: BodyProps) {
   const to = (v: number) => (p.logarithmic ? Math.log2(v) : v);
   const from = (v: number) => (p.logarithmic ? 2 ** v : v);
   const drag = useRef<{ x: number; start: number; now: number } | null>(null);
@@ -114,11 +138,10 @@ export function Amount(p: AmountProps) {
       <NumberField {...p} onSet={both} snap={p.anywhere ? round : snap} />
     </div>
   );
-}
+});
 
-function NumberField(p: AmountProps & { onSet: (v: number) => void; snap: (v: number) => number }) {
+function NumberField(p: BodyProps & { onSet: (v: number) => void; snap: (v: number) => number }) {
   const [text, setText] = useState<string | null>(null);
-  const read = p.read ?? ((t: string) => Number.parseFloat(t.replace("−", "-").replace(",", ".")));
   // Beside the state: Enter takes the text, and the field may lose the keyboard before it is drawn again.
   const typed = useRef<string | null>(null);
   const write = (next: string | null) => {
@@ -129,7 +152,7 @@ function NumberField(p: AmountProps & { onSet: (v: number) => void; snap: (v: nu
     const said = typed.current;
     write(null);
     if (said === null) return;
-    const value = read(said);
+    const value = p.read(said);
     if (Number.isFinite(value)) p.onSet(p.snap(value));
   };
   return (
@@ -137,7 +160,7 @@ function NumberField(p: AmountProps & { onSet: (v: number) => void; snap: (v: nu
       className="number w-full"
       aria-label={`${p.label}, value`}
       disabled={p.disabled}
-      value={text ?? p.write(p.value)}
+      value={text ?? p.text}
       onFocus={(e) => e.target.select()}
       onChange={(e) => write(e.target.value)}
       onBlur={take}

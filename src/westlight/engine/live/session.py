@@ -36,6 +36,8 @@ Send = Callable[[dict[str, Any], bytes], None]
 PRINTS_EVERY_S = 0.3
 #: Seconds that are waited for work beside the tracing before looking round again.
 _PATIENCE_S = 0.02
+#: For how long after its last word a hand is expected to go on that only mixes what there is, and how long to look away meanwhile.
+HAND_RESTS_S, _BLINK_S = 0.12, 0.004
 
 
 @dataclass
@@ -76,6 +78,8 @@ class Session:
         self._dirty = self._prints_dirty = True
         self._settled = False
         self._prints_at = self._told_at = 0.0
+        #: Until when a hand is expected to go on that only mixes: levels, exposure, finish.
+        self._mixed_until = 0.0
         #: Sources whose levels were moved since all little pictures were sent; none where more than that has changed.
         self._touched: set[str] = set()
         self._started = time.monotonic()
@@ -115,6 +119,8 @@ class Session:
         self._dirty = self._dirty or not (spec.moving and changed)
         self._note_touched(before, now)
         self._prints_dirty, self._told_at = True, time.monotonic()
+        mixed = not changed and before.assembled is not None and not spec.moving
+        self._mixed_until = self._told_at + HAND_RESTS_S if mixed else 0.0
         self._trace.told(spec.moving, changed)
 
     def _note_touched(self, before: Prepared, now: Prepared) -> None:
@@ -164,6 +170,10 @@ class Session:
             resting = now - self._told_at > PRINTS_EVERY_S
             self._prints_at = now
             self._show_prints(None if resting or not self._touched else frozenset(self._touched))
+        if now < self._mixed_until:
+            # The next word of the hand is on its way, and whoever draws the picture needs the processor.
+            time.sleep(min(self._mixed_until - now, _BLINK_S))
+            return True
         # Under the hand the next picture does not wait for what was being denoised before.
         if self.cleaning.busy and not (moving and self._begins()):
             done = self.cleaning.take(self.pictures)
