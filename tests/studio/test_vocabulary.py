@@ -21,14 +21,15 @@ from westlight.engine.spec import (
     PictureSpec,
     Place,
     SkySettings,
+    ViewSettings,
 )
 from westlight.engine.spec.kinds import READINGS, SKIES
 from westlight.engine.still_files import MATTES, PASSES
 from westlight.engine.translate import EMITTERS, emitters_of, sky_of
 from westlight.studio.exchange import photometric_file
 from westlight.studio.recipe import sky_name
-from westlight.studio.settings import LookState
-from westlight.studio.vocabulary import vocabulary
+from westlight.studio.settings import LookState, SunState
+from westlight.studio.vocabulary import NUMBERS, vocabulary
 
 #: Shapes that need no file.
 PLAIN = [name for name, s in SHAPES.items() if not s.from_file]
@@ -123,6 +124,31 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
         for value in (drawn["min"], drawn["max"]):
             assert getattr(kind.model_validate({**needed, name: value}), name) == value
     assert len({d["label"] for d in told.values()}) == len(told)
+
+
+@pytest.mark.parametrize("group", list(NUMBERS))
+def test_sliders_of_a_look_stay_within_what_settings_take(group: str) -> None:
+    """Both ends of every slider are taken; without being set a number is its normal one, or none."""
+    kind = NUMBERS[group]
+    told = vocabulary()["numbers"][group]
+    assert told
+    for name, drawn in told.items():
+        # A logarithmic slider has no nought of its own: its lowest end stands for it.
+        assert drawn["min"] <= drawn["normal"] <= drawn["max"] or drawn["normal"] == 0
+        assert 0 < drawn["step"] < drawn["max"] - drawn["min"]
+        assert not drawn["logarithmic"] or drawn["min"] > 0
+        assert getattr(kind(), name) in (drawn["normal"], None)
+        for value in (drawn["min"], drawn["max"]):
+            assert getattr(kind.model_validate({name: value}), name) == value
+    assert len({d["label"] for d in told.values()}) == len(told)
+
+
+def test_a_sun_without_a_size_and_a_lens_focused_on_itself_are_refused() -> None:
+    with pytest.raises(ValidationError, match="greater than 0"):
+        SunState(size=0)
+    with pytest.raises(ValidationError, match=r"greater than 0\.01"):
+        ViewSettings(focus_m=0.01)
+    assert SunState(kelvin=None).kelvin is None
 
 
 def test_every_unit_of_an_amount_has_a_factor() -> None:

@@ -128,6 +128,8 @@ class Vocabulary(Answer):
     cloths: list[ClothKind]
     skies: list[SkyChoice]
     readings: list[ReadingChoice]
+    #: Numbers of sun, sky, camera, air and clay, by what they are of and name.
+    numbers: dict[str, dict[str, Dial]]
     #: Numbers of the finish by group and name.
     finish: dict[str, dict[str, Dial]]
 

@@ -14,7 +14,6 @@ from westlight.engine.spec import (
     FileId,
     FinishSettings,
     HazeSettings,
-    Kelvin,
     Level,
     ModelEdits,
     ModelSuffix,
@@ -22,6 +21,7 @@ from westlight.engine.spec import (
     SkyKind,
     UpAxis,
 )
+from westlight.engine.spec.base import dial
 
 
 class ProjectState(Settings):
@@ -38,10 +38,12 @@ class SunState(Settings):
     """Where the sun of a look stands: by place, date and clock time, or free."""
 
     mode: Literal["time", "free"] = "time"
-    azimuth_deg: Annotated[float, Field(ge=0, le=360)] = 240.0
-    elevation_deg: Annotated[float, Field(ge=-90, le=90)] = 20.0
-    size: Annotated[float, Field(gt=0, le=40)] = 1.0
-    kelvin: Kelvin | None = None
+    azimuth_deg: float = dial(240, 0, 360, "Azimuth", 0.5, "°")
+    elevation_deg: float = dial(20, -90, 90, "Elevation", 0.5, "°", (-12, 90))
+    size: float = dial(1, 0, 40, "Disc size", 0.05, "×", (0.25, 32), logarithmic=True, above=True)
+    kelvin: float | None = dial(
+        5500, 1000, 25_000, "Colour", 50, "K", (1800, 12_000), logarithmic=True, optional=True
+    )
     #: Lux on a plane facing it, taken over from a sky picture; None for that of the clear sky.
     lux: Annotated[float, Field(ge=0, le=1_000_000)] | None = None
 
@@ -84,7 +86,7 @@ class ClayState(Settings):
     """Clay switch and its reflectance."""
 
     on: bool = False
-    reflectance: Annotated[float, Field(ge=0.02, le=0.95)] = 0.5
+    reflectance: float = dial(0.5, 0.02, 0.95, "Reflectance", 0.01, "%", (0.05, 0.9))
 
 
 class LookState(Settings):

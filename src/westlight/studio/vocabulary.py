@@ -1,4 +1,4 @@
-"""What there is to choose from and to set, for the page's fields: shapes, tones, passes, kinds of files, cloths, numbers of the finish."""
+"""What there is to choose from and to set, for the page's fields: shapes, tones, passes, kinds of files, cloths, numbers on sliders."""
 
 from __future__ import annotations
 
@@ -10,11 +10,26 @@ from westlight.core.finish.baked_lut import KINDS as LUTS
 from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.read import SUFFIXES
 from westlight.core.sources import SHAPES, UNITS
-from westlight.engine.spec import FinishSettings, PartGradeSettings
+from westlight.engine.spec import (
+    ExposureSettings,
+    FinishSettings,
+    HazeSettings,
+    PartGradeSettings,
+    SkyKind,
+    ViewSettings,
+)
 from westlight.engine.spec.base import Settings, dials
 from westlight.engine.spec.kinds import READINGS, SKIES
+from westlight.engine.spec.sources import GradedSky, PictureSky
 from westlight.engine.still_files import PASSES
 
+from .settings import ClayState, SunState
+
+#: Settings whose numbers are set on sliders, beside those of the finish.
+NUMBERS: dict[str, type[Settings]] = {
+    "sun": SunState, "sky": SkyKind, "graded": GradedSky, "hdri": PictureSky, "exposure": ExposureSettings,
+    "clay": ClayState, "haze": HazeSettings, "view": ViewSettings,
+}  # fmt: skip
 #: A building may come with its files in one.
 PACKED = ".zip"
 
@@ -38,6 +53,7 @@ def vocabulary() -> dict[str, Any]:
         ],
         "skies": [{"id": name, **asdict(s)} for name, s in SKIES.items()],
         "readings": [{"id": name, **asdict(r)} for name, r in READINGS.items() if r.label],
+        "numbers": {name: dials(of) for name, of in NUMBERS.items()},
         "finish": {
             group: dials(f.annotation)
             for group, f in FinishSettings.model_fields.items()

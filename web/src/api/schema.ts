@@ -5374,6 +5374,12 @@ export interface components {
             };
             /** Luts */
             luts: string[];
+            /** Numbers */
+            numbers: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["Dial"];
+                };
+            };
             /** Passes */
             passes: components["schemas"]["PassKind"][];
             /** Readings */

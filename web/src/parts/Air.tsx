@@ -5,9 +5,11 @@ import type { Haze } from "../api/types";
 import { editLook } from "../state/edits";
 import { useLookPart, viewRow } from "../state/look";
 import { get } from "../state/store";
-import { Amount } from "../ui/Amount";
+import { Amount, type AmountKind } from "../ui/Amount";
+import { useVocabulary } from "../state/vocabulary";
+import { DialLine } from "./DialLine";
 import { Section } from "../ui/Section";
-import { metres, percent } from "./words";
+import { metres } from "./words";
 
 const CLEAR: Haze = {
   visibility_m: 300,
@@ -26,6 +28,7 @@ const EVERYWHERE: Haze = { ...CLEAR, visibility_m: 400, thins_over_m: 12 };
 /** Haze that is traced: it scatters and takes light, and shows shafts where the sun comes in. */
 export function Air() {
   const air = useLookPart("air");
+  const dials = useVocabulary().numbers.haze ?? {};
   const [held, setHeld] = useState<Record<string, number>>({});
   if (!air) return null;
   const save = (rows: Haze[], label: string) => void editLook({ air: rows }, label);
@@ -42,30 +45,21 @@ export function Air() {
   };
   const line = (
     i: number,
-    key: string,
-    label: string,
+    key: "visibility_m" | "thins_over_m" | "scattering" | "forward",
     value: number,
-    min: number,
-    max: number,
-    step: number,
-    write: (v: number) => string,
-    patch: (v: number) => Partial<Haze>,
-    more: { logarithmic?: boolean; read?: (t: string) => number } = {},
+    given: Partial<AmountKind> = {},
+    kept: (v: number) => number | null = (v) => v,
   ) => (
-    <Amount
-      key={key}
-      label={label}
+    <DialLine
+      of="haze"
+      name={key}
       value={held[`${i}${key}`] ?? value}
-      min={min}
-      max={max}
-      step={step}
+      {...given}
       normal={value}
-      write={write}
-      {...more}
       onHold={(v) => setHeld({ [`${i}${key}`]: v })}
       onRelease={(v) => {
         setHeld({});
-        change(i, patch(v), label);
+        change(i, { [key]: kept(v) }, dials[key]?.label ?? "");
       }}
     />
   );
@@ -100,59 +94,16 @@ export function Air() {
           </div>
           {h.on && (
             <>
+              {line(i, "visibility_m", h.visibility_m, { write: metres })}
               {line(
                 i,
-                "v",
-                "Visibility",
-                h.visibility_m,
-                5,
-                20_000,
-                1,
-                metres,
-                (v) => ({ visibility_m: v }),
-                {
-                  logarithmic: true,
-                },
-              )}
-              {line(
-                i,
-                "t",
-                "Thins over",
+                "thins_over_m",
                 h.thins_over_m ?? 1000,
-                0.3,
-                1000,
-                0.1,
-                (v) => (v >= 999 ? "even" : metres(v)),
-                (v) => ({ thins_over_m: v >= 999 ? null : v }),
-                { logarithmic: true },
+                { write: (v) => (v >= 999 ? "even" : metres(v)) },
+                (v) => (v >= 999 ? null : v),
               )}
-              {line(
-                i,
-                "s",
-                "Scatters",
-                h.scattering,
-                0,
-                1,
-                0.01,
-                percent,
-                (v) => ({ scattering: v }),
-                {
-                  read: (t) => Number.parseFloat(t) / 100,
-                },
-              )}
-              {line(
-                i,
-                "f",
-                "Forward",
-                h.forward,
-                -0.5,
-                0.9,
-                0.05,
-                (v) => v.toFixed(2),
-                (v) => ({
-                  forward: v,
-                }),
-              )}
+              {line(i, "scattering", h.scattering)}
+              {line(i, "forward", h.forward, { write: (v) => v.toFixed(2) })}
               {h.low && h.high && (
                 <Box of={h} onChange={(patch, label) => change(i, patch, label)} />
               )}

@@ -3,7 +3,7 @@ import type { Look } from "../api/types";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
 import { useStudio } from "../state/store";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { Section } from "../ui/Section";
 import { degrees } from "./words";
 import { Cheat } from "../ui/Tip";
@@ -29,14 +29,11 @@ export function Night({ sky }: { sky: Look["sky"] }) {
       )}
       <div className="flex items-center">
         <div className="flex-1">
-          <Amount
-            label="Town glow"
+          <DialLine
+            of="sky"
+            name="town_cd_m2"
             value={Math.max(sky.town_cd_m2, 0.0001)}
-            min={0.0001}
-            max={1}
-            step={0.001}
             normal={0.0001}
-            logarithmic
             write={(v) => (v <= 0.00011 ? "none" : `${v.toFixed(v < 0.01 ? 4 : 2)} cd`)}
             onHold={(v) =>
               hold({ look: { sky: { town_cd_m2: v <= 0.00011 ? 0 : v } } } as never, false)

@@ -7,6 +7,8 @@ import { editLook, inTurn } from "../state/edits";
 import { hold, release } from "../state/held";
 import { useStudio } from "../state/store";
 import { Amount, type AmountKind } from "../ui/Amount";
+import { useVocabulary } from "../state/vocabulary";
+import { DialLine } from "./DialLine";
 import { SkyParts } from "./SkyParts";
 import { degrees, lux } from "./words";
 import { Tick } from "../ui/Tick";
@@ -16,18 +18,22 @@ import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
 
-const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
-const readShare = (t: string) => Number.parseFloat(t) / 100;
 const kelvin = (v: number) => `${v.toFixed(0)} K`;
 
 /** A sky set by hand: zenith, horizon and how much light it gives. */
 export function GradedSky({ graded }: { graded: Sky["graded"] }) {
-  const line = (key: Exclude<keyof Sky["graded"], `${string}_colour`>, p: AmountKind) => (
-    <Amount
-      {...p}
+  const dials = useVocabulary().numbers.graded ?? {};
+  const line = (
+    key: Exclude<keyof Sky["graded"], `${string}_colour`>,
+    given: Partial<AmountKind> = {},
+  ) => (
+    <DialLine
+      of="graded"
+      name={key}
       value={graded[key]}
+      {...given}
       onHold={(v) => hold({ look: { sky: { graded: { [key]: v } } } }, false)}
-      onRelease={() => void release(p.label)}
+      onRelease={() => void release(dials[key]?.label ?? "")}
     />
   );
   const hue = (key: "zenith_colour" | "horizon_colour", label: string) => (
@@ -52,53 +58,13 @@ export function GradedSky({ graded }: { graded: Sky["graded"] }) {
   );
   return (
     <>
-      {line("lux", {
-        label: "Light",
-        min: 0.01,
-        max: 100_000,
-        step: 100,
-        normal: 12_000,
-        write: lux,
-        logarithmic: true,
-      })}
-      {line("zenith_kelvin", {
-        label: "Zenith",
-        min: 1800,
-        max: 25_000,
-        step: 100,
-        normal: 9000,
-        write: kelvin,
-        logarithmic: true,
-      })}
+      {line("lux", { write: lux })}
+      {line("zenith_kelvin")}
       {hue("zenith_colour", "Zenith colour")}
-      {line("horizon_kelvin", {
-        label: "Horizon",
-        min: 1800,
-        max: 25_000,
-        step: 100,
-        normal: 6000,
-        write: kelvin,
-        logarithmic: true,
-      })}
+      {line("horizon_kelvin")}
       {hue("horizon_colour", "Horizon colour")}
-      {line("horizon_brightness", {
-        label: "Horizon level",
-        min: 0.1,
-        max: 10,
-        step: 0.1,
-        normal: 1.5,
-        write: (v) => `${v.toFixed(2)}×`,
-        logarithmic: true,
-      })}
-      {line("spread", {
-        label: "Gradient height",
-        min: 0.25,
-        max: 4,
-        step: 0.05,
-        normal: 1,
-        write: (v) => `${v.toFixed(2)}×`,
-        logarithmic: true,
-      })}
+      {line("horizon_brightness")}
+      {line("spread")}
     </>
   );
 }
@@ -120,12 +86,14 @@ export function PictureSky({ hdri }: { hdri: Look["sky"]["hdri"] }) {
     stale: "skies",
     then: choose,
   });
-  const line = (key: "rotation_deg" | "tilt_deg" | "contrast" | "saturation", p: AmountKind) => (
-    <Amount
-      {...p}
+  const dials = useVocabulary().numbers.hdri ?? {};
+  const line = (key: "rotation_deg" | "tilt_deg" | "contrast" | "saturation") => (
+    <DialLine
+      of="hdri"
+      name={key}
       value={hdri[key]}
       onHold={(v) => hold({ look: { sky: { hdri: { [key]: v } } } }, false)}
-      onRelease={() => void release(p.label)}
+      onRelease={() => void release(dials[key]?.label ?? "")}
     />
   );
   return (
@@ -169,32 +137,10 @@ export function PictureSky({ hdri }: { hdri: Look["sky"]["hdri"] }) {
           <SunOfPicture card={chosen} hdri={hdri} />
         </>
       )}
-      {line("rotation_deg", {
-        label: "Turned",
-        min: -180,
-        max: 180,
-        step: 1,
-        normal: 0,
-        write: degrees,
-      })}
-      {line("tilt_deg", { label: "Tilted", min: -45, max: 45, step: 1, normal: 0, write: degrees })}
-      {line("contrast", {
-        label: "Contrast",
-        min: 0.4,
-        max: 2,
-        step: 0.01,
-        normal: 1,
-        write: (v) => v.toFixed(2),
-      })}
-      {line("saturation", {
-        label: "Saturation",
-        min: 0,
-        max: 2,
-        step: 0.01,
-        normal: 1,
-        write: percent,
-        read: readShare,
-      })}
+      {line("rotation_deg")}
+      {line("tilt_deg")}
+      {line("contrast")}
+      {line("saturation")}
       <Row label="Tint">
         <ColourField
           wide

@@ -6,7 +6,7 @@ const dial = (rest: object) =>
     label: "x", min: 0, max: 1, step: 0.01, normal: 0, unit: "", logarithmic: false, ...rest,
   }); // prettier-ignore
 
-describe("a number of the finish", () => {
+describe("a number on a slider", () => {
   it.each([
     [{ unit: "%" }, 0.25, "25 %"],
     [{ unit: "%", step: 0.005 }, 0.025, "2.5 %"],
@@ -17,6 +17,8 @@ describe("a number of the finish", () => {
     [{ unit: "-EV", min: 0.2, step: 0.1 }, 2, "−2.0 EV"],
     [{ unit: "K", min: 2000, step: 100 }, 7500, "7500 K"],
     [{ unit: "°", step: 1 }, 10, "10°"],
+    [{ unit: "°", step: 0.5, min: -15 }, 2, "2.0°"],
+    [{ unit: "°", step: 0.5, min: -15 }, -2, "−2.0°"],
     [{ unit: "×" }, 1.5, "1.50×"],
     [{}, 1.2, "1.20"],
   ])("%o is written and read as it stands", (rest, value, text) => {

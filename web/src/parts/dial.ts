@@ -24,7 +24,8 @@ export function scale(dial: Schemas["Dial"]): AmountKind {
     normal,
     logarithmic,
     write: (v) => {
-      const sign = below ? "−" : min < 0 && v > 0 ? "+" : "";
+      // An angle has no plus: it is a place, not a change.
+      const sign = below ? "−" : min < 0 && v > 0 && unit !== "°" ? "+" : "";
       return `${sign}${(v * factor).toFixed(digits).replace("-", "−")}${behind}`;
     },
     read: below ? (text) => Math.abs(number(text)) : number,

@@ -3,6 +3,7 @@ import { Switch } from "../ui/Switch";
 import { ColourField } from "../ui/ColourField";
 import type { Look } from "../api/types";
 import { Air } from "../parts/Air";
+import { DialLine } from "../parts/DialLine";
 import { Amount } from "../ui/Amount";
 import { ContactSheet } from "../parts/ContactSheet";
 import { AimTheSun, Hunt } from "../parts/Hunt";
@@ -18,7 +19,7 @@ import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
 import { SkyChoice } from "../parts/SkyChoice";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
-import { degrees, lux, signed } from "../parts/words";
+import { lux, signed } from "../parts/words";
 import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
@@ -97,50 +98,35 @@ export function Daylight() {
         <div className="mt-2">
           {sun.mode === "free" && (
             <>
-              <Amount
-                label="Azimuth"
+              <DialLine
+                of="sun"
+                name="azimuth_deg"
                 value={sun.azimuth_deg}
-                min={0}
-                max={360}
-                step={0.5}
-                normal={180}
-                write={degrees}
                 onHold={(azimuth_deg) => holdSun({ azimuth_deg }, true)}
                 onRelease={() => void release("Turn the sun")}
               />
-              <Amount
-                label="Elevation"
+              <DialLine
+                of="sun"
+                name="elevation_deg"
                 value={sun.elevation_deg}
-                min={-12}
-                max={90}
-                step={0.5}
-                normal={30}
-                write={degrees}
                 onHold={(elevation_deg) => holdSun({ elevation_deg }, true)}
                 onRelease={() => void release("Raise the sun")}
               />
             </>
           )}
           {strength("sun", "Sun")}
-          <Amount
-            label="Disc size"
+          <DialLine
+            of="sun"
+            name="size"
             value={sun.size}
-            min={0.25}
-            max={32}
-            step={0.05}
-            normal={1}
-            logarithmic
             write={(v) => `${Number(v.toFixed(2))}×`}
             onHold={(size) => holdSun({ size }, true)}
             onRelease={() => void release("Size of the sun")}
           />
-          <Amount
-            label="Colour"
+          <DialLine
+            of="sun"
+            name="kelvin"
             value={sun.kelvin ?? 5500}
-            min={1800}
-            max={12000}
-            step={50}
-            normal={5500}
             track={WARM_TO_COLD}
             write={(v) => (sun.kelvin === null ? "as the air" : `${v.toFixed(0)} K`)}
             onHold={(v) => holdSun({ kelvin: Math.round(v / 50) * 50 }, false)}
@@ -174,28 +160,20 @@ export function Daylight() {
           {sky.model === "graded" && <GradedSky graded={sky.graded} />}
           {sky.model === "hdri" && <PictureSky hdri={sky.hdri} />}
           {sky.model !== "hdri" && sky.model !== "graded" && (
-            <Amount
-              label="Turbidity"
+            <DialLine
+              of="sky"
+              name="haze"
               value={sky.haze}
-              min={1}
-              max={10}
-              step={0.1}
-              normal={2}
-              write={(v) => v.toFixed(1)}
               onHold={(haze) => holdSky({ haze })}
               onRelease={() => void release("Turbidity")}
             />
           )}
           <Horizon sky={sky} />
           {sky.model !== "hdri" && (
-            <Amount
-              label="Ground"
+            <DialLine
+              of="sky"
+              name="ground"
               value={sky.ground}
-              min={0}
-              max={0.9}
-              step={0.01}
-              normal={0.2}
-              write={(v) => `${(v * 100).toFixed(0)} %`}
               onHold={(ground) => holdSky({ ground })}
               onRelease={() => void release("Ground reflectance")}
             />
@@ -241,14 +219,10 @@ export function Daylight() {
           Everything but glass in one neutral grey
         </label>
         {look.clay.on && (
-          <Amount
-            label="Reflectance"
+          <DialLine
+            of="clay"
+            name="reflectance"
             value={look.clay.reflectance}
-            min={0.05}
-            max={0.9}
-            step={0.01}
-            normal={0.5}
-            write={(v) => `${(v * 100).toFixed(0)} %`}
             onHold={(reflectance) => hold({ look: { clay: { reflectance } } }, false)}
             onRelease={() => void release("Clay reflectance")}
           />

@@ -1,5 +1,5 @@
 import type { Look } from "../api/types";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "../parts/DialLine";
 import { Backdrop } from "../parts/Backdrop";
 import { Choice } from "../ui/Choice";
 import { Curves, DecisionList } from "../parts/Curves";
@@ -41,14 +41,10 @@ export function Finish() {
         <h3 className="pt-1 text-ink-2">Split tone: cold to warm</h3>
         <FinishLine group="grade" name="warm_lights" />
         <FinishLine group="grade" name="warm_shadows" />
-        <Amount
-          label="Tint"
+        <DialLine
+          of="exposure"
+          name="tint"
           value={look.exposure.tint}
-          min={-30}
-          max={30}
-          step={0.5}
-          normal={0}
-          write={(v) => `${v > 0 ? "+" : ""}${v.toFixed(1).replace("-", "−")}`}
           onHold={(tint) => hold({ look: { exposure: { tint } } }, false)}
           onRelease={() => void release("Tint")}
         />

@@ -1,6 +1,7 @@
 import { Switch } from "../ui/Switch";
 import { Row } from "../ui/Row";
 import type { View } from "../api/types";
+import { DialLine } from "../parts/DialLine";
 import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
 import { Section } from "../ui/Section";
@@ -122,15 +123,10 @@ export function Views() {
         </button>
       </Tip>
       <Section title="Lens" aside="36 mm film">
-        <Amount
-          label="Focal length"
+        <DialLine
+          of="view"
+          name="focal_length_mm"
           value={view.focal_length_mm}
-          min={10}
-          max={200}
-          step={1}
-          normal={28}
-          logarithmic
-          write={(v) => `${v.toFixed(0)} mm`}
           onHold={(focal_length_mm) => hold({ view: { focal_length_mm } }, false)}
           onRelease={() => void release("Lens")}
         />
@@ -160,24 +156,17 @@ export function Views() {
             onRelease={() => void release("Shift the lens")}
           />
         ))}
-        <Amount
-          label="Roll"
+        <DialLine
+          of="view"
+          name="roll_deg"
           value={view.roll_deg}
-          min={-15}
-          max={15}
-          step={0.1}
-          normal={0}
-          write={(v) => `${v.toFixed(1).replace("-", "−")}°`}
           onHold={(v) => hold({ view: { roll_deg: v } }, false)}
           onRelease={() => void release("Roll the camera")}
         />
-        <Amount
-          label="Cut away"
+        <DialLine
+          of="view"
+          name="near_m"
           value={view.near_m}
-          min={0}
-          max={10}
-          step={0.05}
-          normal={0}
           write={(v) => (v > 0 ? `nearer than ${v.toFixed(2)} m` : "nothing")}
           onHold={(v) => hold({ view: { near_m: v } }, false)}
           onRelease={() => void release("Cut away what is near")}
@@ -206,13 +195,10 @@ export function Views() {
             )
           }
         />
-        <Amount
-          label="Free aspect"
+        <DialLine
+          of="view"
+          name="aspect"
           value={view.aspect}
-          min={0.4}
-          max={3}
-          step={0.01}
-          normal={16 / 9}
           write={(v) => `${v.toFixed(2)} : 1`}
           onHold={(v) => hold({ view: { aspect: v } }, false)}
           onRelease={() => void release("Aspect")}
@@ -251,25 +237,17 @@ export function Views() {
         </label>
         {view.depth_of_field && (
           <>
-            <Amount
-              label="Focus"
+            <DialLine
+              of="view"
+              name="focus_m"
               value={view.focus_m}
-              min={0.2}
-              max={100}
-              step={0.05}
-              normal={5}
-              logarithmic
-              write={(v) => `${v.toFixed(2)} m`}
               onHold={(focus_m) => hold({ view: { focus_m } }, false)}
               onRelease={() => void release("Focus")}
             />
-            <Amount
-              label="Blades"
+            <DialLine
+              of="view"
+              name="blades"
               value={view.blades}
-              min={0}
-              max={12}
-              step={1}
-              normal={0}
               write={(v) => (v < 3 ? "round" : v.toFixed(0))}
               onHold={(v) => hold({ view: { blades: v < 3 ? 0 : v } }, false)}
               onRelease={() => void release("Blades")}

@@ -17,6 +17,7 @@ const NOTHING_YET: Vocabulary = {
   cloths: [],
   skies: [],
   readings: [],
+  numbers: {},
   finish: {},
 };
 

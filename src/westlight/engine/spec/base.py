@@ -45,19 +45,23 @@ Kelvin = Annotated[float, Field(ge=1000, le=25000)]
 def dial(
     normal: float, least: float, most: float, label: str, step: float, unit: str = "",
     shown: tuple[float, float] | None = None, logarithmic: bool = False, whole: bool = False,
+    above: bool = False, optional: bool = False,
 ) -> Any:  # fmt: skip
     """A number that is set on a slider: its default and limits, and everything that a page draws it by.
 
     ``unit``: how it is written; ``%`` for a share of 1, ``-EV`` for stops below. ``shown``: what the slider spans, where
-    that is less than what is allowed.
+    that is less than what is allowed. ``above``: the least value itself is not allowed. ``optional``: not set by default.
     """
     low, high = shown or (least, most)
     drawn: dict[str, Any] = {
         "label": label, "min": low, "max": high, "step": step, "normal": normal, "unit": unit,
         "logarithmic": logarithmic,
     }  # fmt: skip
-    default = int(normal) if whole else float(normal)
-    return Field(default, ge=least, le=most, json_schema_extra={"dial": drawn})
+    default = None if optional else int(normal) if whole else float(normal)
+    extra: Any = {"dial": drawn}
+    if above:
+        return Field(default, gt=least, le=most, json_schema_extra=extra)
+    return Field(default, ge=least, le=most, json_schema_extra=extra)
 
 
 def dials(of: type[BaseModel]) -> dict[str, dict[str, Any]]:

@@ -9,7 +9,7 @@ from pydantic import Field, field_validator, model_validator
 
 from westlight.core.model.tags import Tag
 
-from .base import FileId, Hex, Point, Settings, Share
+from .base import FileId, Hex, Point, Settings, dial
 
 #: Formats of a building's file.
 ModelSuffix = Literal[".glb", ".gltf", ".obj", ".ifc"]
@@ -124,12 +124,14 @@ class ModelEdits(Settings):
 class HazeSettings(Settings):
     """Haze in the air, traced; see `core.Air`. Without corners it is everywhere."""
 
-    visibility_m: Annotated[float, Field(ge=1, le=100_000)] = 300.0
-    thins_over_m: Annotated[float, Field(ge=0.1, le=10_000)] | None = None
+    visibility_m: float = dial(300, 1, 100_000, "Visibility", 1, "m", (5, 20_000), logarithmic=True)
+    thins_over_m: float | None = dial(
+        1000, 0.1, 10_000, "Thins over", 0.1, "m", (0.3, 1000), logarithmic=True, optional=True
+    )
     colour: Hex = "#ffffff"
     #: Share of the light it meets that it scatters on; the rest is lost.
-    scattering: Share = 0.95
-    forward: Annotated[float, Field(ge=-0.5, le=0.9)] = 0.5
+    scattering: float = dial(0.95, 0, 1, "Scatters", 0.01, "%")
+    forward: float = dial(0.5, -0.5, 0.9, "Forward", 0.05)
     low: Point | None = None
     high: Point | None = None
     on: bool = True

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Kelvin, Point, Settings, Share, ToneName
+from .base import Kelvin, Point, Settings, Share, ToneName, dial
 
 Shift = Annotated[float, Field(ge=-1, le=1)]
 
@@ -16,15 +16,17 @@ class ViewSettings(Settings):
 
     position: Point = (5.5, -2.3, 1.55)
     target: Point = (-4.5, 1.4, 1.35)
-    focal_length_mm: Annotated[float, Field(ge=8, le=400)] = 24.0
+    focal_length_mm: float = dial(24, 8, 400, "Focal length", 1, "mm", (10, 200), logarithmic=True)
     upright: bool = True
-    roll_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
-    near_m: Annotated[float, Field(ge=0, le=500)] = 0.0
-    aspect: Annotated[float, Field(ge=0.2, le=5)] = 16 / 9
+    roll_deg: float = dial(0, -180, 180, "Roll", 0.1, "°", (-15, 15))
+    near_m: float = dial(0, 0, 500, "Cut away", 0.05, "m", (0, 10))
+    aspect: float = dial(16 / 9, 0.2, 5, "Free aspect", 0.01, shown=(0.4, 3))
     shift: tuple[Shift, Shift] = (0.0, 0.0)
     depth_of_field: bool = False
-    focus_m: Annotated[float, Field(gt=0.01, le=100_000)] = 5.0
-    blades: Annotated[int, Field(ge=0, le=12)] = 0
+    focus_m: float = dial(
+        5, 0.01, 100_000, "Focus", 0.05, "m", (0.2, 100), logarithmic=True, above=True
+    )
+    blades: int = dial(0, 0, 12, "Blades", 1, whole=True)
     #: Aperture of the look that is shown (filled in on the way when depth of field is on).
     f_number: float | None = None
     guides: Literal["none", "thirds", "golden", "spiral", "diagonals", "centre", "safe"] = "none"
@@ -39,7 +41,7 @@ class ExposureSettings(Settings):
     shutter_s: Annotated[float, Field(gt=0, le=3600)] = 1 / 30
     iso: Annotated[float, Field(ge=1, le=409_600)] = 200.0
     kelvin: Kelvin = 5600.0
-    tint: Annotated[float, Field(ge=-50, le=50)] = 0.0
+    tint: float = dial(0, -50, 50, "Tint", 0.5, shown=(-30, 30))
     tone: ToneName = "natural"
     #: The shutter follows the picture: metered on all of it, or on an area around a point.
     automatic: Literal["off", "whole", "area"] = "off"

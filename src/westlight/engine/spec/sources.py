@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import FileId, Hex, Kelvin, Level, Point, Settings, ShapeName
+from .base import FileId, Hex, Kelvin, Level, Point, Settings, ShapeName, dial
 from .kinds import SkyName, UnitName
 
 
@@ -26,14 +26,20 @@ class SunSettings(Settings):
 class GradedSky(Settings):
     """A sky set by hand; see `core.sky.graded_sky`."""
 
-    lux: Annotated[float, Field(ge=0, le=200_000)] = 12_000.0
-    zenith_kelvin: Kelvin = 9000.0
-    horizon_kelvin: Kelvin = 6000.0
+    lux: float = dial(12_000, 0, 200_000, "Light", 100, "lx", (0.01, 100_000), logarithmic=True)
+    zenith_kelvin: float = dial(
+        9000, 1000, 25_000, "Zenith", 100, "K", (1800, 25_000), logarithmic=True
+    )
+    horizon_kelvin: float = dial(
+        6000, 1000, 25_000, "Horizon", 100, "K", (1800, 25_000), logarithmic=True
+    )
     #: Colours instead of kelvin; only their hue counts.
     zenith_colour: Hex | None = None
     horizon_colour: Hex | None = None
-    horizon_brightness: Annotated[float, Field(ge=0.05, le=20)] = 1.5
-    spread: Annotated[float, Field(ge=0.2, le=5)] = 1.0
+    horizon_brightness: float = dial(
+        1.5, 0.05, 20, "Horizon level", 0.05, "×", (0.1, 10), logarithmic=True
+    )
+    spread: float = dial(1, 0.2, 5, "Gradient height", 0.05, "×", (0.25, 4), logarithmic=True)
 
 
 #: Stops at which a part of a source's light is off, and those it can be moved by.
@@ -46,11 +52,11 @@ class PictureSky(Settings):
 
     asset: FileId | None = None
     name: str = ""
-    rotation_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
-    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    rotation_deg: float = dial(0, -360, 360, "Turned", 1, "°", (-180, 180))
+    tilt_deg: float = dial(0, -90, 90, "Tilted", 1, "°", (-45, 45))
     mirror: bool = False
-    contrast: Annotated[float, Field(ge=0.2, le=3)] = 1.0
-    saturation: Annotated[float, Field(ge=0, le=2)] = 1.0
+    contrast: float = dial(1, 0.2, 3, "Contrast", 0.01, shown=(0.4, 2))
+    saturation: float = dial(1, 0, 2, "Saturation", 0.01, "%")
     lux: Annotated[float, Field(ge=0, le=200_000)] | None = None
     #: Its sun is taken out, because the sun of the look stands for it.
     without_sun: bool = False
@@ -72,19 +78,19 @@ class SkyKind(Settings):
 
     model: SkyName = "clear"
     cie_type: Annotated[int, Field(ge=1, le=15)] = 1
-    haze: Annotated[float, Field(ge=1, le=12)] = 2.0
-    ground: Annotated[float, Field(ge=0, le=1)] = 0.2
+    haze: float = dial(2, 1, 12, "Turbidity", 0.1, shown=(1, 10))
+    ground: float = dial(0.2, 0, 1, "Ground", 0.01, "%", shown=(0, 0.9))
     #: Hue of what the ground sends back; grey for none.
     ground_colour: Hex = "#808080"
     #: Elevation of the horizon, the band it runs out in, and colour: cheats. A picture's colour is
     #: set by its own saturation.
-    horizon_deg: Annotated[float, Field(ge=-60, le=60)] = 0.0
-    horizon_blur_deg: Annotated[float, Field(ge=0, le=90)] = 0.0
-    colourful: Annotated[float, Field(ge=0, le=3)] = 1.0
+    horizon_deg: float = dial(0, -60, 60, "Horizon", 0.5, "°", (-15, 30))
+    horizon_blur_deg: float = dial(0, 0, 90, "Horizon blur", 0.5, "°", (0, 30))
+    colourful: float = dial(1, 0, 3, "Colour", 0.01, "%", (0, 2))
     #: The moon as it stands at place and time, with the light it makes in the air.
     moon: bool = False
     #: Glow of towns along the horizon, cd/m²: a cheat.
-    town_cd_m2: Annotated[float, Field(ge=0, le=10)] = 0.0
+    town_cd_m2: float = dial(0, 0, 10, "Town glow", 0.001, "cd/m²", (0.0001, 1), logarithmic=True)
     graded: GradedSky = Field(default_factory=GradedSky)
     hdri: PictureSky = Field(default_factory=PictureSky)
 
