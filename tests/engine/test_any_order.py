@@ -136,6 +136,7 @@ class AnyOrder(RuleBasedStateMachine):
         self.patch = pytest.MonkeyPatch()
         # How calm the light cache gets is not what is looked at; reading it 72 times was most of the time.
         self.patch.setattr(tracing, "ROUNDS", 6)
+        self.patch.setattr(session, "HAND_RESTS_S", 0.0)
 
     def _take(self, name: str, head: dict[str, Any], body: bytes) -> None:
         self.told[name].append(head)
@@ -218,6 +219,7 @@ class AnyOrder(RuleBasedStateMachine):
         """After quiet each tab shows what a fresh engine shows; closed, they give their memory back."""
         self.patch.undo()
         self.patch.setattr(tracing, "ROUNDS", 6)
+        self.patch.setattr(session, "HAND_RESTS_S", 0.0)
         for name, state in self.state.items():
             state |= {"moving": False, "paused": False, "find": None}
             self.engine.show(name, spec_of(state))

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from westlight.engine.live import tracing
+from westlight.engine.live import session, tracing
 from westlight.engine.live.denoising import quality_of
 from westlight.engine.live.prepared import Prepared
 from westlight.engine.spec import PictureSpec
@@ -156,6 +156,27 @@ def test_amount_level_and_exposure_keep_every_film(room: Path) -> None:
         bench.show(wanted)
         pictures.append(bench.pixels())
     assert np.array_equal(*pictures)
+
+
+def test_no_light_is_traced_while_a_hand_mixes(room: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Until it rests; what moves light is traced at once."""
+    monkeypatch.setattr(session, "HAND_RESTS_S", 3600.0)
+    monkeypatch.setattr(session, "_BLINK_S", 0.0)
+    bench = Bench()
+    bench.show(spec(room, most=60), lambda f: f["passes"] >= 1)
+    traced = []
+    monkeypatch.setattr(bench.live._tracer, "go_on", lambda run, _: traced.append(run) or False)
+    for level in (1.0, 2.0, 3.0):
+        bench.messages.clear()
+        bench.live.apply(spec(room, most=60, level=level))
+        for _ in range(20):
+            assert bench.live.work()
+        assert bench.frames()
+    assert not traced
+    bench.live.apply(spec(room, most=60, level=3.0, azimuth=150.0))
+    for _ in range(20):
+        bench.live.work()
+    assert traced
 
 
 def test_a_change_taken_back_finds_its_films(room: Path) -> None:

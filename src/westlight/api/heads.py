@@ -53,6 +53,8 @@ class FrameHead(Answer):
     kind: Literal["frame"]
     #: Project, look and view it is a picture of.
     of: str
+    #: Its light in words.
+    described: str
     format: Literal["png", "jpeg"]
     width: int
     height: int

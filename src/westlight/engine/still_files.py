@@ -15,6 +15,7 @@ from westlight.core.finish import develop, developed_exactly
 from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4, Film
 
+from .described import described_plainly
 from .kept_light import KeptLight
 from .spec import PictureSpec, Settings
 from .spec.base import listed, one_of
@@ -66,7 +67,8 @@ def write_files(
         if kind == "exr":
             write_exr(file, beauty, layers_of(order, film, extra), half=order.half,
                       recipe=order.spec.model_dump_json(), mattes=mattes,
-                      compression=order.compression)  # fmt: skip
+                      compression=order.compression,
+                      described=described_plainly(order.spec, exposed(order.spec.exposure, beauty)))  # fmt: skip
         else:
             _write_finished(order, kind, file, _clean(order, film, beauty), film, extra)
         made[kind] = str(file)
@@ -124,7 +126,8 @@ def _write_finished(
             picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True, True
         )
         write = write_jpeg if kind == "jpeg" else write_picture
-        write(file, shown.pixels, order.screen, order.dpi)
+        write(file, shown.pixels, order.screen, order.dpi, described_plainly(spec, e))
     else:
         exact = developed_exactly(picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen)
-        write_picture(file, np.round(exact * 65535).astype(np.uint16), order.screen, order.dpi)
+        pixels = np.round(exact * 65535).astype(np.uint16)
+        write_picture(file, pixels, order.screen, order.dpi, described_plainly(spec, e))

@@ -2267,6 +2267,8 @@ export interface components {
             black: number;
             /** Burnt */
             burnt: number;
+            /** Described */
+            described: string;
             /**
              * Doubt
              * @default null

@@ -163,6 +163,7 @@ export function Picture() {
               }}
               data-testid="picture"
               aria-label="Picture"
+              aria-describedby="described"
               role="img"
               onClick={(e) => void click(e)}
               onPointerDown={(e) => {
@@ -211,6 +212,7 @@ export function Picture() {
                 className="pointer-events-none absolute inset-0 h-full w-full"
               />
             )}
+            <Described />
             {view && !empty && <Overlay view={view} />}
             {!empty && <Hands inside={inside} />}
           </div>
@@ -253,6 +255,13 @@ export function Picture() {
     </div>
   );
 }
+
+/** The light of the picture in words, for those who do not see it. */
+const Described = () => (
+  <p id="described" className="sr-only">
+    {useStudio((s) => s.frame?.described)}
+  </p>
+);
 
 /** What the next click does. It lies over the picture, and a click on it is one in the picture. */
 const Hint = ({ children }: { children: ReactNode }) => (

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 import OpenImageIO as oiio
-from PIL import Image
+from PIL import ExifTags, Image
 
 from ..colour.profile import screen_profile
 from ..colour.spaces import AP1_PRIMARIES_XY, AP1_WHITE_XY
@@ -61,8 +61,9 @@ def write_exr(
     dated: bool = True,
     mattes: Sequence[IdMatte] = (),
     compression: str = "zip",
+    described: str = "",
 ) -> None:
-    """Write a multi-layer EXR: (h, w, 3) pictures in cd/m², a recipe as text inside.
+    """Write a multi-layer EXR: (h, w, 3) pictures in cd/m², a recipe as text inside and what is seen in words.
 
     ``mattes`` are written as layers of their own in 32 bits; ``compression`` is one of `COMPRESSIONS`.
     ``dated`` False leaves the time out of the file. Layers may be (h, w) as well: one channel, named Z for "depth", A for "alpha" and Y otherwise.
@@ -96,6 +97,8 @@ def write_exr(
         spec.attribute("DateTime", "1970:01:01 00:00:00")
     if recipe:
         spec.attribute("westlight:recipe", recipe)
+    if described:
+        spec.attribute("ImageDescription", described)
     _write(path, spec, pixels)
 
 
@@ -128,10 +131,11 @@ def write_picture(
     pixels: npt.NDArray[np.uint8] | npt.NDArray[np.uint16],
     screen: str = "sRGB",
     dpi: float | None = None,
+    described: str = "",
 ) -> None:
     """Write encoded values (h, w, 3) of 8 or 16 bits as PNG or TIFF, tagged with their screen.
 
-    ``dpi``, pixels per inch, tells printers how large it is meant.
+    ``dpi``, pixels per inch, tells printers how large it is meant; ``described`` is what is seen in words.
 
     Raises `PictureFileError` when the file cannot be written.
     """
@@ -150,18 +154,25 @@ def write_picture(
         spec.attribute("ResolutionUnit", "in")
     if path.suffix == ".tiff":
         spec.attribute("compression", "zip")
+    if described:
+        spec.attribute("ImageDescription", described)
     _write(path, spec, np.ascontiguousarray(pixels))
 
 
 def write_jpeg(
-    path: Path, pixels: npt.NDArray[np.uint8], screen: str = "sRGB", dpi: float | None = None
-) -> None:
+    path: Path, pixels: npt.NDArray[np.uint8], screen: str = "sRGB", dpi: float | None = None,
+    described: str = "",
+) -> None:  # fmt: skip
     """Write 8-bit encoded values (h, w, 3) as JPEG of high quality, with its screen's profile.
 
-    ``dpi`` as in `write_picture`.
+    ``dpi`` and ``described`` as in `write_picture`.
     """
     temporary = path.with_name(f"{path.stem}.part.jpg")
     size: dict[str, Any] = {} if dpi is None else {"dpi": (dpi, dpi)}
+    if described:
+        exif = Image.Exif()
+        exif[ExifTags.Base.ImageDescription] = described
+        size["exif"] = exif
     Image.fromarray(pixels).save(temporary, quality=95, subsampling=0,
                                  icc_profile=screen_profile(screen), **size)  # fmt: skip
     temporary.replace(path)

@@ -29,6 +29,7 @@ from westlight.core.transport.denoise import USUAL_FALL
 from westlight.core.transport.film import F4
 from westlight.core.view import sharp_zone
 
+from ..described import described
 from ..spec import MoonSettings, PictureSpec, SkySettings, SourceSpec, SunSettings
 from ..translate import finish_of
 from .frames import Drawing
@@ -75,6 +76,7 @@ def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
     return {
         "kind": "frame",
         "of": spec.of,
+        "described": described(spec, d.exposure),
         "format": "png" if d.settled else "jpeg",
         "width": shown.pixels.shape[1],
         "height": shown.pixels.shape[0],

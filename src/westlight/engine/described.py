@@ -1,0 +1,100 @@
+"""A picture in words: what lights it and how it is exposed, for those who do not see it and for the files."""
+
+from __future__ import annotations
+
+import unicodedata
+from collections.abc import Sequence
+
+from .spec import ExposureSettings, PictureSpec, SkySettings, SourceSpec, SunSettings
+from .spec.kinds import SKIES
+from .translate import ev_of
+
+_WINDS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
+#: Elevations in degrees below which a sun is low, and above which it is high.
+_LOW, _HIGH = 20.0, 50.0
+#: The sun's upper edge is at the horizon here, the air's bending counted in.
+_SETS = -0.83
+#: What the sky is called by the sun's elevation down to which it is so (civil, nautical and astronomical twilight).
+_TWILIGHTS = (
+    (-6.0, "civil twilight"),
+    (-12.0, "nautical twilight"),
+    (-18.0, "astronomical twilight"),
+)
+#: Lamps told of by name; the rest are counted.
+_NAMED = 3
+#: CIE standard skies of these types are overcast.
+_OVERCAST = range(1, 7)
+
+
+def described(spec: PictureSpec, exposure: ExposureSettings | None = None) -> str:
+    """The light of a picture in one sentence; ``exposure`` is the one it got, where that was automatic."""
+    parts = [_sun(spec.sources), _sky(spec.sources), _lamps(spec.sources)]
+    if any(h.on for h in spec.air):
+        parts.append(f"haze with {min(h.visibility_m for h in spec.air if h.on):.0f} m visibility")
+    if spec.clay is not None:
+        parts.append("everything but glass in neutral grey")
+    parts.append(_exposure(exposure or spec.exposure))
+    told = "; ".join(p for p in parts if p)
+    return f"{told[0].upper()}{told[1:]}."
+
+
+def described_plainly(spec: PictureSpec, exposure: ExposureSettings | None = None) -> str:
+    """As `described`, in the letters that every picture file and reader knows."""
+    text = described(spec, exposure).replace("−", "-").replace("°", " degrees")
+    return unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+
+
+def _sun(sources: Sequence[SourceSpec]) -> str:
+    source, sun = next(
+        ((s, s.settings) for s in sources if isinstance(s.settings, SunSettings)), (None, None)
+    )
+    if source is None or sun is None:
+        return ""
+    if sun.elevation_deg < _SETS:
+        return next((name for down_to, name in _TWILIGHTS if sun.elevation_deg > down_to), "night")
+    if not source.counts:
+        return "no sun"
+    height = "low " if sun.elevation_deg < _LOW else "high " if sun.elevation_deg > _HIGH else ""
+    wind = _WINDS[round(sun.azimuth_deg / 45) % 8]
+    return f"{height}sun from the {wind}, {max(sun.elevation_deg, 0):.0f}° high{_stops(source)}"
+
+
+def _sky(sources: Sequence[SourceSpec]) -> str:
+    source, sky = next(
+        ((s, s.settings) for s in sources if isinstance(s.settings, SkySettings)), (None, None)
+    )
+    if source is None or sky is None or not source.counts:
+        return ""
+    if sky.model == "cie":
+        name = "overcast sky" if sky.cie_type in _OVERCAST else f"CIE sky {sky.cie_type}"
+    elif sky.model == "hdri":
+        name = f"sky picture {sky.hdri.name}".rstrip()
+    else:
+        name = SKIES[sky.model].name.lower()
+    return name + _stops(source)
+
+
+def _lamps(sources: Sequence[SourceSpec]) -> str:
+    """Lamps that are on, a group by its name, the ones raised most first."""
+    found: dict[str, SourceSpec] = {}
+    for s in sources:
+        if s.settings.kind in ("fixture", "glow") and s.counts:
+            found.setdefault(s.settings.group or s.name, s)
+    if not found:
+        return "no lamps"
+    names = [f"{n}{_stops(s)}" for n, s in sorted(found.items(), key=lambda f: -f[1].level)]
+    more = len(names) - _NAMED
+    told = names if more <= 1 else [*names[:_NAMED], f"{more} more"]
+    whole = told[0] if len(told) == 1 else f"{', '.join(told[:-1])} and {told[-1]}"
+    return f"lamps {whole}"
+
+
+def _stops(source: SourceSpec) -> str:
+    """By how much a source is moved from its own amount."""
+    level = round(source.level, 1)
+    return f" ({'+' if level > 0 else '−'}{abs(level):.1f} EV)" if level else ""
+
+
+def _exposure(e: ExposureSettings) -> str:
+    shutter = f"1/{1 / e.shutter_s:.0f} s" if e.shutter_s < 0.4 else f"{e.shutter_s:.3g} s"
+    return f"f/{e.f_number:.3g}, {shutter}, ISO {e.iso:.0f} (EV {ev_of(e):.1f}), {e.kelvin:.0f} K"
