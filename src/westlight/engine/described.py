@@ -76,13 +76,17 @@ def _sky(sources: Sequence[SourceSpec]) -> str:
 
 def _lamps(sources: Sequence[SourceSpec]) -> str:
     """Lamps that are on, a group by its name, the ones raised most first."""
-    found: dict[str, SourceSpec] = {}
+    found: dict[str, list[SourceSpec]] = {}
     for s in sources:
         if s.settings.kind in ("fixture", "glow") and s.counts:
-            found.setdefault(s.settings.group or s.name, s)
+            found.setdefault(s.settings.group or s.name, []).append(s)
     if not found:
         return "no lamps"
-    names = [f"{n}{_stops(s)}" for n, s in sorted(found.items(), key=lambda f: -f[1].level)]
+    names = [
+        # Lamps of a group that stand at levels of their own have none together.
+        n + (_stops(members[0]) if len({round(m.level, 1) for m in members}) == 1 else "")
+        for n, members in sorted(found.items(), key=lambda f: -max(m.level for m in f[1]))
+    ]
     more = len(names) - _NAMED
     told = names if more <= 1 else [*names[:_NAMED], f"{more} more"]
     whole = told[0] if len(told) == 1 else f"{', '.join(told[:-1])} and {told[-1]}"
