@@ -42,13 +42,11 @@ def picture(
 
 
 def test_a_late_sun_with_lamps() -> None:
-    lamps = [
-        lamp("A", -2.04, group="Workshop"),
-        lamp("B", group="Workshop"),
-        lamp("Kiln fire", 1.0),
-    ]
-    assert described(picture(*lamps)) == (
-        "Low sun from the south-west, 18° high; clear sky; lamps Kiln fire (+1.0 EV) and Workshop (−2.0 EV); "
+    shop = [lamp(name, -2.04, group="Workshop") for name in ("A", "B")]
+    quay = [lamp("Q", 0.5, group="Quay"), lamp("R", group="Quay")]
+    assert described(picture(*shop, *quay, lamp("Kiln fire", 1.0))) == (
+        "Low sun from the south-west, 18° high; clear sky; "
+        "lamps Kiln fire (+1.0 EV), Quay and Workshop (−2.0 EV); "
         "f/5.6, 1/25 s, ISO 200 (EV 8.6), 5900 K."
     )
 
