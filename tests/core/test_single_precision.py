@@ -19,6 +19,11 @@ SEED = np.uint64(callable_piece(pixel_seed)(1, 2, 3))
 TABLE = np.ones((4, 4), np.float32)
 
 
+def test_a_piece_called_from_python_is_an_error_and_not_the_end() -> None:
+    with pytest.raises(SystemError):
+        numbers.dot(F, F, F, F, F, F)
+
+
 @pytest.mark.parametrize(
     ("piece", "arguments"),
     [

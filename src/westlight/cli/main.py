@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import secrets
 import shutil
@@ -93,17 +94,22 @@ def ensure_kernels() -> None:
     if kernels_are_cached():
         return
     with step("Compiling the light kernels (once)"):
-        beside = CompiledApart(
-            "from westlight.core.warm import compile_beside_tracer; compile_beside_tracer()"
-        )
+        beside: CompiledApart | None = None
+        # Without room for a folder beside, or if that process fails, all is compiled here: later, and what goes wrong is told.
+        with contextlib.suppress(OSError):
+            beside = CompiledApart(
+                "from westlight.core.warm import compile_beside_tracer; compile_beside_tracer()"
+            )
         try:
             compile_tracer()
-            beside.wait()
-            if beside.take() is not None:
-                # What went wrong there is told here, if it does again.
-                compile_beside_tracer()
+            with contextlib.suppress(OSError):
+                if beside is not None:
+                    beside.wait()
+                    beside.take()
         finally:
-            beside.close()
+            if beside is not None:
+                beside.close()
+        compile_beside_tracer()
         note_complete()
 
 

@@ -90,6 +90,32 @@ DAY_PARTS: tuple[tuple[str, float, float], ...] = (
 )
 
 
+_WINDS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
+
+
+def wind(azimuth_deg: float) -> str:
+    """The nearest of eight points of the compass for an azimuth in degrees from north.
+
+    >>> wind(229.0), wind(-1.0)
+    ('south-west', 'north')
+    """
+    return _WINDS[round(azimuth_deg / 45) % 8]
+
+
+def twilight(elevation_deg: float) -> str | None:
+    """What it is called when the sun stands below the horizon, by its elevation in degrees; None while it is up.
+
+    >>> twilight(-8.0), twilight(-30.0), twilight(5.0)
+    ('Nautical twilight', 'Night', None)
+    """
+    if elevation_deg >= HORIZON_ELEVATION_DEG:
+        return None
+    named = (
+        n for n, low, high in DAY_PARTS if n.endswith("twilight") and low < elevation_deg <= high
+    )
+    return next(named, "Night")
+
+
 @dataclass(frozen=True)
 class DayPart:
     """A part of the day: begin and end in the morning and in the evening, None where it does not happen."""

@@ -5,21 +5,14 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Sequence
 
+from westlight.core.sun import twilight, wind
+
 from .spec import ExposureSettings, PictureSpec, SkySettings, SourceSpec, SunSettings
 from .spec.kinds import SKIES
 from .translate import ev_of
 
-_WINDS = ("north", "north-east", "east", "south-east", "south", "south-west", "west", "north-west")
 #: Elevations in degrees below which a sun is low, and above which it is high.
 _LOW, _HIGH = 20.0, 50.0
-#: The sun's upper edge is at the horizon here, the air's bending counted in.
-_SETS = -0.83
-#: What the sky is called by the sun's elevation down to which it is so (civil, nautical and astronomical twilight).
-_TWILIGHTS = (
-    (-6.0, "civil twilight"),
-    (-12.0, "nautical twilight"),
-    (-18.0, "astronomical twilight"),
-)
 #: Lamps told of by name; the rest are counted.
 _NAMED = 3
 #: CIE standard skies of these types are overcast.
@@ -50,13 +43,12 @@ def _sun(sources: Sequence[SourceSpec]) -> str:
     )
     if source is None or sun is None:
         return ""
-    if sun.elevation_deg < _SETS:
-        return next((name for down_to, name in _TWILIGHTS if sun.elevation_deg > down_to), "night")
+    if (below := twilight(sun.elevation_deg)) is not None:
+        return below.lower()
     if not source.counts:
         return "no sun"
     height = "low " if sun.elevation_deg < _LOW else "high " if sun.elevation_deg > _HIGH else ""
-    wind = _WINDS[round(sun.azimuth_deg / 45) % 8]
-    return f"{height}sun from the {wind}, {max(sun.elevation_deg, 0):.0f}° high{_stops(source)}"
+    return f"{height}sun from the {wind(sun.azimuth_deg)}, {max(sun.elevation_deg, 0):.0f}° high{_stops(source)}"
 
 
 def _sky(sources: Sequence[SourceSpec]) -> str:

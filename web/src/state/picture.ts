@@ -162,8 +162,12 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
     canvas.dataset.frames = String(Number(canvas.dataset.frames ?? 0) + 1);
     const s = get();
     const asItIs = s.reading === "plain" && !s.find && !s.plain;
-    const calm = !s.held && !head.moving && performance.now() - chipAt > CHIP_EVERY;
-    if (calm && asItIs && head.of === shownNow() && !head.empty && head.scale < 4) keepChip(canvas);
+    const due = head.settled || head.of !== chipOf || performance.now() - chipAt > CHIP_EVERY;
+    const calm = !s.held && !head.moving && due;
+    if (calm && asItIs && head.of === shownNow() && !head.empty && head.scale < 4) {
+      chipOf = head.of;
+      keepChip(canvas);
+    }
   }
   // A note of work that can be stopped stays until it is done.
   set((s) => ({
@@ -175,9 +179,10 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
   if (!head.moving) void readAgain();
 }
 
-/** Least time between two small pictures, in ms, and when the last one was made. */
+/** Least time between two small pictures of one thing, in ms; when the last one was made, and of what. */
 const CHIP_EVERY = 1000;
 let chipAt = -Infinity;
+let chipOf = "";
 
 /** A small picture for the chips of look and view, kept between visits. */
 function keepChip(from: HTMLCanvasElement) {

@@ -6,6 +6,7 @@ each that nobody ever calls.
 
 from __future__ import annotations
 
+import ctypes
 from itertools import count
 from typing import Any
 
@@ -13,6 +14,14 @@ from numba.core.codegen import JITCodeLibrary
 from numba.core.compiler import Compiler
 
 _NUMBERS = count()
+
+
+@ctypes.PYFUNCTYPE(ctypes.c_void_p, ctypes.c_void_p, ctypes.c_void_p, ctypes.c_void_p)
+def _uncallable(*_: object) -> None:
+    """What Python calls in place of a piece: no result, which is a `SystemError` there and not the end of the process."""
+
+
+_UNCALLABLE = ctypes.cast(_uncallable, ctypes.c_void_p).value
 
 
 class _NoAddress:
@@ -45,9 +54,10 @@ class PieceLibrary(JITCodeLibrary):  # type: ignore[misc]
         self._finalized = True
 
     def get_pointer_to_function(self, name: str) -> int:
-        """The address for callers from Python: none."""
+        """The address for callers from Python: of what says that it cannot be called."""
         self._ensure_finalized()
-        return 0
+        assert _UNCALLABLE is not None
+        return _UNCALLABLE
 
 
 class PieceCompiler(Compiler):  # type: ignore[misc]
