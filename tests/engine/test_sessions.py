@@ -171,6 +171,20 @@ def test_time_goes_to_the_tab_touched_last_and_none_to_a_hidden_one(room: Path) 
     assert table.heads("hidden")[-1]["settled"]
 
 
+def test_a_picture_denoised_once_more_after_it_settled_settles_again(room: Path) -> None:
+    """Two tabs share films: a pass of the other may arrive in them after this one has told that it is done."""
+    bench = Bench()
+    bench.show(spec(room, most=2))
+    assert bench.frames()[-1]["settled"]
+    frames = len(bench.frames())
+    film = bench.film("lamp")
+    assert film is not None
+    film.clean_most -= 1
+    bench.finish()
+    assert len(bench.frames()) > frames
+    assert bench.frames()[-1]["settled"]
+
+
 def test_a_closed_tab_lets_its_films_go(room: Path) -> None:
     """They may be dropped, those of the other stay."""
     table = Table()

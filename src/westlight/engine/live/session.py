@@ -154,7 +154,7 @@ class Session:
             self._dirty |= self.surveyed.take()
             self._dirty |= self.noise.take()
         if self._dirty and not (moving and self.hand.waits(p, self.pictures)):
-            self._dirty = self._settled = False
+            self._dirty = False
             self._show()
             # Whatever the hand does meanwhile comes before light and little pictures.
             return True
@@ -281,7 +281,6 @@ class Session:
             self._show_prints()
             return True
         if not self._settled and not moving:
-            self._settled = True
             self._show(settled=True)
             return True
         return False
@@ -300,6 +299,8 @@ class Session:
 
     def _show(self, settled: bool = False) -> None:
         """Send the present picture, unless it has no light yet: then the last one stays on screen."""
+        # Also after the last word something may come in: films are shared with other tabs.
+        self._settled = settled
         if self.prepared.assembled is not None and not self._has_light():
             return
         begun = time.perf_counter()
