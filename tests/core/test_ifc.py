@@ -114,7 +114,7 @@ def test_a_packed_file_is_read(house: Path, tmp_path: Path) -> None:
 
 def test_it_is_imported_like_any_building(studio: Studio, house: Path) -> None:
     """Through the reading process, as one asset; parts can be found by name."""
-    project = studio.create_project("Boat house")
-    report = studio.import_model(project, house, "house.ifc")
+    project = studio.projects.create("Boat house")
+    report = studio.buildings.bring(project, house, "house.ifc")
     assert report["parts"] == 2
-    assert {p["name"] for p in studio.parts(project)["parts"]} == {"South wall", "Pane"}
+    assert {p["name"] for p in studio.buildings.parts(project)["parts"]} == {"South wall", "Pane"}

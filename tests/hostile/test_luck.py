@@ -154,18 +154,18 @@ def test_a_copy_brings_everything_back(own_cluster: Cluster, tmp_path: Path) -> 
     store = Store(own_cluster.url)
     store.migrate()
     studio = Studio(store, own_cluster.folder)
-    made = studio.create_project("Kept")
-    card = studio.add_photometry(lm63([0, 45, 90], [0], [[900, 700, 10]]), "spot.ies")
+    made = studio.projects.create("Kept")
+    card = studio.shelves.photometry.put(lm63([0, 45, 90], [0], [[900, 700, 10]]), "spot.ies")
     copy = tmp_path / "copy.tar"
     back_up(own_cluster, copy)
-    studio.change(made, "project", made, {"name": "Changed"})
+    studio.history.change(made, "project", made, {"name": "Changed"})
     restore(own_cluster, copy)
-    assert studio.overview(made)["name"] == "Kept"
+    assert studio.projects.overview(made)["name"] == "Kept"
     wrong = tmp_path / "wrong.tar"
     wrong.write_bytes(b"no copy")
     with pytest.raises(GroundError, match="no copy"):
         restore(own_cluster, wrong)
-    assert studio.overview(made)["name"] == "Kept"
+    assert studio.projects.overview(made)["name"] == "Kept"
     store.close()
 
     other_folder = Path(tempfile.mkdtemp(prefix="wl-other-"))
@@ -176,8 +176,8 @@ def test_a_copy_brings_everything_back(own_cluster: Cluster, tmp_path: Path) -> 
         restore(other, copy)
         there = Store(other.url)
         found = Studio(there, other.folder)
-        assert found.overview(made)["name"] == "Kept"
-        assert found.photometric_file(card["asset"]).read_bytes()
+        assert found.projects.overview(made)["name"] == "Kept"
+        assert found.shelves.photometry.file(card["asset"]).read_bytes()
         there.close()
     finally:
         other.stop()

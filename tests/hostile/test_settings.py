@@ -87,7 +87,7 @@ def test_odd_settings_are_taken_or_refused_in_words(client: TestClient, project:
         if kind in ("look", "project"):
             shown = client.get(f"/api/projects/{project}/looks/{look}/daylight")
             assert shown.status_code == 200, case
-        studio.picture(project, look, view)
+        studio.scenes.picture(project, look, view)
         undone = client.post(f"/api/projects/{project}/undo")
         assert undone.status_code == 200, case
 

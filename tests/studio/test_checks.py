@@ -71,35 +71,38 @@ def test_a_building_that_replaces_another_keeps_edits_by_name() -> None:
 
 
 def test_replacing_keeps_views_and_says_what_is_lost(studio: Studio, tmp_path: Path) -> None:
-    project = studio.create_project("Twice")
+    project = studio.projects.create("Twice")
     for n, part in enumerate(("door", "gate")):
         parts = [block("walls", 4, Material(0.5, name="plaster")),
                  block(part, 1, Material(0.5, name="oak"), 9)]  # fmt: skip
         write_glb(Model(parts), tmp_path / f"{n}.glb")
-    studio.import_model(project, tmp_path / "0.glb", "0.glb")
-    row = studio.overview(project)["models"][0]
+    studio.buildings.bring(project, tmp_path / "0.glb", "0.glb")
+    row = studio.projects.overview(project)["models"][0]
     patch = {"settings": {"edits": {"hidden": ["door", "walls"]}}}
-    studio.change(project, "model", row["id"], patch, "Hide")
-    view = studio.overview(project)["views"][0]["settings"]
-    report = studio.import_model(project, tmp_path / "1.glb", "1.glb")
-    after = studio.overview(project)
+    studio.history.change(project, "model", row["id"], patch, "Hide")
+    view = studio.projects.overview(project)["views"][0]["settings"]
+    report = studio.buildings.bring(project, tmp_path / "1.glb", "1.glb")
+    after = studio.projects.overview(project)
     assert after["views"][0]["settings"] == view
     assert after["models"][0]["settings"]["edits"]["hidden"] == ["walls"]
     assert any("door" in r for r in report["remarks"])
-    assert studio.check(project) == []
-    cut = studio.section(project, (2.0, 2.0), 90.0)
+    assert studio.buildings.check(project) == []
+    cut = studio.buildings.section(project, (2.0, 2.0), 90.0)
     assert cut is not None
     assert len(cut["filled"]) == 1
-    studio.undo(project)
-    assert studio.overview(project)["models"][0]["settings"]["edits"]["hidden"] == ["door", "walls"]
+    studio.history.undo(project)
+    assert studio.projects.overview(project)["models"][0]["settings"]["edits"]["hidden"] == [
+        "door",
+        "walls",
+    ]
 
 
 def test_backdrops_are_kept_and_bad_ones_refused(studio: Studio, tmp_path: Path) -> None:
-    shelf = studio.backdrops
+    shelf = studio.shelves.backdrops
     Image.fromarray(np.full((20, 40, 3), 188, np.uint8)).save(tmp_path / "Grey day.png")
     made = shelf.add(tmp_path / "Grey day.png", "Grey day.png")
     assert made["name"] == "Grey day"
-    assert made["id"] in [b["id"] for b in shelf.shelf()]
+    assert made["id"] in [b["id"] for b in shelf.cards()]
     with Image.open(shelf.thumbnail(made["id"])) as small:
         assert abs(int(np.asarray(small)[5, 5, 0]) - 188) < 4
     (tmp_path / "bad.png").write_bytes(b"no picture")
@@ -128,25 +131,25 @@ def test_parts_are_named_and_taken_for_something(studio: Studio, tmp_path: Path)
     parts = [block("Oak table", 1, Material(0.4, name="oak")), block("Pane 3", 1, pane, 3.0),
              block("Pendant", 1, Material(0.1, name="steel"), 6.0)]  # fmt: skip
     write_glb(Model(parts), tmp_path / "m.glb")
-    project = studio.create_project("Named")
-    studio.import_model(project, tmp_path / "m.glb", "m.glb")
-    model = studio.overview(project)["models"][0]["id"]
+    project = studio.projects.create("Named")
+    studio.buildings.bring(project, tmp_path / "m.glb", "m.glb")
+    model = studio.projects.overview(project)["models"][0]["id"]
 
     def rows() -> dict[str, dict[str, object]]:
-        return {p["name"]: p for p in studio.parts(project)["parts"]}
+        return {p["name"]: p for p in studio.buildings.parts(project)["parts"]}
 
     assert [rows()[n]["tag"] for n in ("Oak table", "Pane 3", "Pendant")] == [
         "furniture", "glass", "lamp body",
     ]  # fmt: skip
     edits = {"names": {"Oak table": "Bench by the door"}, "tags": {"Pane 3": "surroundings"},
              "own_materials": {"Oak table": {"reflectance": 0.25}}}  # fmt: skip
-    studio.change(project, "model", model, {"settings": {"edits": edits}}, "All at once")
+    studio.history.change(project, "model", model, {"settings": {"edits": edits}}, "All at once")
     table = rows()["Oak table"]
     assert table["called"] == "Bench by the door"
     assert table["own"]["reflectance"] == pytest.approx(0.25, abs=1e-3)  # type: ignore[index]
     assert rows()["Pane 3"]["tag"] == "surroundings"
     cleared = {"names": {"Oak table": None}, "own_materials": {"Oak table": None}}
-    studio.change(project, "model", model, {"settings": {"edits": cleared}}, "Cleared")
+    studio.history.change(project, "model", model, {"settings": {"edits": cleared}}, "Cleared")
     assert (rows()["Oak table"]["called"], rows()["Oak table"]["own"]) == ("Oak table", None)
-    studio.undo(project)
+    studio.history.undo(project)
     assert rows()["Oak table"]["called"] == "Bench by the door"

@@ -23,8 +23,8 @@ DOCS = Path(__file__).parents[2] / "docs"
 def test_a_recipe_makes_the_same_still_again(store: Store, tmp_path: Path) -> None:
     """The EXR of a still renders to the same light, bit for bit, without the project."""
     studio = Studio(store, tmp_path / "data")
-    made = studio.create_project("Again")
-    studio.import_model(made, glb(tmp_path / "scene.glb"), "scene.glb")
+    made = studio.projects.create("Again")
+    studio.buildings.bring(made, glb(tmp_path / "scene.glb"), "scene.glb")
     spec = spec_of(studio, "Again", "", "", 48).model_copy(update={"denoise": False})
     quiet = Console(quiet=True)
     first, _ = still(spec, tmp_path / "a.exr", 1e-6, 0.01, ["exr", "png"], quiet)
@@ -42,7 +42,7 @@ def test_a_recipe_makes_the_same_still_again(store: Store, tmp_path: Path) -> No
 def test_wrong_names_and_files_are_answered_in_words(store: Store, tmp_path: Path) -> None:
     """What there is instead is named."""
     studio = Studio(store, tmp_path / "data")
-    studio.create_project("Here")
+    studio.projects.create("Here")
     with pytest.raises(GroundError, match=r"there are: .*Here"):
         spec_of(studio, "No such project here", "", "", 64)
     with pytest.raises(GroundError, match=r"Looks: Day\. Views: View 1"):

@@ -98,16 +98,16 @@ def test_a_project_in_earlier_tables_opens(file: Path, cluster: Cluster, tmp_pat
         )  # fmt: skip
     store.migrate()
     studio = Studio(store, tmp_path)
-    seen = studio.overview("p")
+    seen = studio.projects.overview("p")
     Told.model_validate(seen)
     assert [r["name"] for r in seen["looks"]] == [n for n, _ in told["looks"]]
     assert seen["undo"] == "Rename"
-    studio.undo("p")
-    assert studio.overview("p")["looks"][0]["name"] == "Morning"
-    studio.redo("p")
-    studio.change("p", "look", look[0], {"settings": {"minutes": 600.0}})
+    studio.history.undo("p")
+    assert studio.projects.overview("p")["looks"][0]["name"] == "Morning"
+    studio.history.redo("p")
+    studio.history.change("p", "look", look[0], {"settings": {"minutes": 600.0}})
     view = next(r for r in rows if r[1] == "view")
-    after = studio.overview("p")["looks"][0]["settings"]
+    after = studio.projects.overview("p")["looks"][0]["settings"]
     assert after["minutes"] == 600.0
     assert leaves(after)[".exposure.iso"] == leaves(look[3])[".exposure.iso"]
     assert view[2] in [v["name"] for v in seen["views"]]

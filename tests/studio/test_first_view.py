@@ -21,10 +21,10 @@ PLACE = {"latitude_deg": 43.6, "longitude_deg": -9.1, "time_zone": "UTC"}
 
 def test_a_new_building_is_seen_from_inside_with_its_sun(studio: Studio, tmp_path: Path) -> None:
     # Its window looks to the model's y axis, which lies south-west.
-    pid = studio.create_project("House", **PLACE, north_deg=225.0)
+    pid = studio.projects.create("House", **PLACE, north_deg=225.0)
     write_glb(Model(room()), tmp_path / "house.glb")
-    studio.import_model(pid, tmp_path / "house.glb", "house.glb")
-    made = studio.overview(pid)
+    studio.buildings.bring(pid, tmp_path / "house.glb", "house.glb")
+    made = studio.projects.overview(pid)
     assert [v["name"] for v in made["views"]] == ["Inside", "Outside"]
     eye = made["views"][0]["settings"]["position"]
     assert all(0.3 < a < b for a, b in zip(eye, SIZE, strict=True))
@@ -37,36 +37,36 @@ def test_a_new_building_is_seen_from_inside_with_its_sun(studio: Studio, tmp_pat
     assert look.exposure.compensation == 1.0
     # One step by the name of its file, which is taken back as one.
     assert made["undo"] == "Import house.glb"
-    studio.undo(pid)
-    back = studio.overview(pid)
+    studio.history.undo(pid)
+    back = studio.projects.overview(pid)
     assert len(back["views"]) == 1
     assert LookState.model_validate(back["looks"][0]["settings"]).minutes == LookState().minutes
 
 
 def test_a_look_that_was_set_keeps_its_hour(studio: Studio, tmp_path: Path) -> None:
-    pid = studio.create_project("House", **PLACE, north_deg=225.0)
-    look = studio.overview(pid)["looks"][0]["id"]
-    studio.change(pid, "look", look, {"settings": {"minutes": 600.0}})
+    pid = studio.projects.create("House", **PLACE, north_deg=225.0)
+    look = studio.projects.overview(pid)["looks"][0]["id"]
+    studio.history.change(pid, "look", look, {"settings": {"minutes": 600.0}})
     write_glb(Model(room()), tmp_path / "house.glb")
-    studio.import_model(pid, tmp_path / "house.glb", "house.glb")
-    assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0
+    studio.buildings.bring(pid, tmp_path / "house.glb", "house.glb")
+    assert studio.projects.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0
 
 
 def test_an_exposure_that_was_set_stays(studio: Studio, tmp_path: Path) -> None:
-    pid = studio.create_project("House", **PLACE, north_deg=225.0)
-    look = studio.overview(pid)["looks"][0]["id"]
-    studio.change(pid, "look", look, {"settings": {"exposure": {"automatic": "off"}}})
-    before = studio.overview(pid)["looks"][0]["settings"]["exposure"]
+    pid = studio.projects.create("House", **PLACE, north_deg=225.0)
+    look = studio.projects.overview(pid)["looks"][0]["id"]
+    studio.history.change(pid, "look", look, {"settings": {"exposure": {"automatic": "off"}}})
+    before = studio.projects.overview(pid)["looks"][0]["settings"]["exposure"]
     write_glb(Model(room()), tmp_path / "house.glb")
-    studio.import_model(pid, tmp_path / "house.glb", "house.glb")
-    assert studio.overview(pid)["looks"][0]["settings"]["exposure"] == before
+    studio.buildings.bring(pid, tmp_path / "house.glb", "house.glb")
+    assert studio.projects.overview(pid)["looks"][0]["settings"]["exposure"] == before
 
 
 def test_what_has_no_room_is_seen_from_outside(studio: Studio, tmp_path: Path) -> None:
-    pid = studio.create_project("Thing", **PLACE)
+    pid = studio.projects.create("Thing", **PLACE)
     write_glb(Model([block("ground", (0, 0, -0.1), (5, 5, 0), Material(0.5))]), tmp_path / "g.glb")
-    studio.import_model(pid, tmp_path / "g.glb", "g.glb")
-    assert [v["name"] for v in studio.overview(pid)["views"]] == ["View 1"]
+    studio.buildings.bring(pid, tmp_path / "g.glb", "g.glb")
+    assert [v["name"] for v in studio.projects.overview(pid)["views"]] == ["View 1"]
 
 
 @pytest.mark.parametrize(("azimuth", "low", "high"), [(120.0, 480, 660), (240.0, 900, 1050)])

@@ -16,6 +16,7 @@ from westlight.core.errors import WestlightError
 from westlight.store import Store
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.fixtures import as_csv, per_lumen, repeated, schedule
+from westlight.studio.rows import rows_of
 from westlight.studio.settings import LookState
 from westlight.studio.studio import Studio
 
@@ -105,26 +106,26 @@ def test_lumen_method_and_even_spread() -> None:
 
 
 def test_repeat_and_make_independent(studio: Studio) -> None:
-    pid = studio.create_project("Copies")
-    look = studio.overview(pid)["looks"][0]["id"]
-    lamp = studio.place_fixture(pid, "disc", (0, 0, 3), (0, 0, -1))
-    studio.change(pid, "look", look, {"settings": {"mix": {lamp: {"level": -1.0}}}})
-    studio.repeat_fixture(pid, lamp, columns=2, rows=2, across_m=1.0, along_m=1.0)
-    assert len(studio.overview(pid)["sources"][0]["settings"]["places"]) == 4
-    studio.separate_fixture(pid, lamp)
-    now = studio.overview(pid)
+    pid = studio.projects.create("Copies")
+    look = studio.projects.overview(pid)["looks"][0]["id"]
+    lamp = studio.fixtures.place(pid, "disc", (0, 0, 3), (0, 0, -1))
+    studio.history.change(pid, "look", look, {"settings": {"mix": {lamp: {"level": -1.0}}}})
+    studio.fixtures.repeat(pid, lamp, columns=2, rows=2, across_m=1.0, along_m=1.0)
+    assert len(studio.projects.overview(pid)["sources"][0]["settings"]["places"]) == 4
+    studio.fixtures.separate(pid, lamp)
+    now = studio.projects.overview(pid)
     assert len(now["sources"]) == 4
     assert all(len(s["settings"]["places"]) == 1 for s in now["sources"])
     mix = now["looks"][0]["settings"]["mix"]
     assert all(mix[s["id"]]["level"] == -1.0 for s in now["sources"])
     with pytest.raises(BadEdit, match="no copies"):
-        studio.separate_fixture(pid, lamp)
-    studio.undo(pid)
-    assert len(studio.overview(pid)["sources"]) == 1
-    studio.undo(pid)
-    assert len(studio.overview(pid)["sources"][0]["settings"]["places"]) == 1
+        studio.fixtures.separate(pid, lamp)
+    studio.history.undo(pid)
+    assert len(studio.projects.overview(pid)["sources"]) == 1
+    studio.history.undo(pid)
+    assert len(studio.projects.overview(pid)["sources"][0]["settings"]["places"]) == 1
     with pytest.raises(NotFound):
-        studio.repeat_fixture(pid, "nobody", columns=2, rows=1, across_m=1, along_m=1)
+        studio.fixtures.repeat(pid, "nobody", columns=2, rows=1, across_m=1, along_m=1)
 
 
 def test_schedule_counts_what_the_look_does() -> None:
@@ -148,26 +149,26 @@ def test_schedule_counts_what_the_look_does() -> None:
 
 def test_groups_are_balanced_together(studio: Studio) -> None:
     """A group's level adds to its members', its mute and solo reach them, and levels stay theirs."""
-    project = studio.create_project("Grouped")
+    project = studio.projects.create("Grouped")
     ids = {}
     for name, group in (("Lamp", "Workshop"), ("Strip", "Workshop"), ("Lantern", "")):
         settings = {"kind": "fixture", "group": group, "lumen": 100,
                     "places": [{"position": [0, 0, 2]}]}  # fmt: skip
-        ids[name] = studio.add(project, "source", name, settings)
-    look = studio.overview(project)["looks"][0]["id"]
+        ids[name] = studio.history.add(project, "source", name, settings)
+    look = studio.projects.overview(project)["looks"][0]["id"]
 
     def heard() -> dict[str, tuple[float, bool]]:
         from westlight.store import Look, Project, Source
         from westlight.studio.recipe import look_state, sources_of
 
         with studio.store.session() as session:
-            rows = studio._rows(session, Source, project)
+            rows = rows_of(session, Source, project)
             state = look_state(session.get(Look, look))
             found = sources_of(session.get(Project, project), state, rows)
         return {s.name: (s.level, s.counts) for s in found}
 
     def mix(**of: dict[str, object]) -> None:
-        studio.change(project, "look", look, {"settings": {"mix": of}}, "Mix")
+        studio.history.change(project, "look", look, {"settings": {"mix": of}}, "Mix")
 
     mix(**{ids["Lamp"]: {"level": 0.5}, "group: Workshop": {"level": -1.0}})
     assert heard()["Lamp"] == (-0.5, True)
@@ -182,9 +183,9 @@ def test_groups_are_balanced_together(studio: Studio) -> None:
         False,
         False,
     ]
-    rows = {r["fixture"]: r for r in studio.schedule(project, look)}
+    rows = {r["fixture"]: r for r in studio.handover.schedule(project, look)}
     assert rows["Strip"]["flux each (lm)"] == pytest.approx(50)
-    assert studio.overview(project)["sources"][0]["settings"]["lumen"] == 100
+    assert studio.projects.overview(project)["sources"][0]["settings"]["lumen"] == 100
 
 
 @pytest.mark.parametrize("name", ["=HYPERLINK(1)", "+1", "-1+2", "@SUM(A1)", "\t=1", "\r=1"])

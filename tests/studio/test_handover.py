@@ -50,37 +50,39 @@ def test_names_follow_the_template(studio: Studio, project: str) -> None:
     with pytest.raises(BadEdit, match="letter"):
         file_name("{look}", look="")
     stills = [order(studio, project, names="{look}_{width}_v{version}") for _ in range(2)]
-    studio.stills.start()
+    studio.handover.queue.start()
     try:
         rows = done(studio, project, *stills)
     finally:
-        studio.stills.close()
+        studio.handover.queue.close()
     found = sorted(f["name"] for r in rows for f in r["files"] if f["kind"] == "png")
     assert found == ["day_32_v1.png", "day_32_v2.png"]
-    packed = studio.stills_zip(project)
+    packed = studio.handover.stills_zip(project)
     with zipfile.ZipFile(packed) as opened:
         assert sorted(opened.namelist()) == found
     packed.unlink()
     with pytest.raises(BadEdit, match="No still"):
-        studio.stills_zip(project, ["another"])
+        studio.handover.stills_zip(project, ["another"])
 
 
 def test_a_region_is_refined_and_the_rest_left_alone(studio: Studio, project: str) -> None:
     """More passes change only the region, towards the light of a longer render; sums still hold."""
-    look = studio.overview(project)["looks"][0]["id"]
-    studio.change(project, "look", look, {"settings": {"sky": {"model": "cie", "cie_type": 1}}})
+    look = studio.projects.overview(project)["looks"][0]["id"]
+    studio.history.change(
+        project, "look", look, {"settings": {"sky": {"model": "cie", "cie_type": 1}}}
+    )
     first = order(studio, project, width_px=64, files=["exr", "png"], half=False)
-    studio.stills.start()
+    studio.handover.queue.start()
     try:
         before = done(studio, project, first)[0]
         assert before["sums_differ"] is not None
         assert before["sums_differ"] < 1e-5
-        again = studio.render_again(project, first, (0.25, 0.0, 0.75, 0.5), [], 1e-6, 2.0)
+        again = studio.handover.render_again(project, first, (0.25, 0.0, 0.75, 0.5), [], 1e-6, 2.0)
         after = done(studio, project, again)[0]
-        only = studio.render_again(project, first, None, ["sky"], 1e-6, 1.0)
+        only = studio.handover.render_again(project, first, None, ["sky"], 1e-6, 1.0)
         one = done(studio, project, only)[0]
     finally:
-        studio.stills.close()
+        studio.handover.queue.close()
     assert after["status"] == one["status"] == "done", (after["problem"], one["problem"])
     old, new = (_layers(studio, r) for r in (before, after))
     width = old[""].shape[1]
@@ -93,26 +95,26 @@ def test_a_region_is_refined_and_the_rest_left_alone(studio: Studio, project: st
     assert changed[inside].mean() > 0.0005 * np.median(old[""])
     assert after["sums_differ"] < 1e-3
     with pytest.raises(BadEdit, match="no light"):
-        studio.render_again(project, first, None, ["lamp"], 0.1, 1.0)
+        studio.handover.render_again(project, first, None, ["lamp"], 0.1, 1.0)
     with pytest.raises(WestlightError, match="too small"):
-        studio.render_again(project, first, (0.5, 0.5, 0.505, 0.9), [], 0.1, 1.0)
+        studio.handover.render_again(project, first, (0.5, 0.5, 0.505, 0.9), [], 0.1, 1.0)
 
 
 def _layers(studio: Studio, still: dict[str, Any]) -> dict[str, np.ndarray]:
     file = next(f for f in still["files"] if f["kind"] == "exr")
-    return read_layers(studio.asset_file(file["asset"])[0])
+    return read_layers(studio.shelves.any_file(file["asset"])[0])
 
 
 def test_a_recipe_renders_the_still_again(studio: Studio, project: str, tmp_path: Path) -> None:
     """The JSON of a finished still gives the same light from the command line, and no file is overwritten."""
     first = order(studio, project, files=["exr"], half=False, samples=6)
-    studio.stills.start()
+    studio.handover.queue.start()
     try:
         before = done(studio, project, first)[0]
     finally:
-        studio.stills.close()
+        studio.handover.queue.close()
     file = tmp_path / "recipe.json"
-    file.write_text(studio.stills.recipe(first))
+    file.write_text(studio.handover.queue.recipe(first))
     recipe = recipe_in(file)
     assert isinstance(recipe, StillOrder)
     assert recipe.samples == 6
@@ -123,48 +125,48 @@ def test_a_recipe_renders_the_still_again(studio: Studio, project: str, tmp_path
     assert [Path(m).name for m in made] == ["again.exr", "again-2.exr"]
     np.testing.assert_array_equal(read_layers(Path(made[1]))[""], _layers(studio, before)[""])
     with pytest.raises(BadEdit, match="recipe"):
-        studio.stills.recipe("none")
+        studio.handover.queue.recipe("none")
 
 
 def test_a_still_in_the_making_can_be_looked_at(studio: Studio, project: str) -> None:
     """Its picture so far is there once noise has been measured, and gone with the folder."""
     long = order(studio, project, width_px=640, samples=4000)
     with pytest.raises(NotFound):
-        studio.stills.preview(long)
-    studio.stills.start()
+        studio.handover.queue.preview(long)
+    studio.handover.queue.start()
     try:
         end = time.monotonic() + 90
         while not (row(studio, project, long)["progress"] or {}).get("curve"):
             assert time.monotonic() < end
             time.sleep(0.2)
-        with Image.open(studio.stills.preview(long)) as shown:
+        with Image.open(studio.handover.queue.preview(long)) as shown:
             assert shown.size[0] == 320
-        studio.stills.cancel(long)
+        studio.handover.queue.cancel(long)
     finally:
-        studio.stills.close()
+        studio.handover.queue.close()
     with pytest.raises(NotFound):
-        studio.stills.preview(long)
+        studio.handover.queue.preview(long)
 
 
 def test_papers(studio: Studio, project: str) -> None:
     """Schedule, sun table and client sheet are PDFs of some pages, with or without content."""
-    rows = studio.overview(project)
+    rows = studio.projects.overview(project)
     look = rows["looks"][0]["id"]
-    assert pages(studio.schedule_pdf(project, look)) == 1
-    lamp = studio.place_fixture(project, "disc", (0, 0, 2), (0, 0, -1))
-    studio.repeat_fixture(project, lamp, rows=12, columns=12, across_m=0.5, along_m=0.5)
-    assert pages(studio.schedule_pdf(project, look)) >= 1
-    assert pages(studio.sun_pdf(project, look)) == 1
-    empty = studio.client_pdf(project, "For the client: <b>not bold</b> & “quoted”, 20 °C")
+    assert pages(studio.handover.schedule_pdf(project, look)) == 1
+    lamp = studio.fixtures.place(project, "disc", (0, 0, 2), (0, 0, -1))
+    studio.fixtures.repeat(project, lamp, rows=12, columns=12, across_m=0.5, along_m=0.5)
+    assert pages(studio.handover.schedule_pdf(project, look)) >= 1
+    assert pages(studio.handover.sun_pdf(project, look)) == 1
+    empty = studio.handover.client_pdf(project, "For the client: <b>not bold</b> & “quoted”, 20 °C")
     assert pages(empty) == 1
     still = order(studio, project, files=["png"])
-    studio.stills.start()
+    studio.handover.queue.start()
     try:
         done(studio, project, still)
     finally:
-        studio.stills.close()
-    assert len(studio.client_pdf(project)) > len(empty) / 2
-    assert pages(studio.client_pdf(project)) == 1
+        studio.handover.queue.close()
+    assert len(studio.handover.client_pdf(project)) > len(empty) / 2
+    assert pages(studio.handover.client_pdf(project)) == 1
 
 
 def test_sun_table_agrees_with_the_almanac() -> None:
@@ -194,37 +196,39 @@ def test_lights_go_out_and_come_in_as_one_edit(
     studio: Studio, project: str, tmp_path: Path
 ) -> None:
     """Lamps and views of a zip's stage come back as fixtures and views; undo takes them out."""
-    studio.place_fixture(project, "spot", (1, 2, 2.5), (0, 0, -1))
-    rows = studio.overview(project)
-    made = studio.lights(project, rows["looks"][0]["id"], rows["views"][0]["id"])
+    studio.fixtures.place(project, "spot", (1, 2, 2.5), (0, 0, -1))
+    rows = studio.projects.overview(project)
+    made = studio.handover.lights(project, rows["looks"][0]["id"], rows["views"][0]["id"])
     with zipfile.ZipFile(io.BytesIO(made)) as opened:
         assert {"lights.usda", "lights.gltf", "recipe.json"} <= set(opened.namelist())
         opened.extract("lights.usda", tmp_path)
-    other = studio.create_project("Other")
-    count = studio.bring_lights(other, tmp_path / "lights.usda", "lights.usda")
-    after = studio.overview(other)
+    other = studio.projects.create("Other")
+    count = studio.fixtures.bring(other, tmp_path / "lights.usda", "lights.usda")
+    after = studio.projects.overview(other)
     assert count == 1 + len(rows["views"])
     lamp = after["sources"][0]["settings"]
     assert lamp["shape"] == "spot"
     own = next(s["settings"] for s in rows["sources"] if s["settings"]["kind"] == "fixture")
     assert lamp["places"][0]["position"] == pytest.approx(own["places"][0]["position"], abs=1e-5)
     assert len(after["views"]) == 1 + len(rows["views"])
-    studio.undo(other)
-    assert studio.overview(other)["sources"] == []
+    studio.history.undo(other)
+    assert studio.projects.overview(other)["sources"] == []
     (tmp_path / "empty.usda").write_text("#usda 1.0\n")
     with pytest.raises(WestlightError, match="no lamps"):
-        studio.bring_lights(other, tmp_path / "empty.usda", "empty.usda")
+        studio.fixtures.bring(other, tmp_path / "empty.usda", "empty.usda")
     with pytest.raises(WestlightError, match="come in from"):
-        studio.bring_lights(other, tmp_path / "a.txt", "a.txt")
+        studio.fixtures.bring(other, tmp_path / "a.txt", "a.txt")
 
 
 def test_schedule_has_a_row_a_fixture(studio: Studio, project: str) -> None:
     """The CSV of the sun table has twelve months."""
-    look = studio.overview(project)["looks"][0]["id"]
+    look = studio.projects.overview(project)["looks"][0]["id"]
     from westlight.studio.fixtures import as_csv
 
     found = list(
-        csv.DictReader(io.StringIO(as_csv(studio.sun_table(project, look)).lstrip("\ufeff")))
+        csv.DictReader(
+            io.StringIO(as_csv(studio.handover.sun_table(project, look)).lstrip("\ufeff"))
+        )
     )
     assert [r["date"][5:7] for r in found] == [f"{m:02d}" for m in range(1, 13)]
     # Units stand in the heading, cells hold bare numbers.
@@ -235,30 +239,30 @@ def test_removed_proofs_come_back_until_the_space_is_freed(
     studio: Studio, project: str, store: Store
 ) -> None:
     """Storage counts by kind; what nothing names goes once it is not fresh, and nothing else does."""
-    rows = studio.overview(project)
+    rows = studio.projects.overview(project)
     look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
-    kept = studio.keep_proof(project, look, view, picture(3.0))
-    studio.remove_proof(project, kept[0]["id"])
-    assert studio.proofs(project) == []
-    assert [p["id"] for p in studio.put_back_proof(project)] == [kept[0]["id"]]
+    kept = studio.proofs.keep(project, look, view, picture(3.0))
+    studio.proofs.remove(project, kept[0]["id"])
+    assert studio.proofs.all(project) == []
+    assert [p["id"] for p in studio.proofs.put_back(project)] == [kept[0]["id"]]
     with pytest.raises(NotFound):
-        studio.put_back_proof(project)
-    taken = {k["kind"]: k["bytes"] for k in studio.storage()["kinds"]}
+        studio.proofs.put_back(project)
+    taken = {k["kind"]: k["bytes"] for k in studio.projects.storage()["kinds"]}
     assert taken["proofs"] > 1000
     assert taken["buildings"] > 100
-    studio.remove_proof(project, kept[0]["id"])
-    assert studio.sweep_storage()["freed"] == 0
+    studio.proofs.remove(project, kept[0]["id"])
+    assert studio.projects.sweep()["freed"] == 0
     # Another project of these tests may keep a proof that looks the same; its light is another.
-    assert studio.storage()["unnamed"] > 10_000
+    assert studio.projects.storage()["unnamed"] > 10_000
     old = time.time() - 2 * storage.YOUNG_S
-    for file in studio.assets.folder.glob("??/*"):
+    for file in studio.shelves.assets.folder.glob("??/*"):
         os.utime(file, (old, old))
-    after = studio.sweep_storage()
+    after = studio.projects.sweep()
     assert after["freed"] > 10_000
     assert after["unnamed"] == 0
-    assert not list(studio.assets.folder.glob("??/*.npy"))
-    building = studio.overview(project)["models"][0]["settings"]
-    assert studio.assets.path(building["asset"], building["suffix"]).exists()
+    assert not list(studio.shelves.assets.folder.glob("??/*.npy"))
+    building = studio.projects.overview(project)["models"][0]["settings"]
+    assert studio.shelves.assets.path(building["asset"], building["suffix"]).exists()
     assert after["free"] > 0
 
 
@@ -276,14 +280,14 @@ def test_a_full_disk_is_said_and_nothing_lost(
         "resource.setrlimit(resource.RLIMIT_FSIZE, (60_000, resource.RLIM_INFINITY))\n"
     )
     monkeypatch.setenv("PYTHONPATH", str(tmp_path))
-    studio.stills.start()
+    studio.handover.queue.start()
     try:
         failed = done(studio, project, still)[0]
         assert failed["status"] == "failed"
         assert "disk is full" in failed["problem"]
         limit.unlink()
-        studio.stills.resume(still)
+        studio.handover.queue.resume(still)
         assert done(studio, project, still)[0]["status"] == "done"
     finally:
-        studio.stills.close()
+        studio.handover.queue.close()
     assert row(studio, project, still)["files"]

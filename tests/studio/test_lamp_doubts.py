@@ -40,13 +40,13 @@ def test_a_cold_lamp_in_a_warm_family() -> None:
 
 
 def test_they_come_with_the_project_and_go_when_cured(studio: Studio) -> None:
-    project = studio.create_project("Lamps")
+    project = studio.projects.create("Lamps")
     for n, kelvin in enumerate((2700, 2700, 6000)):
         settings = {"kind": "fixture", "group": "Bar", "kelvin": kelvin,
                     "places": [{"position": [n, 0, 2]}]}  # fmt: skip
-        studio.add(project, "source", f"Lamp {n}", settings)
-    rows = studio.overview(project)["sources"]
+        studio.history.add(project, "source", f"Lamp {n}", settings)
+    rows = studio.projects.overview(project)["sources"]
     assert [len(r["doubts"]) for r in rows] == [0, 0, 1]
     cure = {"settings": rows[2]["doubts"][0]["settings"]}
-    studio.change(project, "source", rows[2]["id"], cure, "Cure")
-    assert all(r["doubts"] == [] for r in studio.overview(project)["sources"])
+    studio.history.change(project, "source", rows[2]["id"], cure, "Cure")
+    assert all(r["doubts"] == [] for r in studio.projects.overview(project)["sources"])

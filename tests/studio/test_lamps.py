@@ -37,22 +37,22 @@ def project(store: Store, tmp_path: Path) -> tuple[Studio, str]:
     file = tmp_path / "lamps.glb"
     write_glb(Model(parts, [core.Material(0.5)]), file)
     studio = Studio(store, tmp_path / "data")
-    made = studio.create_project("Lamps")
-    studio.import_model(made, file, "lamps.glb", "y")
+    made = studio.projects.create("Lamps")
+    studio.buildings.bring(made, file, "lamps.glb", "y")
     return studio, made
 
 
 def _places(studio: Studio, project: str) -> list[dict[str, object]]:
-    found = studio.overview(project)["sources"][-1]["settings"]["places"]
+    found = studio.projects.overview(project)["sources"][-1]["settings"]["places"]
     assert isinstance(found, list)
     return found
 
 
 def test_a_fixture_goes_into_every_body_like_its_own(project: tuple[Studio, str]) -> None:
     studio, made = project
-    row = studio.place_fixture(made, "rectangle", (1.0, 1.1, 1.85), (0.0, 0.0, -1.0), free=True,
+    row = studio.fixtures.place(made, "rectangle", (1.0, 1.1, 1.85), (0.0, 0.0, -1.0), free=True,
                                roll_deg=90.0, sizes={"width": 0.2, "height": 0.1})  # fmt: skip
-    assert studio.fill_alike(made, row) == 3
+    assert studio.fixtures.fill_alike(made, row) == 3
     places = _places(studio, made)
     assert [p["position"] for p in places] == [
         pytest.approx([1.0, 1.1, 1.85]),
@@ -62,26 +62,26 @@ def test_a_fixture_goes_into_every_body_like_its_own(project: tuple[Studio, str]
     turn = np.array([float(str(p["roll_deg"])) for p in places])
     assert (turn[1] - turn[0]) % 180 == pytest.approx(0, abs=0.1)
     assert (turn[2] - turn[0]) % 180 == pytest.approx(90, abs=0.1)
-    studio.undo(made)
+    studio.history.undo(made)
     assert len(_places(studio, made)) == 1
 
 
 def test_a_fixture_in_no_body_or_in_one_of_its_kind_says_so(project: tuple[Studio, str]) -> None:
     studio, made = project
-    row = studio.place_fixture(made, "disc", (3.0, 3.0, 1.0), (0.0, 0.0, -1.0), free=True)
+    row = studio.fixtures.place(made, "disc", (3.0, 3.0, 1.0), (0.0, 0.0, -1.0), free=True)
     with pytest.raises(BadEdit, match="no lamp body"):
-        studio.fill_alike(made, row)
-    inside = studio.place_fixture(made, "disc", (1.0, 1.0, 1.9), (0.0, 0.0, -1.0), free=True)
-    model = studio.overview(made)["models"][0]["id"]
+        studio.fixtures.fill_alike(made, row)
+    inside = studio.fixtures.place(made, "disc", (1.0, 1.0, 1.9), (0.0, 0.0, -1.0), free=True)
+    model = studio.projects.overview(made)["models"][0]["id"]
     hidden = {"settings": {"edits": {"hidden": ["Pendant 2", "Pendant 3"]}}}
-    studio.change(made, "model", model, hidden)
+    studio.history.change(made, "model", model, hidden)
     with pytest.raises(BadEdit, match="only body"):
-        studio.fill_alike(made, inside)
+        studio.fixtures.fill_alike(made, inside)
 
 
 def test_a_free_fixture_stays_where_it_was_told(project: tuple[Studio, str]) -> None:
     studio, made = project
-    studio.place_fixture(made, "sphere", (2.0, 2.0, 2.2), (0.0, 0.0, -1.0), free=True)
+    studio.fixtures.place(made, "sphere", (2.0, 2.0, 2.2), (0.0, 0.0, -1.0), free=True)
     assert _places(studio, made)[0]["position"] == [2.0, 2.0, 2.2]
-    studio.place_fixture(made, "sphere", (2.0, 2.0, 0.0), (0.0, 0.0, 1.0))
+    studio.fixtures.place(made, "sphere", (2.0, 2.0, 0.0), (0.0, 0.0, 1.0))
     assert _places(studio, made)[0]["position"] == [2.0, 2.0, 0.13]

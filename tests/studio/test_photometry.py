@@ -22,12 +22,12 @@ from ..core.test_luminaires import eulumdat, lm63
 def test_files_come_to_the_shelf(studio: Studio) -> None:
     """Both formats, described with flux, angles, cone and curve; the same file only once."""
     v = [0.0, 30.0, 60.0, 90.0]
-    card = studio.add_photometry(lm63(v, [0], [[900, 700, 100, 0]]), "down.ies")
-    again = studio.add_photometry(lm63(v, [0], [[900, 700, 100, 0]]), "down.ies")
+    card = studio.shelves.photometry.put(lm63(v, [0], [[900, 700, 100, 0]]), "down.ies")
+    again = studio.shelves.photometry.put(lm63(v, [0], [[900, 700, 100, 0]]), "down.ies")
     planes = [float(c) for c in range(0, 360, 30)]
-    studio.add_photometry(eulumdat(4, planes, 4), "wing.ldt")
+    studio.shelves.photometry.put(eulumdat(4, planes, 4), "wing.ldt")
     assert again["asset"] == card["asset"]
-    shelf = studio.photometry()
+    shelf = studio.shelves.photometry.cards()
     assert len({c["asset"] for c in shelf}) == len(shelf)
     assert {"Test", "Batwing"} <= {c["name"] for c in shelf}
     assert card["cone"][1] == {
@@ -45,9 +45,9 @@ def test_other_lamps_of_a_file_stand_on_the_shelf(studio: Studio) -> None:
     at = lines.index("LED") - 1
     other = ["2", "HALOGEN", "800", *lines[at + 3 : at + 5], "60"]
     two = [*lines[: at - 1], "2", *lines[at : at + 6], *other, *lines[at + 6 :]]
-    card = studio.add_photometry("\n".join(two).encode("latin-1"), "two.ldt")
+    card = studio.shelves.photometry.put("\n".join(two).encode("latin-1"), "two.ldt")
     assert any("stands on the shelf" in r for r in card["remarks"])
-    (halogen,) = [c for c in studio.photometry() if "HALOGEN" in c["name"]]
+    (halogen,) = [c for c in studio.shelves.photometry.cards() if "HALOGEN" in c["name"]]
     assert halogen["name"] == f"{card['name']} · HALOGEN, 800 lm, 60 W"
     assert halogen["flux_lm"] == pytest.approx(card["flux_lm"] * 0.4, rel=1e-3)
     assert (halogen["watts"], card["watts"]) == (60, 20)
@@ -55,20 +55,20 @@ def test_other_lamps_of_a_file_stand_on_the_shelf(studio: Studio) -> None:
 
 def test_a_bad_file_is_refused_and_the_shelf_stays(studio: Studio) -> None:
     """The reader's sentence comes through; nothing is kept."""
-    before = studio.photometry()
+    before = studio.shelves.photometry.cards()
     with pytest.raises(PhotometricError, match="ends too early"):
-        studio.add_photometry(lm63([0, 90], [0], [[5, 5]])[:-8], "cut.ies")
-    assert studio.photometry() == before
+        studio.shelves.photometry.put(lm63([0, 90], [0], [[5, 5]])[:-8], "cut.ies")
+    assert studio.shelves.photometry.cards() == before
 
 
 def test_photometric_fixture_takes_flux_and_name(studio: Studio) -> None:
     """Placed from the shelf it has the file's lumen, and the core gets its distribution."""
-    card = studio.add_photometry(lm63([0, 45, 90], [0], [[900, 700, 0]]), "down.ies")
-    pid = studio.create_project("House")
+    card = studio.shelves.photometry.put(lm63([0, 45, 90], [0], [[900, 700, 0]]), "down.ies")
+    pid = studio.projects.create("House")
     with pytest.raises(BadEdit, match="shelf"):
-        studio.place_fixture(pid, "photometric", (0, 0, 3), (0, 0, -1))
-    row = studio.place_fixture(pid, "photometric", (0, 0, 3), (0, 0, -1), card["asset"])
-    source = next(s for s in studio.overview(pid)["sources"] if s["id"] == row)
+        studio.fixtures.place(pid, "photometric", (0, 0, 3), (0, 0, -1))
+    row = studio.fixtures.place(pid, "photometric", (0, 0, 3), (0, 0, -1), card["asset"])
+    source = next(s for s in studio.projects.overview(pid)["sources"] if s["id"] == row)
     assert source["settings"]["lumen"] == card["flux_lm"]
     spec = SourceSpec(id="a", name="a", settings=source["settings"])
     made = source_of(spec, 0.0, [])
@@ -79,9 +79,9 @@ def test_photometric_fixture_takes_flux_and_name(studio: Studio) -> None:
 @pytest.mark.parametrize("shape", ["tube", "spot", "disc"])
 def test_every_shape_can_be_placed(studio: Studio, shape: str) -> None:
     """Each gets a name of its own, stands off the surface, and becomes a source with light."""
-    pid = studio.create_project("House")
-    row = studio.place_fixture(pid, shape, (1, 1, 3), (0, 0, -1))
-    source = studio.overview(pid)["sources"][0]
+    pid = studio.projects.create("House")
+    row = studio.fixtures.place(pid, shape, (1, 1, 3), (0, 0, -1))
+    source = studio.projects.overview(pid)["sources"][0]
     assert source["id"] == row
     assert source["settings"]["places"][0]["position"][2] < 3
     spec = SourceSpec(id="a", name="a", settings=source["settings"])
@@ -90,46 +90,52 @@ def test_every_shape_can_be_placed(studio: Studio, shape: str) -> None:
 
 def test_kept_rows_never_go_stale(studio: Studio) -> None:
     """After any edit the next picture is made from what was saved, not from what was kept."""
-    pid = studio.create_project("House")
-    first = studio.overview(pid)
+    pid = studio.projects.create("House")
+    first = studio.projects.overview(pid)
     look, view = first["looks"][0]["id"], first["views"][0]["id"]
-    assert studio.picture(pid, look, view).exposure.iso == 200
-    studio.change(pid, "look", look, {"settings": {"exposure": {"iso": 800}}})
-    assert studio.picture(pid, look, view).exposure.iso == 800
+    assert studio.scenes.picture(pid, look, view).exposure.iso == 200
+    studio.history.change(pid, "look", look, {"settings": {"exposure": {"iso": 800}}})
+    assert studio.scenes.picture(pid, look, view).exposure.iso == 800
     held = {"look": {"exposure": {"iso": 50}}}
-    assert studio.picture(pid, look, view, held).exposure.iso == 50
-    assert studio.picture(pid, look, view).exposure.iso == 800
-    studio.undo(pid)
-    assert studio.picture(pid, look, view).exposure.iso == 200
+    assert studio.scenes.picture(pid, look, view, held).exposure.iso == 50
+    assert studio.scenes.picture(pid, look, view).exposure.iso == 800
+    studio.history.undo(pid)
+    assert studio.scenes.picture(pid, look, view).exposure.iso == 200
 
 
 def test_an_edited_copy_keeps_its_shape_and_changes_its_light(studio: Studio) -> None:
     """Half the light, turned a quarter; made even it has no planes; the original stays."""
     v, h = [0, 45, 90], [0, 90, 180, 270, 360]
     table = [[1000, 900, 0], [1000, 100, 0], [1000, 500, 0], [1000, 100, 0], [1000, 900, 0]]
-    card = studio.add_photometry(lm63(v, h, table), "lop-sided.ies")
-    half = studio.copy_photometry(card["asset"], "Half", scale=0.5, turn_deg=90, symmetrise=False)
+    card = studio.shelves.photometry.put(lm63(v, h, table), "lop-sided.ies")
+    half = studio.shelves.photometry.copy(
+        card["asset"], "Half", scale=0.5, turn_deg=90, symmetrise=False
+    )
     assert half["name"] == "Half"
     assert half["flux_lm"] == pytest.approx(card["flux_lm"] / 2, rel=1e-3)
     at = 45 / half["step_deg"]
     assert half["curve"]["90"][int(at)] == pytest.approx(card["curve"]["0"][int(at)], abs=1e-3)
-    even = studio.copy_photometry(card["asset"], "Even", scale=1.0, turn_deg=0, symmetrise=True)
+    even = studio.shelves.photometry.copy(
+        card["asset"], "Even", scale=1.0, turn_deg=0, symmetrise=True
+    )
     assert even["curve"]["0"] == even["curve"]["90"]
     assert even["flux_lm"] == pytest.approx(card["flux_lm"], rel=0.02)
-    assert {c["name"] for c in studio.photometry()} >= {card["name"], "Half", "Even"}
+    assert {c["name"] for c in studio.shelves.photometry.cards()} >= {card["name"], "Half", "Even"}
     with pytest.raises(BadEdit, match="name"):
-        studio.copy_photometry(card["asset"], " ", scale=1.0, turn_deg=0, symmetrise=False)
+        studio.shelves.photometry.copy(card["asset"], " ", scale=1.0, turn_deg=0, symmetrise=False)
     with pytest.raises(NotFound):
-        studio.copy_photometry("0" * 64, "x", scale=1.0, turn_deg=0, symmetrise=False)
+        studio.shelves.photometry.copy("0" * 64, "x", scale=1.0, turn_deg=0, symmetrise=False)
 
 
 def test_a_lit_wall_shows_where_the_light_goes(studio: Studio) -> None:
     """A narrow lamp lights a strip below it, a wide one the wall's sides as well; made once."""
-    spot = studio.add_photometry(lm63([0, 10, 20, 90], [0], [[5000, 4000, 0, 0]]), "spot.ies")
-    wide = studio.add_photometry(lm63([0, 60, 90], [0], [[300, 300, 250]]), "wide.ies")
+    spot = studio.shelves.photometry.put(
+        lm63([0, 10, 20, 90], [0], [[5000, 4000, 0, 0]]), "spot.ies"
+    )
+    wide = studio.shelves.photometry.put(lm63([0, 60, 90], [0], [[300, 300, 250]]), "wide.ies")
 
     def wall(card: dict[str, Any]) -> np.ndarray:
-        with Image.open(studio.photometric_wall(card["asset"])) as picture:
+        with Image.open(studio.shelves.photometry.wall(card["asset"])) as picture:
             return np.asarray(picture.convert("L"), float)
 
     narrow, even = wall(spot), wall(wide)
@@ -138,8 +144,8 @@ def test_a_lit_wall_shows_where_the_light_goes(studio: Studio) -> None:
     middle, side = slice(40, 56), slice(0, 12)
     assert narrow[60:110, middle].mean() > 4 * narrow[60:110, side].mean()
     assert even[60:110, middle].mean() < 3 * even[60:110, side].mean()
-    before = studio.photometric_wall(spot["asset"]).stat().st_mtime_ns
-    assert studio.photometric_wall(spot["asset"]).stat().st_mtime_ns == before
+    before = studio.shelves.photometry.wall(spot["asset"]).stat().st_mtime_ns
+    assert studio.shelves.photometry.wall(spot["asset"]).stat().st_mtime_ns == before
 
 
 @pytest.mark.parametrize(

@@ -30,63 +30,63 @@ def picture(value: float = 1.0) -> dict[str, Any]:
 
 
 def test_keep_compare_and_go_back(studio: Studio) -> None:
-    pid = studio.create_project("Proofs")
-    rows = studio.overview(pid)
+    pid = studio.projects.create("Proofs")
+    rows = studio.projects.overview(pid)
     look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
-    lamp = studio.place_fixture(pid, "disc", (0, 0, 2), (0, 0, -1))
-    kept = studio.keep_proof(pid, look, view, picture())
+    lamp = studio.fixtures.place(pid, "disc", (0, 0, 2), (0, 0, -1))
+    kept = studio.proofs.keep(pid, look, view, picture())
     assert len(kept) == 1
-    assert studio.proof_differences(pid, kept[0]["id"], look, view) == []
-    assert Image.open(studio.asset_file(kept[0]["shown"])[0]).size == (64, 36)
+    assert studio.proofs.differences(pid, kept[0]["id"], look, view) == []
+    assert Image.open(studio.shelves.any_file(kept[0]["shown"])[0]).size == (64, 36)
 
-    studio.change(pid, "look", look, {"settings": {"minutes": 600.0, "clay": {"on": True}}})
-    studio.change(pid, "source", lamp, {"settings": {"lumen": 2500.0}})
-    newer = studio.place_fixture(pid, "sphere", (1, 0, 2), (0, 0, -1))
-    said = studio.proof_differences(pid, kept[0]["id"], look, view)
+    studio.history.change(pid, "look", look, {"settings": {"minutes": 600.0, "clay": {"on": True}}})
+    studio.history.change(pid, "source", lamp, {"settings": {"lumen": 2500.0}})
+    newer = studio.fixtures.place(pid, "sphere", (1, 0, 2), (0, 0, -1))
+    said = studio.proofs.differences(pid, kept[0]["id"], look, view)
     assert any(s.startswith("time: 972 → 600") for s in said)
     assert any("clay, on: off → on" in s for s in said)
     assert any("lumen: 1000 → 2500" in s for s in said)
     assert any(s.endswith(": added") for s in said)
 
-    back = studio.restore_proof(pid, kept[0]["id"])
+    back = studio.proofs.restore(pid, kept[0]["id"])
     assert back == {"look": look, "view": view}
-    now = studio.overview(pid)
+    now = studio.projects.overview(pid)
     assert now["looks"][0]["settings"]["minutes"] == 972.0
     assert next(s for s in now["sources"] if s["id"] == lamp)["settings"]["lumen"] == 1000.0
     # What is newer than the proof stays, but is silent in it.
     assert now["looks"][0]["settings"]["mix"][newer]["muted"]
     assert now["undo"].startswith("Back to proof")
-    studio.undo(pid)
-    assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0
+    studio.history.undo(pid)
+    assert studio.projects.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0
 
 
 def test_what_was_removed_comes_back(studio: Studio) -> None:
-    pid = studio.create_project("Proofs")
-    rows = studio.overview(pid)
+    pid = studio.projects.create("Proofs")
+    rows = studio.projects.overview(pid)
     look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
-    lamp = studio.place_fixture(pid, "disc", (0, 0, 2), (0, 0, -1))
-    proof = studio.keep_proof(pid, look, view, picture())[0]["id"]
-    studio.remove(pid, "source", lamp)
-    assert studio.overview(pid)["sources"] == []
-    studio.restore_proof(pid, proof)
-    assert studio.overview(pid)["sources"][0]["id"] == lamp
+    lamp = studio.fixtures.place(pid, "disc", (0, 0, 2), (0, 0, -1))
+    proof = studio.proofs.keep(pid, look, view, picture())[0]["id"]
+    studio.history.remove(pid, "source", lamp)
+    assert studio.projects.overview(pid)["sources"] == []
+    studio.proofs.restore(pid, proof)
+    assert studio.projects.overview(pid)["sources"][0]["id"] == lamp
 
 
 def test_notes_and_removal(studio: Studio) -> None:
-    pid = studio.create_project("Proofs")
-    rows = studio.overview(pid)
+    pid = studio.projects.create("Proofs")
+    rows = studio.projects.overview(pid)
     look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
-    proof = studio.keep_proof(pid, look, view, picture())[0]["id"]
-    studio.note_proof(pid, proof, "warmer than the first")
-    assert studio.proofs(pid)[0]["note"] == "warmer than the first"
+    proof = studio.proofs.keep(pid, look, view, picture())[0]["id"]
+    studio.proofs.note(pid, proof, "warmer than the first")
+    assert studio.proofs.all(pid)[0]["note"] == "warmer than the first"
     with pytest.raises(NotFound):
-        studio.note_proof(studio.create_project("Other"), proof, "not mine")
-    studio.remove_proof(pid, proof)
-    assert studio.proofs(pid) == []
+        studio.proofs.note(studio.projects.create("Other"), proof, "not mine")
+    studio.proofs.remove(pid, proof)
+    assert studio.proofs.all(pid) == []
     with pytest.raises(NotFound):
-        studio.restore_proof(pid, proof)
+        studio.proofs.restore(pid, proof)
     with pytest.raises(BadEdit, match="no picture"):
-        studio.keep_proof(pid, look, view, {})
+        studio.proofs.keep(pid, look, view, {})
 
 
 def test_difference_in_stops() -> None:
@@ -104,11 +104,11 @@ def test_difference_in_stops() -> None:
 
 
 def test_a_locked_look_does_not_go_back_to_a_proof(studio: Studio) -> None:
-    pid = studio.create_project("Locked proofs")
-    rows = studio.overview(pid)
+    pid = studio.projects.create("Locked proofs")
+    rows = studio.projects.overview(pid)
     look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
-    proof = studio.keep_proof(pid, look, view, picture())[0]["id"]
-    studio.change(pid, "look", look, {"settings": {"minutes": 600.0, "locked": True}})
+    proof = studio.proofs.keep(pid, look, view, picture())[0]["id"]
+    studio.history.change(pid, "look", look, {"settings": {"minutes": 600.0, "locked": True}})
     with pytest.raises(BadEdit, match="is locked"):
-        studio.restore_proof(pid, proof)
-    assert studio.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0
+        studio.proofs.restore(pid, proof)
+    assert studio.projects.overview(pid)["looks"][0]["settings"]["minutes"] == 600.0

@@ -49,41 +49,41 @@ def sky_file(folder: Path, sun_lux: float = 50_000.0) -> Path:
 
 
 def test_a_sky_is_described_and_kept(studio: Studio, tmp_path: Path) -> None:
-    card = studio.skies.add(sky_file(tmp_path), "East sun.exr")
+    card = studio.shelves.skies.add(sky_file(tmp_path), "East sun.exr")
     assert card["sun"]["azimuth_deg"] == pytest.approx(90, abs=1.5)
     assert card["sun"]["elevation_deg"] == pytest.approx(45, abs=1.5)
     assert card["sun"]["lux"] == pytest.approx(60_000 - 10_000, rel=0.02)
     assert card["lux"] == pytest.approx(10_000 + 50_000 * np.sin(np.pi / 4), rel=0.03)
-    assert card in studio.skies.shelf()
-    with Image.open(studio.skies.thumbnail(card["asset"])) as thumb:
+    assert card in studio.shelves.skies.cards()
+    with Image.open(studio.shelves.skies.thumbnail(card["asset"])) as thumb:
         assert thumb.size == (256, 128)
-    again = studio.skies.add(sky_file(tmp_path), "East sun.exr")
+    again = studio.shelves.skies.add(sky_file(tmp_path), "East sun.exr")
     assert again["asset"] == card["asset"]
     with pytest.raises(NotFound):
-        studio.skies.thumbnail("../../etc/passwd")
+        studio.shelves.skies.thumbnail("../../etc/passwd")
 
 
 def test_what_is_no_sky_is_refused(studio: Studio, tmp_path: Path) -> None:
     words = tmp_path / "notes.exr"
     words.write_text("not a picture")
     with pytest.raises(PictureFileError, match="save it again"):
-        studio.skies.add(words, "notes.exr")
+        studio.shelves.skies.add(words, "notes.exr")
     cut = tmp_path / "cut.exr"
     noisy = np.random.default_rng(0).random((64, 128, 3)).astype(np.float32)
     write_exr(tmp_path / "noisy.exr", noisy, {})
     cut.write_bytes((tmp_path / "noisy.exr").read_bytes()[:20_000])
     with pytest.raises(PictureFileError, match="cut short"):
-        studio.skies.add(cut, "cut.exr")
+        studio.shelves.skies.add(cut, "cut.exr")
 
 
 def test_film_tables_are_kept_by_content(studio: Studio) -> None:
-    made = studio.add_table(identity_cube().encode(), "Nothing.cube")
-    assert studio.add_table(identity_cube().encode(), "Nothing.cube") == made
-    assert made in studio.tables()
+    made = studio.shelves.tables.put(identity_cube().encode(), "Nothing.cube")
+    assert studio.shelves.tables.put(identity_cube().encode(), "Nothing.cube") == made
+    assert made in studio.shelves.tables.cards()
     with pytest.raises(CubeError):
-        studio.add_table(b"\xff\xfe binary", "bad.cube")
+        studio.shelves.tables.put(b"\xff\xfe binary", "bad.cube")
     with pytest.raises(CubeError, match="too large"):
-        studio.add_table(b"0" * 80_000_001, "huge.cube")
+        studio.shelves.tables.put(b"0" * 80_000_001, "huge.cube")
 
 
 @pytest.mark.parametrize("calibrated", [None, 20_000.0])
@@ -91,15 +91,15 @@ def test_a_swapped_sun_brings_its_light(
     studio: Studio, tmp_path: Path, calibrated: float | None
 ) -> None:
     """On open ground it is as bright as before, and back again; the picture is turned and mirrored."""
-    card = studio.skies.add(sky_file(tmp_path), "East sun.exr")
-    pid = studio.create_project("Sky")
-    look = studio.overview(pid)["looks"][0]["id"]
+    card = studio.shelves.skies.add(sky_file(tmp_path), "East sun.exr")
+    pid = studio.projects.create("Sky")
+    look = studio.projects.overview(pid)["looks"][0]["id"]
     hdri = {"asset": card["asset"], "rotation_deg": 30.0, "mirror": True, "lux": calibrated}
-    studio.change(pid, "look", look, {"settings": {"sky": {"model": "hdri", "hdri": hdri}}})
+    studio.history.change(pid, "look", look, {"settings": {"sky": {"model": "hdri", "hdri": hdri}}})
 
     def ground() -> tuple[float, float]:
         """Lux of sun and sky on open ground."""
-        row = studio.overview(pid)["looks"][0]["settings"]
+        row = studio.projects.overview(pid)["looks"][0]["settings"]
         sun, p = row["sun"], row["sky"]["hdri"]
         sky = sky_picture(card["asset"], p["without_sun"])
         source = HdriSource("s", sky, mirror=p["mirror"], horizontal_illuminance_lx=p["lux"])
@@ -107,36 +107,38 @@ def test_a_swapped_sun_brings_its_light(
         return from_sun, Hdri(source.pixels()).horizontal_illuminance()
 
     _, before = ground()
-    studio.picture_sun(pid, look, "swap")
+    studio.looks.picture_sun(pid, look, "swap")
     sun, sky = ground()
-    facts = studio.facts(pid, look)
+    facts = studio.scenes.facts(pid, look)
     assert facts["sun_lx"] == pytest.approx(sun, rel=0.01)
     assert facts["sky_lx"] == pytest.approx(sky, rel=0.02)
     assert sun + sky == pytest.approx(before, rel=0.01)
     assert sun > 0.7 * before
-    placed = studio.overview(pid)["looks"][0]["settings"]["sun"]
+    placed = studio.projects.overview(pid)["looks"][0]["settings"]["sun"]
     # Mirrored, 90° is 270°; turned on by 30° it is 300°.
     assert placed["azimuth_deg"] == pytest.approx(300, abs=1.5)
-    studio.picture_sun(pid, look, "swap")
+    studio.looks.picture_sun(pid, look, "swap")
     assert ground()[1] == pytest.approx(before, rel=0.01)
-    assert studio.overview(pid)["looks"][0]["settings"]["sun"]["lux"] is None
+    assert studio.projects.overview(pid)["looks"][0]["settings"]["sun"]["lux"] is None
 
 
 def test_picture_and_sun_are_brought_into_line_either_way(studio: Studio, tmp_path: Path) -> None:
-    card = studio.skies.add(sky_file(tmp_path), "East sun.exr")
-    pid = studio.create_project("Sky")
-    look = studio.overview(pid)["looks"][0]["id"]
+    card = studio.shelves.skies.add(sky_file(tmp_path), "East sun.exr")
+    pid = studio.projects.create("Sky")
+    look = studio.projects.overview(pid)["looks"][0]["id"]
     with pytest.raises(BadEdit, match="shelf"):
-        studio.picture_sun(pid, look, "swap")
+        studio.looks.picture_sun(pid, look, "swap")
     sky = {"model": "hdri", "hdri": {"asset": card["asset"]}}
     sun = {"mode": "free", "azimuth_deg": 200.0, "elevation_deg": 30.0}
-    studio.change(pid, "look", look, {"settings": {"sky": sky, "sun": sun}})
-    studio.picture_sun(pid, look, "turn picture")
-    settings = studio.overview(pid)["looks"][0]["settings"]
+    studio.history.change(pid, "look", look, {"settings": {"sky": sky, "sun": sun}})
+    studio.looks.picture_sun(pid, look, "turn picture")
+    settings = studio.projects.overview(pid)["looks"][0]["settings"]
     assert settings["sky"]["hdri"]["rotation_deg"] == pytest.approx(110, abs=1.5)
-    studio.change(pid, "look", look, {"settings": {"sky": {"hdri": {"rotation_deg": -20.0}}}})
-    studio.picture_sun(pid, look, "move sun")
-    moved = studio.overview(pid)["looks"][0]["settings"]["sun"]
+    studio.history.change(
+        pid, "look", look, {"settings": {"sky": {"hdri": {"rotation_deg": -20.0}}}}
+    )
+    studio.looks.picture_sun(pid, look, "move sun")
+    moved = studio.projects.overview(pid)["looks"][0]["settings"]["sun"]
     assert (moved["azimuth_deg"], moved["elevation_deg"]) == pytest.approx((70, 45), abs=1.5)
 
 
@@ -150,24 +152,24 @@ def test_kept_suns_become_pictures_of_a_sheet(studio: Studio) -> None:
     assert by_time == {"day": "2026-06-21", "minutes": 495.0, "sun": {"mode": "time"}}
     assert "azimuth 80°" in second
     assert free["sun"] == {"mode": "free", "azimuth_deg": 80.0, "elevation_deg": 20.0}
-    pid = studio.create_project("Bare")
-    row = studio.overview(pid)
+    pid = studio.projects.create("Bare")
+    row = studio.projects.overview(pid)
     with pytest.raises(BadEdit, match="No sun is kept"):
-        studio.make_sheet(pid, row["looks"][0]["id"], row["views"][0]["id"], "kept")
+        studio.handover.make_sheet(pid, row["looks"][0]["id"], row["views"][0]["id"], "kept")
 
 
 def test_the_skies_of_a_look_come_as_one_picture(studio: Studio) -> None:
     """Seventeen domes side by side; those that follow the sun change with its hour, the even one not."""
-    pid = studio.create_project("Sky")
-    look = studio.overview(pid)["looks"][0]["id"]
+    pid = studio.projects.create("Sky")
+    look = studio.projects.overview(pid)["looks"][0]["id"]
 
     def row() -> np.ndarray:
-        with Image.open(io.BytesIO(studio.sky_pictures(pid, look))) as picture:
+        with Image.open(io.BytesIO(studio.scenes.sky_pictures(pid, look))) as picture:
             return np.asarray(picture, float)
 
     before = row()
     assert before.shape == (48, 17 * 48, 4)
-    studio.change(pid, "look", look, {"settings": {"minutes": 600.0}})
+    studio.history.change(pid, "look", look, {"settings": {"minutes": 600.0}})
     after = row()
     moved = np.abs(after - before).reshape(48, 17, 48, 4).mean(axis=(0, 2, 3))
     assert moved[0] > 1
@@ -177,19 +179,19 @@ def test_the_skies_of_a_look_come_as_one_picture(studio: Studio) -> None:
 
 def test_whites_of_the_house(studio: Studio) -> None:
     """Kept by name, the same name replaced, taken off again; a nameless one is refused."""
-    studio.whites.keep("Gallery 3500", 3500, None)
-    studio.whites.keep("amber", 3000, "#ffaa00")
-    studio.whites.keep("Gallery 3500 ", 3450, None)
-    amber, gallery = studio.whites.shelf()
+    studio.shelves.whites.keep("Gallery 3500", 3500, None)
+    studio.shelves.whites.keep("amber", 3000, "#ffaa00")
+    studio.shelves.whites.keep("Gallery 3500 ", 3450, None)
+    amber, gallery = studio.shelves.whites.cards()
     assert amber["settings"] == {"kelvin": 3000, "colour": "#ffaa00"}
     assert (gallery["name"], gallery["settings"]["kelvin"]) == ("Gallery 3500", 3450)
     with pytest.raises(BadEdit, match="name"):
-        studio.whites.keep("  ", 3000, None)
+        studio.shelves.whites.keep("  ", 3000, None)
     for white in (amber, gallery):
-        studio.whites.remove(white["id"])
-    assert studio.whites.shelf() == []
+        studio.shelves.whites.remove(white["id"])
+    assert studio.shelves.whites.cards() == []
     with pytest.raises(NotFound, match="white"):
-        studio.whites.remove(amber["id"])
+        studio.shelves.whites.remove(amber["id"])
 
 
 def test_hours_of_a_day_and_months_of_a_year() -> None:
@@ -251,27 +253,27 @@ def test_finishes_are_kept_by_name_without_what_belongs_to_the_building(
 ) -> None:
     """One of a name, tone and tint with it, no backdrop or single parts; taken off again."""
     studio = Studio(store, tmp_path)
-    pid = studio.create_project("Finishes")
-    look = studio.overview(pid)["looks"][0]["id"]
+    pid = studio.projects.create("Finishes")
+    look = studio.projects.overview(pid)["looks"][0]["id"]
     part = {"of": "part", "what": "Net loft", "stops": -1.0}
-    studio.change(pid, "look", look, {"settings": {
+    studio.history.change(pid, "look", look, {"settings": {
         "finish": {"grade": {"contrast": 1.3}, "parts": [part]}, "exposure": {"tone": "film"}}})  # fmt: skip
-    studio.keep_finish(look, " Warm print ")
-    studio.change(pid, "look", look, {"settings": {"finish": {"grade": {"contrast": 1.1}}}})
-    studio.keep_finish(look, "Warm print")
-    (kept,) = [k for k in studio.finishes.shelf() if k["name"] == "Warm print"]
+    studio.looks.keep_finish(look, " Warm print ")
+    studio.history.change(pid, "look", look, {"settings": {"finish": {"grade": {"contrast": 1.1}}}})
+    studio.looks.keep_finish(look, "Warm print")
+    (kept,) = [k for k in studio.shelves.finishes.cards() if k["name"] == "Warm print"]
     assert kept["settings"]["finish"]["grade"]["contrast"] == 1.1
     assert kept["settings"]["exposure"] == {"tone": "film", "tint": 0.0}
     assert not {"parts", "backdrop"} & set(kept["settings"]["finish"])
-    other = studio.create_project("Elsewhere")
-    theirs = studio.overview(other)["looks"][0]["id"]
-    studio.change(other, "look", theirs, {"settings": kept["settings"]})
-    taken = studio.overview(other)["looks"][0]["settings"]
+    other = studio.projects.create("Elsewhere")
+    theirs = studio.projects.overview(other)["looks"][0]["id"]
+    studio.history.change(other, "look", theirs, {"settings": kept["settings"]})
+    taken = studio.projects.overview(other)["looks"][0]["settings"]
     assert taken["finish"]["grade"]["contrast"] == 1.1
     assert taken["exposure"]["tone"] == "film"
     with pytest.raises(BadEdit, match="name"):
-        studio.keep_finish(look, "  ")
-    studio.finishes.remove(kept["id"])
-    assert "Warm print" not in [k["name"] for k in studio.finishes.shelf()]
+        studio.looks.keep_finish(look, "  ")
+    studio.shelves.finishes.remove(kept["id"])
+    assert "Warm print" not in [k["name"] for k in studio.shelves.finishes.cards()]
     with pytest.raises(NotFound):
-        studio.finishes.remove(kept["id"])
+        studio.shelves.finishes.remove(kept["id"])

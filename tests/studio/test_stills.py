@@ -26,14 +26,14 @@ def studio(store: Store, tmp_path: Path) -> Studio:
 @pytest.fixture
 def project(studio: Studio, tmp_path: Path) -> str:
     """A project with a small building."""
-    made = studio.create_project("Stills")
-    studio.import_model(made, glb(tmp_path / "scene.glb"), "scene.glb")
+    made = studio.projects.create("Stills")
+    studio.buildings.bring(made, glb(tmp_path / "scene.glb"), "scene.glb")
     return made
 
 
 def order(studio: Studio, project: str, **wanted: Any) -> str:
     """A small still."""
-    rows = studio.overview(project)
+    rows = studio.projects.overview(project)
     given = {
         "width_px": 32,
         "samples": 2,
@@ -41,12 +41,14 @@ def order(studio: Studio, project: str, **wanted: Any) -> str:
         "noise": 1e-6,
         "seconds": 60.0,
     } | wanted
-    return studio.order_still(project, rows["looks"][0]["id"], rows["views"][0]["id"], **given)
+    return studio.handover.order_still(
+        project, rows["looks"][0]["id"], rows["views"][0]["id"], **given
+    )
 
 
 def row(studio: Studio, project: str, still: str) -> dict[str, Any]:
     """What the browser is told of a still."""
-    return next(s for s in studio.overview(project)["stills"] if s["id"] == still)
+    return next(s for s in studio.projects.overview(project)["stills"] if s["id"] == still)
 
 
 def done(studio: Studio, project: str, *stills: str) -> list[dict[str, Any]]:
@@ -63,20 +65,20 @@ def done(studio: Studio, project: str, *stills: str) -> list[dict[str, Any]]:
 def test_sooner_comes_before_what_was_ordered_earlier(studio: Studio, project: str) -> None:
     """Three wait; the last is put first: it is done before the others."""
     stills = [order(studio, project) for _ in range(3)]
-    studio.stills.sooner(stills[2])
+    studio.handover.queue.sooner(stills[2])
     ended: list[str] = []
-    keep = studio.stills._finish
+    keep = studio.handover.queue._finish
 
     def noted(still_id: str, status: str, **settings: Any) -> None:
         ended.append(still_id)
         keep(still_id, status, **settings)
 
-    studio.stills._finish = noted  # type: ignore[method-assign]
-    studio.stills.start()
+    studio.handover.queue._finish = noted  # type: ignore[method-assign]
+    studio.handover.queue.start()
     try:
         assert [r["status"] for r in done(studio, project, *stills)] == ["done"] * 3
     finally:
-        studio.stills.close()
+        studio.handover.queue.close()
     assert ended == [stills[2], stills[0], stills[1]]
 
 
@@ -84,53 +86,55 @@ def test_mix_again_remove_and_free(studio: Studio, project: str, tmp_path: Path)
     """A finished still is mixed with a darker camera; removed ones come back until the space is freed."""
     first = order(studio, project)
     with pytest.raises(BadEdit, match="was not kept"):
-        studio.mix_still(project, first, studio.overview(project)["looks"][0]["id"])
-    studio.stills.start()
+        studio.handover.mix_still(
+            project, first, studio.projects.overview(project)["looks"][0]["id"]
+        )
+    studio.handover.queue.start()
     try:
         (one,) = done(studio, project, first)
         assert {f["kind"] for f in one["files"]} == {"png", "light"}
-        look = studio.overview(project)["looks"][0]["id"]
-        studio.change(
+        look = studio.projects.overview(project)["looks"][0]["id"]
+        studio.history.change(
             project, "look", look, {"settings": {"exposure": {"iso": 25.0, "automatic": "off"}}}
         )
-        second = studio.mix_still(project, first, look)
+        second = studio.handover.mix_still(project, first, look)
         (two,) = done(studio, project, second)
     finally:
-        studio.stills.close()
+        studio.handover.queue.close()
     assert (two["status"], two["remark"]) == ("done", None)
     with studio.store.session() as session:
         kept = session.get(Still, second)
         assert kept is not None
         assert MixOrder.model_validate(kept.settings["order"]).spec.exposure.iso == 25.0
-    size = [os.path.getsize(studio.asset_file(r["files"][0]["asset"])[0]) for r in (one, two)]
+    size = [os.path.getsize(studio.shelves.any_file(r["files"][0]["asset"])[0]) for r in (one, two)]
     assert size[0] > 0
     assert size[1] > 0
     assert one["files"][0]["asset"] != two["files"][0]["asset"]
 
     light = next(f["asset"] for f in one["files"] if f["kind"] == "light")
-    file = studio.assets.path(light, ".exr")
+    file = studio.shelves.assets.path(light, ".exr")
     assert file.exists()
-    studio.stills.remove(first)
+    studio.handover.queue.remove(first)
     assert row(studio, project, first)["status"] == "removed"
-    studio.stills.restore(first)
+    studio.handover.queue.restore(first)
     assert row(studio, project, first)["status"] == "done"
     assert file.exists()
-    studio.stills.drop_light(first)
+    studio.handover.queue.drop_light(first)
     assert not file.exists()
     assert [f["kind"] for f in row(studio, project, first)["files"]] == ["png"]
-    studio.stills.remove(second)
-    picture = studio.asset_file(two["files"][0]["asset"])[0]
-    other = studio.create_project("Another")
-    studio.import_model(other, glb(tmp_path / "other.glb"), "other.glb")
+    studio.handover.queue.remove(second)
+    picture = studio.shelves.any_file(two["files"][0]["asset"])[0]
+    other = studio.projects.create("Another")
+    studio.buildings.bring(other, glb(tmp_path / "other.glb"), "other.glb")
     theirs = order(studio, other)
-    studio.stills.cancel(theirs)
-    studio.stills.remove(theirs)
-    studio.stills.sweep(second)
+    studio.handover.queue.cancel(theirs)
+    studio.handover.queue.remove(theirs)
+    studio.handover.queue.sweep(second)
     # What was put aside in another project is not this one's to free.
-    studio.stills.restore(theirs)
+    studio.handover.queue.restore(theirs)
     assert row(studio, other, theirs)["status"] == "cancelled"
     assert not Path(picture).exists()
-    assert [s["id"] for s in studio.overview(project)["stills"]] == [first]
+    assert [s["id"] for s in studio.projects.overview(project)["stills"]] == [first]
 
 
 def test_resumed_before_the_paused_process_has_ended(
@@ -154,15 +158,15 @@ def test_resumed_before_the_paused_process_has_ended(
 
     monkeypatch.setattr(stills.subprocess, "Popen", slow_to_die)
     still = order(studio, project)
-    studio.stills.start()
+    studio.handover.queue.start()
     end = time.monotonic() + 30
     while not begun and time.monotonic() < end:
         time.sleep(0.05)
     # Its handler must stand before it is asked to stop.
     time.sleep(0.7)
-    studio.stills.pause(still)
-    studio.stills.resume(still)
+    studio.handover.queue.pause(still)
+    studio.handover.queue.resume(still)
     assert row(studio, project, still)["status"] == "waiting"
     (found,) = done(studio, project, still)
-    studio.stills.close()
+    studio.handover.queue.close()
     assert (found["status"], found["problem"]) == ("done", None)

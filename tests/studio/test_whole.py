@@ -54,28 +54,28 @@ def elsewhere(other_store: Store, tmp_path_factory: pytest.TempPathFactory) -> S
 def first(studio: Studio, tmp_path_factory: pytest.TempPathFactory) -> str:
     """A project that uses every kind of file there is."""
     tmp_path = tmp_path_factory.mktemp("files")
-    pid = studio.create_project("House", latitude_deg=51.0, time_zone="Etc/GMT-1")
-    studio.import_model(pid, glb(tmp_path / "h.glb"), "h.glb")
+    pid = studio.projects.create("House", latitude_deg=51.0, time_zone="Etc/GMT-1")
+    studio.buildings.bring(pid, glb(tmp_path / "h.glb"), "h.glb")
     rng = np.random.default_rng(5)
     write_exr(tmp_path / "sky.exr", rng.random((32, 64, 3), np.float32) * 900 + 20, {})
-    sky = studio.skies.add(tmp_path / "sky.exr", "Quay sky.exr")["asset"]
+    sky = studio.shelves.skies.add(tmp_path / "sky.exr", "Quay sky.exr")["asset"]
     Image.new("RGB", (48, 32), (40, 90, 160)).save(tmp_path / "hills.png")
-    backdrop = studio.backdrops.add(tmp_path / "hills.png", "Hills.png")["id"]
-    spot = studio.add_photometry(lm63([0, 30, 60, 90], [0], [[900, 700, 100, 0]]), "spot.ies")[
-        "asset"
-    ]
+    backdrop = studio.shelves.backdrops.add(tmp_path / "hills.png", "Hills.png")["id"]
+    spot = studio.shelves.photometry.put(
+        lm63([0, 30, 60, 90], [0], [[900, 700, 100, 0]]), "spot.ies"
+    )["asset"]
     rows = "\n".join(
         f"{b / 2} {g / 2} {r / 2}" for r in range(3) for g in range(3) for b in range(3)
     )
-    table = studio.add_table(f"LUT_3D_SIZE 3\n{rows}\n".encode(), "film.cube")["id"]
-    lamp = studio.place_fixture(pid, "photometric", (0, 0, 2), (0, 0, -1), photometry=spot)
-    look = studio.overview(pid)["looks"][0]["id"]
-    studio.change(pid, "look", look, {"settings": {
+    table = studio.shelves.tables.put(f"LUT_3D_SIZE 3\n{rows}\n".encode(), "film.cube")["id"]
+    lamp = studio.fixtures.place(pid, "photometric", (0, 0, 2), (0, 0, -1), photometry=spot)
+    look = studio.projects.overview(pid)["looks"][0]["id"]
+    studio.history.change(pid, "look", look, {"settings": {
         "mix": {lamp: {"level": -1.5}}, "sky": {"model": "hdri", "hdri": {"asset": sky}},
         "finish": {"grade": {"table": table}, "backdrop": {"asset": backdrop}}}})  # fmt: skip
-    studio.keep_version(pid, look, "Before lunch")
-    view = studio.overview(pid)["views"][0]["id"]
-    studio.keep_proof(pid, look, view, picture())
+    studio.looks.keep_version(pid, look, "Before lunch")
+    view = studio.projects.overview(pid)["views"][0]["id"]
+    studio.proofs.keep(pid, look, view, picture())
     studio.last_pictures.keep(pid, look, view, picture()["jpeg"])
     return pid
 
@@ -83,15 +83,15 @@ def first(studio: Studio, tmp_path_factory: pytest.TempPathFactory) -> str:
 @pytest.fixture
 def project(studio: Studio, first: str) -> Iterator[str]:
     """It, as it was made at the beginning of each test."""
-    steps = len(studio.history(first))
+    steps = len(studio.history.steps(first))
     yield first
-    for _ in range(len(studio.history(first)) - steps):
-        studio.undo(first)
+    for _ in range(len(studio.history.steps(first)) - steps):
+        studio.history.undo(first)
 
 
 def plain(studio: Studio, project: str) -> Any:
     """What an artist has in a project, without ids of rows."""
-    seen = studio.overview(project)
+    seen = studio.projects.overview(project)
     for key in ("id", "undo", "redo", "undo_by", "redo_by", "stills"):
         seen.pop(key)
     ids = [r["id"] for kind in ("models", "views", "looks", "sources") for r in seen[f"{kind}"]]
@@ -106,7 +106,7 @@ def plain(studio: Studio, project: str) -> Any:
 
 def exported(studio: Studio, project: str, folder: Path) -> Path:
     file = folder / "House.westlight.zip"
-    assert studio.export_project(project, file) == "House"
+    assert studio.projects.export(project, file) == "House"
     return file
 
 
@@ -115,26 +115,26 @@ def test_it_opens_on_another_machine_as_it_was(
 ) -> None:
     """Rows, shelves and proofs are equal, every file is read by its reader again, and the spec of the picture is the same."""
     file = exported(studio, project, tmp_path)
-    made = elsewhere.bring_project(file, file.name)
+    made = elsewhere.projects.bring(file, file.name)
     assert made != project
     assert plain(elsewhere, made) == plain(studio, project)
-    assert [s["name"] for s in elsewhere.skies.shelf()] == ["Quay sky"]
-    assert [b["name"] for b in elsewhere.backdrops.shelf()] == ["Hills"]
-    (proof,) = elsewhere.proofs(made)
-    with Image.open(elsewhere.asset_file(proof["shown"])[0]) as shown:
+    assert [s["name"] for s in elsewhere.shelves.skies.cards()] == ["Quay sky"]
+    assert [b["name"] for b in elsewhere.shelves.backdrops.cards()] == ["Hills"]
+    (proof,) = elsewhere.proofs.all(made)
+    with Image.open(elsewhere.shelves.any_file(proof["shown"])[0]) as shown:
         assert shown.size == (64, 36)
-    rows = {s.store: s.overview(p) for s, p in ((studio, project), (elsewhere, made))}
+    rows = {s.store: s.projects.overview(p) for s, p in ((studio, project), (elsewhere, made))}
     specs = []
     for s, p in ((studio, project), (elsewhere, made)):
         seen = rows[s.store]
-        spec = s.picture(p, seen["looks"][0]["id"], seen["views"][0]["id"], {}, 640)
+        spec = s.scenes.picture(p, seen["looks"][0]["id"], seen["views"][0]["id"], {}, 640)
         for source in spec.sources:
             source.id = source.name
         specs.append(spec)
     assert specs[0] == specs[1]
     # A proof leads back to rows of this project, not to those of the first.
     assert (
-        elsewhere.restore_proof(made, proof["id"])["look"]
+        elsewhere.proofs.restore(made, proof["id"])["look"]
         == rows[elsewhere.store]["looks"][0]["id"]
     )
     look, view = (rows[elsewhere.store][k][0]["id"] for k in ("looks", "views"))
@@ -143,8 +143,8 @@ def test_it_opens_on_another_machine_as_it_was(
 
 def test_a_copy_is_its_own(studio: Studio, project: str) -> None:
     """Same light, other rows: an edit of one leaves the other alone."""
-    copy = studio.duplicate_project(project)
-    seen, mine = studio.overview(copy), studio.overview(project)
+    copy = studio.projects.duplicate(project)
+    seen, mine = studio.projects.overview(copy), studio.projects.overview(project)
     assert seen["name"] == "House copy"
     lamp, own = (next(s["id"] for s in p["sources"] if s["settings"].get("photometry"))
                  for p in (seen, mine))  # fmt: skip
@@ -152,36 +152,36 @@ def test_a_copy_is_its_own(studio: Studio, project: str) -> None:
     assert seen["looks"][0]["settings"]["mix"] == {
         lamp: {"level": -1.5, "muted": False, "solo": False}
     }
-    studio.change(copy, "look", seen["looks"][0]["id"], {"settings": {"minutes": 60.0}})
-    assert studio.overview(project)["looks"] == mine["looks"]
-    assert studio.undo(copy) is not None
+    studio.history.change(copy, "look", seen["looks"][0]["id"], {"settings": {"minutes": 60.0}})
+    assert studio.projects.overview(project)["looks"] == mine["looks"]
+    assert studio.history.undo(copy) is not None
 
 
 def test_removed_it_can_come_back_until_its_space_is_freed(studio: Studio, project: str) -> None:
-    before = studio.overview(project)
-    studio.put_project_aside(project)
-    assert project not in {p["id"] for p in studio.projects()}
+    before = studio.projects.overview(project)
+    studio.projects.put_aside(project)
+    assert project not in {p["id"] for p in studio.projects.all()}
     with pytest.raises(NotFound):
-        studio.overview(project)
-    studio.put_project_back(project)
-    assert studio.overview(project) == before
-    copy = studio.duplicate_project(project)
-    studio.put_project_aside(copy)
-    studio.sweep_storage()
+        studio.projects.overview(project)
+    studio.projects.put_back(project)
+    assert studio.projects.overview(project) == before
+    copy = studio.projects.duplicate(project)
+    studio.projects.put_aside(copy)
+    studio.projects.sweep()
     with studio.store.session() as session:
         assert not session.query(Model).where(Model.project_id == copy).count()
     with pytest.raises(NotFound, match="freed"):
-        studio.put_project_back(copy)
-    assert studio.overview(project) == before
+        studio.projects.put_back(copy)
+    assert studio.projects.overview(project) == before
 
 
 def test_what_the_first_page_shows(studio: Studio, project: str) -> None:
-    card = next(p for p in studio.projects() if p["id"] == project)
-    seen = studio.overview(project)
+    card = next(p for p in studio.projects.all() if p["id"] == project)
+    seen = studio.projects.overview(project)
     assert card["looks"] == ["Day"]
     assert card["picture"] == (seen["looks"][0]["id"], seen["views"][0]["id"])
-    studio.change(project, "project", project, {"name": "Barn"})
-    after = next(p for p in studio.projects() if p["id"] == project)
+    studio.history.change(project, "project", project, {"name": "Barn"})
+    after = next(p for p in studio.projects.all() if p["id"] == project)
     assert after["name"] == "Barn"
     assert after["changed_at"] > card["changed_at"]
 
@@ -237,10 +237,10 @@ def test_a_strangers_file_is_refused_in_words(
     monkeypatch.setattr(whole, "read_in_child", lambda kind, *of: READERS[kind].read(*of))
     change, words = CHANGES[what]
     file = _again(exported(studio, project, tmp_path), change)
-    known = elsewhere.projects()
+    known = elsewhere.projects.all()
     with pytest.raises(WestlightError, match=words):
-        elsewhere.bring_project(file, "their project.zip")
-    assert elsewhere.projects() == known
+        elsewhere.projects.bring(file, "their project.zip")
+    assert elsewhere.projects.all() == known
     assert not list(tmp_path.rglob("out.txt"))
 
 

@@ -42,14 +42,14 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
         store.migrate()
         if chosen.demo is not None:
             studio.create_demo(chosen.demo)
-        studio.stills.start()
+        studio.handover.queue.start()
         engine.start()
         threading.Thread(target=warm_up, daemon=True).start()
         yield
         engine.close()
         end_waiting_process()
-        studio.stills.close()
-        studio.sheets.close()
+        studio.handover.queue.close()
+        studio.handover.sheets.close()
         store.close()
 
     app = FastAPI(title="Westlight", lifespan=lifespan, docs_url=None, redoc_url=None)

@@ -55,71 +55,75 @@ def _building(app: FastAPI, studio: Studio) -> None:
         name = name_of(file, "model")
         async with on_disk(file) as kept:
             report = await _while_wanted(
-                request, lambda gone: studio.import_model(project, kept, name, up, gone, wanted)
+                request, lambda gone: studio.buildings.bring(project, kept, name, up, gone, wanted)
             )
         choose = report.pop("choose", [])
-        return {"report": report or None, "choose": choose, "project": studio.overview(project)}
+        return {
+            "report": report or None,
+            "choose": choose,
+            "project": studio.projects.overview(project),
+        }
 
     @app.post("/api/projects/{project}/up", response_model=A.Project)
     def turn_up(project: str, body: Direction) -> dict[str, Any]:
-        studio.turn_up(project, body.direction)
-        return studio.overview(project)
+        studio.buildings.turn_up(project, body.direction)
+        return studio.projects.overview(project)
 
     @app.get("/api/projects/{project}/parts", response_model=A.Parts)
     def parts(project: str) -> dict[str, Any]:
-        return studio.parts(project)
+        return studio.buildings.parts(project)
 
     @app.get("/api/projects/{project}/plan", response_model=A.Plan | None)
     def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
-        return studio.plan(project, height)
+        return studio.buildings.plan(project, height)
 
     @app.get("/api/projects/{project}/check", response_model=list[A.Finding])
     def check(project: str) -> list[dict[str, Any]]:
-        return studio.check(project)
+        return studio.buildings.check(project)
 
     @app.get("/api/projects/{project}/section", response_model=A.Plan | None)
     def section(project: str, x: float, y: float, looking: float) -> dict[str, Any] | None:
-        return studio.section(project, (x, y), looking)
+        return studio.buildings.section(project, (x, y), looking)
 
     @app.get("/api/projects/{project}/looks/{look}/daylight", response_model=A.Daylight)
     def daylight(project: str, look: str) -> dict[str, Any]:
         return {
-            "chart": studio.chart(project, look), "facts": studio.facts(project, look),
-            "stands": studio.stands(project, look),
+            "chart": studio.scenes.chart(project, look), "facts": studio.scenes.facts(project, look),
+            "stands": studio.scenes.stands(project, look),
         }  # fmt: skip
 
 
 def _fixtures(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/fixtures/{source}/repeat", response_model=A.Project)
     def repeat(project: str, source: str, body: Grid) -> dict[str, Any]:
-        studio.repeat_fixture(project, source, **body.model_dump())
-        return studio.overview(project)
+        studio.fixtures.repeat(project, source, **body.model_dump())
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/fixtures/{source}/alike", response_model=A.Project)
     def fill_alike(project: str, source: str) -> dict[str, Any]:
-        studio.fill_alike(project, source)
-        return studio.overview(project)
+        studio.fixtures.fill_alike(project, source)
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/fixtures/{source}/separate", response_model=A.Project)
     def separate(project: str, source: str) -> dict[str, Any]:
-        studio.separate_fixture(project, source)
-        return studio.overview(project)
+        studio.fixtures.separate(project, source)
+        return studio.projects.overview(project)
 
     @app.get("/api/projects/{project}/looks/{look}/lights.zip", response_class=Response)
     def lights(project: str, look: str, view: str) -> Response:
         name = {"content-disposition": 'attachment; filename="lights.zip"'}
-        made = studio.lights(project, look, view)
+        made = studio.handover.lights(project, look, view)
         return Response(made, media_type="application/zip", headers=name)
 
     @app.post("/api/projects/{project}/lights", response_model=A.Brought)
     async def bring(project: str, file: UploadFile) -> dict[str, Any]:
         name = name_of(file, "lights")
         async with on_disk(file) as kept:
-            count = await run_in_threadpool(studio.bring_lights, project, kept, name)
-        return {"count": count, "project": studio.overview(project)}
+            count = await run_in_threadpool(studio.fixtures.bring, project, kept, name)
+        return {"count": count, "project": studio.projects.overview(project)}
 
     @app.get("/api/projects/{project}/looks/{look}/schedule.csv", response_class=Response)
     def schedule(project: str, look: str) -> Response:
         name = {"content-disposition": 'attachment; filename="light-schedule.csv"'}
-        made = as_csv(studio.schedule(project, look))
+        made = as_csv(studio.handover.schedule(project, look))
         return Response(made, media_type="text/csv", headers=name)

@@ -47,63 +47,66 @@ def _picture_of(engine: EngineHost, session: str) -> dict[str, Any]:
 def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     @app.get("/api/projects/{project}/proofs", response_model=list[A.Proof])
     def proofs(project: str) -> list[dict[str, Any]]:
-        return studio.proofs(project)
+        return studio.proofs.all(project)
 
     @app.post("/api/projects/{project}/proofs", response_model=list[A.Proof])
     def keep(project: str, body: NewProof) -> list[dict[str, Any]]:
-        return studio.keep_proof(project, body.look, body.view, _picture_of(engine, body.session))
+        return studio.proofs.keep(project, body.look, body.view, _picture_of(engine, body.session))
 
     @app.patch("/api/projects/{project}/proofs/{proof}", response_model=list[A.Proof])
     def note(project: str, proof: str, body: Note) -> list[dict[str, Any]]:
-        studio.note_proof(project, proof, body.note)
-        return studio.proofs(project)
+        studio.proofs.note(project, proof, body.note)
+        return studio.proofs.all(project)
 
     @app.delete("/api/projects/{project}/proofs/{proof}", response_model=list[A.Proof])
     def remove(project: str, proof: str) -> list[dict[str, Any]]:
-        studio.remove_proof(project, proof)
-        return studio.proofs(project)
+        studio.proofs.remove(project, proof)
+        return studio.proofs.all(project)
 
     @app.post("/api/projects/{project}/proofs/back", response_model=list[A.Proof])
     def back(project: str) -> list[dict[str, Any]]:
-        return studio.put_back_proof(project)
+        return studio.proofs.put_back(project)
 
     @app.post("/api/projects/{project}/proofs/{proof}/restore", response_model=A.Restored)
     def restore(project: str, proof: str) -> dict[str, Any]:
-        return {**studio.restore_proof(project, proof), "project": studio.overview(project)}
+        return {
+            **studio.proofs.restore(project, proof),
+            "project": studio.projects.overview(project),
+        }
 
     @app.get("/api/projects/{project}/proofs/{proof}/differences")
     def differences(project: str, proof: str, look: str, view: str) -> list[str]:
-        return studio.proof_differences(project, proof, look, view)
+        return studio.proofs.differences(project, proof, look, view)
 
     @app.get("/api/projects/{project}/proofs/{proof}/difference", response_class=Response)
     def difference(project: str, proof: str, session: str) -> Response:
-        made = studio.proof_difference(project, proof, _picture_of(engine, session))
+        made = studio.proofs.difference(project, proof, _picture_of(engine, session))
         return Response(made, media_type="image/png")
 
 
 def _sheets(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/sheets", response_model=A.Sheet)
     def begin(project: str, body: NewSheet) -> dict[str, Any]:
-        return studio.make_sheet(project, body.look, body.view, body.kind)
+        return studio.handover.make_sheet(project, body.look, body.view, body.kind)
 
     @app.get("/api/sheets/{sheet}", response_model=A.Sheet)
     def sheet(sheet: str) -> dict[str, Any]:
-        return studio.sheets.get(sheet).describe()
+        return studio.handover.sheets.get(sheet).describe()
 
     @app.post("/api/sheets/{sheet}/stop", response_model=A.Sheet)
     def stop(sheet: str) -> dict[str, Any]:
-        studio.sheets.stop(sheet)
-        return studio.sheets.get(sheet).describe()
+        studio.handover.sheets.stop(sheet)
+        return studio.handover.sheets.get(sheet).describe()
 
     @app.get("/api/sheets/{sheet}/pictures/{n}", response_class=FileResponse)
     def picture(sheet: str, n: int) -> FileResponse:
-        return FileResponse(studio.sheets.picture(sheet, n), media_type="image/jpeg")
+        return FileResponse(studio.handover.sheets.picture(sheet, n), media_type="image/jpeg")
 
     @app.get("/api/sheets/{sheet}/file.{kind}", response_class=Response)
     def file(sheet: str, kind: Literal["png", "pdf"]) -> Response:
         name = {"content-disposition": f'attachment; filename="contact-sheet.{kind}"'}
         media = "application/pdf" if kind == "pdf" else "image/png"
-        made = studio.sheets.as_file(sheet, kind.upper())
+        made = studio.handover.sheets.as_file(sheet, kind.upper())
         return Response(made, media_type=media, headers=name)
 
 
@@ -111,46 +114,51 @@ def _stills(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/stills", response_model=A.Made)
     def order(project: str, body: NewStill) -> dict[str, Any]:
         wanted = body.model_dump(exclude={"look", "view"})
-        still = studio.order_still(project, body.look, body.view, **wanted)
-        return {"id": still, "project": studio.overview(project)}
+        still = studio.handover.order_still(project, body.look, body.view, **wanted)
+        return {"id": still, "project": studio.projects.overview(project)}
 
     @app.get("/api/projects/{project}/stills", response_model=list[A.StillRow])
     def stills(project: str) -> list[dict[str, Any]]:
-        return studio.stills_of(project)
+        return studio.handover.stills(project)
 
     @app.get("/api/projects/{project}/stills.zip", response_class=FileResponse)
     def packed(project: str, still: Annotated[tuple[str, ...], Query()] = ()) -> FileResponse:
-        made = studio.stills_zip(project, still)
+        made = studio.handover.stills_zip(project, still)
         return FileResponse(made, media_type="application/zip", filename="stills.zip",
                             background=BackgroundTask(made.unlink, missing_ok=True))  # fmt: skip
 
     @app.get("/api/stills/{still}/preview", response_class=FileResponse)
     def preview(still: str) -> FileResponse:
-        return FileResponse(studio.stills.preview(still), media_type="image/jpeg",
+        return FileResponse(studio.handover.queue.preview(still), media_type="image/jpeg",
                             headers={"cache-control": "no-store"})  # fmt: skip
 
     @app.get("/api/stills/{still}/recipe.json", response_class=Response)
     def recipe(still: str) -> Response:
         named = {"content-disposition": 'attachment; filename="still-recipe.json"'}
-        return Response(studio.stills.recipe(still), media_type="application/json", headers=named)
+        return Response(
+            studio.handover.queue.recipe(still), media_type="application/json", headers=named
+        )
 
     @app.post("/api/projects/{project}/stills/{still}/again", response_model=A.Made)
     def again(project: str, still: str, body: Again) -> dict[str, Any]:
-        made = studio.render_again(project, still, **body.model_dump())
-        return {"id": made, "project": studio.overview(project)}
+        made = studio.handover.render_again(project, still, **body.model_dump())
+        return {"id": made, "project": studio.projects.overview(project)}
 
     @app.post("/api/projects/{project}/stills/{still}/{act}", response_model=A.Project)
     def act(project: str, still: str, act: StillAct) -> dict[str, Any]:
-        getattr(studio.stills, act)(still)
-        return studio.overview(project)
+        getattr(studio.handover.queue, act)(still)
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/stills/{still}/mixed/{look}", response_model=A.Made)
     def mixed(project: str, still: str, look: str) -> dict[str, Any]:
-        return {"id": studio.mix_still(project, still, look), "project": studio.overview(project)}
+        return {
+            "id": studio.handover.mix_still(project, still, look),
+            "project": studio.projects.overview(project),
+        }
 
     @app.get("/api/files/{asset}", response_class=FileResponse)
     def download(asset: str, show: bool = False) -> FileResponse:
-        path, name, media = studio.asset_file(asset)
+        path, name, media = studio.shelves.any_file(asset)
         kind = "inline" if show else "attachment"
         return FileResponse(path, media_type=media, filename=name, content_disposition_type=kind)
 
@@ -162,25 +170,25 @@ def _papers(app: FastAPI, studio: Studio) -> None:
 
     @app.get("/api/projects/{project}/looks/{look}/schedule.pdf", response_class=Response)
     def schedule(project: str, look: str) -> Response:
-        return paper(studio.schedule_pdf(project, look), "light-schedule.pdf")
+        return paper(studio.handover.schedule_pdf(project, look), "light-schedule.pdf")
 
     @app.get("/api/projects/{project}/looks/{look}/sun-table.pdf", response_class=Response)
     def sun(project: str, look: str) -> Response:
-        return paper(studio.sun_pdf(project, look), "sun-table.pdf")
+        return paper(studio.handover.sun_pdf(project, look), "sun-table.pdf")
 
     @app.get("/api/projects/{project}/looks/{look}/sun-table.csv", response_class=Response)
     def sun_rows(project: str, look: str) -> Response:
-        made = as_csv(studio.sun_table(project, look))
+        made = as_csv(studio.handover.sun_table(project, look))
         return paper(made.encode(), "sun-table.csv", "text/csv")
 
     @app.get("/api/projects/{project}/client-sheet.pdf", response_class=Response)
     def client(project: str, note: str = "") -> Response:
-        return paper(studio.client_pdf(project, note[:2000]), "client-sheet.pdf")
+        return paper(studio.handover.client_pdf(project, note[:2000]), "client-sheet.pdf")
 
     @app.get("/api/storage", response_model=A.Storage)
     def storage() -> dict[str, Any]:
-        return studio.storage()
+        return studio.projects.storage()
 
     @app.post("/api/storage/sweep", response_model=A.Storage)
     def sweep() -> dict[str, Any]:
-        return studio.sweep_storage()
+        return studio.projects.sweep()

@@ -192,10 +192,10 @@ class PictureSocket:
         if shown is None:
             return answer
         if isinstance(answer, PatternMap) and answer.map is not None:
-            made = self.studio.with_real_suns(shown.project, answer.map.model_dump())
+            made = self.studio.scenes.with_real_suns(shown.project, answer.map.model_dump())
             return PatternMap.model_validate({"map": made})
         if isinstance(answer, Aim) and answer.problem is None:
-            made = self.studio.sun_times(shown.project, shown.look, answer.model_dump())
+            made = self.studio.scenes.sun_times(shown.project, shown.look, answer.model_dump())
             return Aim.model_validate({**answer.model_dump(), **made})
         return answer
 
@@ -224,7 +224,7 @@ class PictureSocket:
     async def _refresh(self, m: Show) -> None:
         held = m.held.model_dump(exclude_unset=True) if m.held else {}
         spec = await asyncio.to_thread(
-            self.studio.picture, m.project, m.look, m.view, held, m.width
+            self.studio.scenes.picture, m.project, m.look, m.view, held, m.width
         )
         told = _told(spec, m).model_copy(update={"max_samples": self._most_passes})
         # The pipe to an engine that is busy may be full: others are served meanwhile.
@@ -234,7 +234,7 @@ class PictureSocket:
             if self._loop.time() - self._facts_at < FACTS_EVERY_S:
                 return
             self._facts_at = self._loop.time()
-            facts = await asyncio.to_thread(self.studio.facts, m.project, m.look, held)
+            facts = await asyncio.to_thread(self.studio.scenes.facts, m.project, m.look, held)
             self._put({"kind": "facts", **Facts.model_validate(facts).model_dump()}, b"")
 
     def _fault(self, event: str, **more: object) -> str:

@@ -44,17 +44,17 @@ def add_project_routes(app: FastAPI, studio: Studio) -> None:
 def _projects(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/projects", response_model=list[A.Card])
     def projects() -> list[dict[str, Any]]:
-        return studio.projects()
+        return studio.projects.all()
 
     @app.post("/api/projects", response_model=A.Named)
     def create(body: NewProject) -> dict[str, str]:
-        return {"id": studio.create_project(body.name), "name": body.name}
+        return {"id": studio.projects.create(body.name), "name": body.name}
 
     @app.post("/api/projects/file", response_model=A.Named)
     async def bring(file: UploadFile) -> dict[str, str]:
         name = name_of(file, f"project{SUFFIX}")
         async with on_disk(file) as kept:
-            made = await run_in_threadpool(studio.bring_project, kept, name)
+            made = await run_in_threadpool(studio.projects.bring, kept, name)
         return {"id": made, "name": name}
 
     @app.get("/api/projects/{project}/file.zip", response_class=FileResponse)
@@ -63,7 +63,7 @@ def _projects(app: FastAPI, studio: Studio) -> None:
         os.close(handle)
         target = Path(scratch)
         try:
-            name = studio.export_project(project, target)
+            name = studio.projects.export(project, target)
         except BaseException:
             target.unlink()
             raise
@@ -72,21 +72,21 @@ def _projects(app: FastAPI, studio: Studio) -> None:
 
     @app.post("/api/projects/{project}/copy", response_model=A.Named)
     def duplicate(project: str) -> dict[str, str]:
-        return {"id": studio.duplicate_project(project), "name": ""}
+        return {"id": studio.projects.duplicate(project), "name": ""}
 
     @app.delete("/api/projects/{project}", response_model=list[A.Card])
     def remove_project(project: str) -> list[dict[str, Any]]:
-        studio.put_project_aside(project)
-        return studio.projects()
+        studio.projects.put_aside(project)
+        return studio.projects.all()
 
     @app.post("/api/projects/{project}/back", response_model=list[A.Card])
     def bring_back(project: str) -> list[dict[str, Any]]:
-        studio.put_project_back(project)
-        return studio.projects()
+        studio.projects.put_back(project)
+        return studio.projects.all()
 
     @app.get("/api/projects/{project}", response_model=A.Project)
     def overview(project: str) -> dict[str, Any]:
-        return studio.overview(project)
+        return studio.projects.overview(project)
 
     @app.get("/api/projects/{project}/pictures/{look}/{view}", response_class=FileResponse)
     def picture(project: str, look: str, view: str) -> FileResponse:
@@ -95,85 +95,85 @@ def _projects(app: FastAPI, studio: Studio) -> None:
 
     @app.patch("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)
     def change(project: str, kind: EditKind, row: str, body: Edit) -> dict[str, Any]:
-        studio.change(project, kind, row, body.patch, body.label, body.gesture)
-        return studio.overview(project)
+        studio.history.change(project, kind, row, body.patch, body.label, body.gesture)
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/rows/{kind}", response_model=A.Made)
     def add(project: str, kind: Kind, body: NewRow) -> dict[str, Any]:
-        row = studio.add(project, kind, body.name, body.settings)
-        return {"id": row, "project": studio.overview(project)}
+        row = studio.history.add(project, kind, body.name, body.settings)
+        return {"id": row, "project": studio.projects.overview(project)}
 
     @app.post("/api/projects/{project}/fixtures", response_model=A.Made)
     def place(project: str, body: NewFixture) -> dict[str, Any]:
-        row = studio.place_fixture(project, **body.model_dump())
-        return {"id": row, "project": studio.overview(project)}
+        row = studio.fixtures.place(project, **body.model_dump())
+        return {"id": row, "project": studio.projects.overview(project)}
 
     @app.delete("/api/projects/{project}/rows/{kind}/{row}", response_model=A.Project)
     def remove(project: str, kind: Kind, row: str) -> dict[str, Any]:
-        studio.remove(project, kind, row)
-        return studio.overview(project)
+        studio.history.remove(project, kind, row)
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/undo", response_model=A.Stepped)
     def undo(project: str) -> dict[str, Any]:
-        label = studio.undo(project)
-        return {"label": label, "project": studio.overview(project)}
+        label = studio.history.undo(project)
+        return {"label": label, "project": studio.projects.overview(project)}
 
     @app.post("/api/projects/{project}/redo", response_model=A.Stepped)
     def redo(project: str) -> dict[str, Any]:
-        label = studio.redo(project)
-        return {"label": label, "project": studio.overview(project)}
+        label = studio.history.redo(project)
+        return {"label": label, "project": studio.projects.overview(project)}
 
 
 def _past(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/projects/{project}/history", response_model=list[A.Step])
     def steps(project: str) -> list[dict[str, Any]]:
-        return studio.history(project)
+        return studio.history.steps(project)
 
     @app.post("/api/projects/{project}/history/{step}", response_model=A.Stepped)
     def go_to(project: str, step: int) -> dict[str, Any]:
-        label = studio.go_to(project, step)
-        return {"label": label, "project": studio.overview(project)}
+        label = studio.history.go_to(project, step)
+        return {"label": label, "project": studio.projects.overview(project)}
 
     @app.post("/api/projects/{project}/looks/{look}/versions", response_model=A.Project)
     def keep(project: str, look: str, body: NewName) -> dict[str, Any]:
-        studio.keep_version(project, look, body.name)
-        return studio.overview(project)
+        studio.looks.keep_version(project, look, body.name)
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/versions/{version}/restore", response_model=A.Project)
     def restore(project: str, version: str) -> dict[str, Any]:
-        studio.restore_version(project, version)
-        return studio.overview(project)
+        studio.looks.restore_version(project, version)
+        return studio.projects.overview(project)
 
     @app.delete("/api/projects/{project}/versions/{version}", response_model=A.Project)
     def drop(project: str, version: str) -> dict[str, Any]:
-        studio.drop_version(project, version)
-        return studio.overview(project)
+        studio.looks.drop_version(project, version)
+        return studio.projects.overview(project)
 
 
 def _levels(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects/{project}/looks/{look}/lamps", response_model=A.Project)
     def lamps(project: str, look: str, body: LampStep) -> dict[str, Any]:
-        studio.shift_lamps(project, look, body.step)
-        return studio.overview(project)
+        studio.looks.shift_levels(project, look, body.step)
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/looks/{look}/levels", response_model=A.Project)
     def levels(project: str, look: str, body: LevelsOf) -> dict[str, Any]:
-        studio.copy_levels(project, look, body.look, body.source)
-        return studio.overview(project)
+        studio.looks.copy_levels(project, look, body.look, body.source)
+        return studio.projects.overview(project)
 
     @app.get("/api/projects/{project}/looks/{look}/skies.png", response_class=Response)
     def sky_pictures(project: str, look: str) -> Response:
-        return Response(studio.sky_pictures(project, look), media_type="image/png")
+        return Response(studio.scenes.sky_pictures(project, look), media_type="image/png")
 
     @app.post("/api/projects/{project}/looks/{look}/take", response_model=A.Project)
     def take(project: str, look: str, body: OtherLook) -> dict[str, Any]:
-        studio.take_look(project, look, body.other)
-        return studio.overview(project)
+        studio.looks.take(project, look, body.other)
+        return studio.projects.overview(project)
 
     @app.post("/api/projects/{project}/looks/{look}/picture-sun", response_model=A.Project)
     def picture_sun(project: str, look: str, body: PictureSun) -> dict[str, Any]:
-        studio.picture_sun(project, look, body.act)
-        return studio.overview(project)
+        studio.looks.picture_sun(project, look, body.act)
+        return studio.projects.overview(project)
 
 
 def _places(app: FastAPI) -> None:

@@ -39,26 +39,26 @@ def add_shelf_routes(app: FastAPI, studio: Studio) -> None:
 async def _brought(studio: Studio, kind: str, file: UploadFile) -> dict[str, Any]:
     """An upload on its shelf."""
     async with on_disk(file) as kept:
-        return await run_in_threadpool(studio.bring, kind, kept, name_of(file, kind))
+        return await run_in_threadpool(studio.shelves.bring, kind, kept, name_of(file, kind))
 
 
 def _shelf(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/photometry", response_model=list[A.Luminaire])
     def photometry() -> list[dict[str, Any]]:
-        return studio.photometry()
+        return studio.shelves.photometry.cards()
 
     @app.get("/api/photometry/{asset}/wall", response_class=FileResponse)
     def wall(asset: str) -> FileResponse:
-        return FileResponse(studio.photometric_wall(asset), media_type="image/jpeg")
+        return FileResponse(studio.shelves.photometry.wall(asset), media_type="image/jpeg")
 
     @app.get("/api/photometry/{asset}/file", response_class=FileResponse)
     def photometric_file(asset: str, name: str = "luminaire") -> FileResponse:
-        return FileResponse(studio.photometric_file(asset), media_type="text/plain",
+        return FileResponse(studio.shelves.photometry.file(asset), media_type="text/plain",
                             filename=f"{Path(name).name}.ies")  # fmt: skip
 
     @app.post("/api/photometry/{asset}/copy", response_model=A.Luminaire)
     def copy(asset: str, body: PhotometricCopy) -> dict[str, Any]:
-        return studio.copy_photometry(asset, **body.model_dump())
+        return studio.shelves.photometry.copy(asset, **body.model_dump())
 
     @app.post("/api/photometry", response_model=A.Luminaire)
     async def add(file: UploadFile) -> dict[str, Any]:
@@ -68,7 +68,7 @@ def _shelf(app: FastAPI, studio: Studio) -> None:
 def _tables(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/tables", response_model=list[A.Named])
     def tables() -> list[dict[str, Any]]:
-        return studio.tables()
+        return studio.shelves.tables.cards()
 
     @app.post("/api/tables", response_model=A.Named)
     async def add(file: UploadFile) -> dict[str, Any]:
@@ -78,39 +78,39 @@ def _tables(app: FastAPI, studio: Studio) -> None:
 def _finishes(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/finishes", response_model=list[A.Kept])
     def finishes() -> list[dict[str, Any]]:
-        return studio.finishes.shelf()
+        return studio.shelves.finishes.cards()
 
     @app.post("/api/finishes", response_model=list[A.Kept])
     def keep(body: NewFinish) -> list[dict[str, Any]]:
-        studio.keep_finish(body.look, body.name)
-        return studio.finishes.shelf()
+        studio.looks.keep_finish(body.look, body.name)
+        return studio.shelves.finishes.cards()
 
     @app.delete("/api/finishes/{finish}", response_model=list[A.Kept])
     def remove(finish: str) -> list[dict[str, Any]]:
-        studio.finishes.remove(finish)
-        return studio.finishes.shelf()
+        studio.shelves.finishes.remove(finish)
+        return studio.shelves.finishes.cards()
 
 
 def _whites(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/whites", response_model=list[A.Kept])
     def whites() -> list[dict[str, Any]]:
-        return studio.whites.shelf()
+        return studio.shelves.whites.cards()
 
     @app.post("/api/whites", response_model=list[A.Kept])
     def keep(body: NewWhite) -> list[dict[str, Any]]:
-        studio.whites.keep(body.name, body.kelvin, body.colour)
-        return studio.whites.shelf()
+        studio.shelves.whites.keep(body.name, body.kelvin, body.colour)
+        return studio.shelves.whites.cards()
 
     @app.delete("/api/whites/{white}", response_model=list[A.Kept])
     def remove(white: str) -> list[dict[str, Any]]:
-        studio.whites.remove(white)
-        return studio.whites.shelf()
+        studio.shelves.whites.remove(white)
+        return studio.shelves.whites.cards()
 
 
 def _skies(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/skies", response_model=list[A.SkyCard])
     def shelf() -> list[dict[str, Any]]:
-        return studio.skies.shelf()
+        return studio.shelves.skies.cards()
 
     @app.post("/api/skies", response_model=A.SkyCard)
     async def add(file: UploadFile) -> dict[str, Any]:
@@ -118,13 +118,13 @@ def _skies(app: FastAPI, studio: Studio) -> None:
 
     @app.get("/api/skies/{sky}/thumbnail", response_class=FileResponse)
     def thumbnail(sky: str) -> FileResponse:
-        return FileResponse(studio.skies.thumbnail(sky), media_type="image/jpeg")
+        return FileResponse(studio.shelves.skies.thumbnail(sky), media_type="image/jpeg")
 
 
 def _backdrops(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/backdrops", response_model=list[A.Named])
     def backdrops() -> list[dict[str, Any]]:
-        return studio.backdrops.shelf()
+        return studio.shelves.backdrops.cards()
 
     @app.post("/api/backdrops", response_model=A.Named)
     async def add(file: UploadFile) -> dict[str, Any]:
@@ -132,4 +132,4 @@ def _backdrops(app: FastAPI, studio: Studio) -> None:
 
     @app.get("/api/backdrops/{backdrop}/thumbnail", response_class=FileResponse)
     def thumbnail(backdrop: str) -> FileResponse:
-        return FileResponse(studio.backdrops.thumbnail(backdrop), media_type="image/jpeg")
+        return FileResponse(studio.shelves.backdrops.thumbnail(backdrop), media_type="image/jpeg")

@@ -21,16 +21,16 @@ from .postgres import GroundError
 
 def spec_of(studio: Studio, project: str, look: str, view: str, width_px: int) -> PictureSpec:
     """Spec of a look and a view by name, the first of each by default; raises `GroundError`."""
-    found = {p["name"]: p["id"] for p in studio.projects()}
+    found = {p["name"]: p["id"] for p in studio.projects.all()}
     if project not in found:
         raise GroundError(f"There is no project “{project}”; there are: {', '.join(found)}.")
-    rows = studio.overview(found[project])
+    rows = studio.projects.overview(found[project])
     looks = {r["name"]: r["id"] for r in rows["looks"]}
     views = {r["name"]: r["id"] for r in rows["views"]}
     look, view = look or next(iter(looks)), view or next(iter(views))
     if look not in looks or view not in views:
         raise GroundError(f"Looks: {', '.join(looks)}. Views: {', '.join(views)}.")
-    return studio.picture(found[project], looks[look], views[view], width_px=width_px)
+    return studio.scenes.picture(found[project], looks[look], views[view], width_px=width_px)
 
 
 def recipe_in(file: Path) -> PictureSpec | StillOrder:

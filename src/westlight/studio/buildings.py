@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import tempfile
+import threading
+from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -16,19 +18,27 @@ from westlight.core.model import Model as Building
 from westlight.core.model import scaled, up_towards
 from westlight.core.model.edit import own_name
 from westlight.engine.reading import read_in_child
-from westlight.store import Look, Model, Source, View
+from westlight.store import Look, Model, Source, Store, View
 from westlight.store.rows import new_id
 
 from . import checks, edits, exchange, importing, inventory
 from .errors import NotFound
-from .scenes import Scenes
+from .rows import live_project, rows_of
 from .settings import LookState, ModelState
+from .shelves import Shelves
 
 
-class Buildings(Scenes):
-    """Buildings as they are imported and read."""
+class Buildings:
+    """Buildings as they are imported and read, the last ones kept in memory."""
 
-    def import_model(
+    def __init__(self, store: Store, shelves: Shelves) -> None:
+        self.store, self.shelves = store, shelves
+        self._read: OrderedDict[str, Building] = OrderedDict()
+        self._plans: dict[tuple[str, tuple[Any, ...]], dict[str, Any]] = {}
+        self._cutters: dict[str, Cutter] = {}
+        self._lock = threading.RLock()
+
+    def bring(
         self, project_id: str, file: Path, name: str, up: str = "y",
         stopped: Callable[[], bool] = lambda: False, wanted: str = "",
     ) -> dict[str, Any]:  # fmt: skip
@@ -43,19 +53,19 @@ class Buildings(Scenes):
             report = read_in_child("model", file, name, Path(folder), up, stopped, wanted)
             if "choose" in report:
                 return report
-            settings = self._model_state(Path(folder), report)
+            settings = self.kept(Path(folder), report)
         if wanted:
             name = f"{name} · {Path(wanted).name}"
         if stopped():
             raise Cancelled("The import was stopped; the project is as it was.")
         with self.store.editing(project_id) as session:
-            self.live_project(session, project_id)
+            live_project(session, project_id)
             steps = []
-            old = self._rows(session, Model, project_id)
+            old = rows_of(session, Model, project_id)
             if old:
                 kept = ModelState.model_validate(old[0].settings)
                 again = importing.carried_over(kept, ModelState.model_validate(settings),
-                                               self._building(ModelState.model_validate(settings)))  # fmt: skip
+                                               self.building(ModelState.model_validate(settings)))  # fmt: skip
                 settings = again.model_dump(mode="json")
                 report["remarks"] = again.remarks
             for row in old:
@@ -63,7 +73,7 @@ class Buildings(Scenes):
                               "after": None})  # fmt: skip
             after = {"project_id": project_id, "name": name, "position": 0, "settings": settings}
             steps.append({"kind": "model", "id": new_id(), "before": None, "after": after})
-            sources = self._rows(session, Source, project_id)
+            sources = rows_of(session, Source, project_id)
             known = {s.settings.get("material") for s in sources}
             glows = [g for g in report["glows"] if g not in known]
             steps += edits.glow_steps(project_id, glows, len(sources))
@@ -74,7 +84,7 @@ class Buildings(Scenes):
                     steps.append({"kind": "source", "id": new_id(), "before": None, "after": state})
             if not old:
                 # A building that replaces another is looked at from the same views.
-                view = self._rows(session, View, project_id)[0]
+                view = rows_of(session, View, project_id)[0]
                 before = edits.state_of("view", view)
                 look = self._as_made(session, project_id)
                 standing, minutes = self._standing(session, project_id, report["standing"], look)
@@ -92,14 +102,14 @@ class Buildings(Scenes):
 
     def _as_made(self, session: Session, project_id: str) -> Look | None:
         """The look of a project that has one, whatever of it was set already."""
-        looks = self._rows(session, Look, project_id)
+        looks = rows_of(session, Look, project_id)
         return looks[0] if len(looks) == 1 else None
 
     def _standing(
         self, session: Session, project_id: str, places: list[dict[str, Any]], look: Look | None
     ) -> tuple[dict[str, Any] | None, float | None]:
         """Where to stand in a new building, and the minutes of the day that let the sun in there."""
-        project = self.live_project(session, project_id)
+        project = live_project(session, project_id)
         state = importing.first_look() if look is None else LookState.model_validate(look.settings)
         place = project.latitude_deg, project.longitude_deg, project.time_zone
         return importing.first_standing(places, state, place, project.north_deg)
@@ -120,24 +130,12 @@ class Buildings(Scenes):
         return [{"kind": "look", "id": row.id, "before": before,
                  "after": {**before, "settings": settings}}]  # fmt: skip
 
-    def change(
-        self, project_id: str, kind: str, row_id: str, patch: dict[str, Any],
-        label: str = "", gesture: str | None = None,
-    ) -> None:  # fmt: skip
-        """Lay a patch over a row, as one edit; what an edit of the building makes shine is a source."""
-        if kind != "model":
-            super().change(project_id, kind, row_id, patch, label, gesture)
-            return
-        with self.store.editing(project_id) as session:
-
-            def glows(model: edits.State) -> list[edits.State]:
-                names = self._shining(ModelState.model_validate(model["settings"]))
-                rows = self._rows(session, Source, project_id) if names else []
-                known = {row.settings.get("material") for row in rows}
-                new = [n for n in names if n not in known]
-                return edits.glow_steps(project_id, new, len(rows))
-
-            edits.change(session, project_id, kind, row_id, patch, label, gesture, glows)
+    def glows(self, session: Session, project_id: str, model: edits.State) -> list[edits.State]:
+        """Steps that make a source of each material that the edits of a building make shine."""
+        names = self._shining(ModelState.model_validate(model["settings"]))
+        rows = rows_of(session, Source, project_id) if names else []
+        known = {row.settings.get("material") for row in rows}
+        return edits.glow_steps(project_id, [n for n in names if n not in known], len(rows))
 
     def _shining(self, state: ModelState) -> list[str]:
         """Materials that the edits of a building make shine, by name; those of light cards are theirs."""
@@ -146,42 +144,43 @@ class Buildings(Scenes):
         names += [a.name for a in e.additions if a.kind == "light card"]
         single = {n for n, m in e.own_materials.items() if m.emission_cd_m2}
         if single:
-            parts = (p for p in self._building(state).parts if p.name in single)
+            parts = (p for p in self.building(state).parts if p.name in single)
             names += dict.fromkeys(own_name(m, p) for p in parts for m in p.mesh.materials)
         return names
 
     def turn_up(self, project_id: str, direction: tuple[float, float, float]) -> None:
         """Stand the building on another side: what shows in a direction of it now is up then."""
-        with self.store.session() as session:
-            rows = self._rows(session, Model, project_id)
+        with self.store.editing(project_id) as session:
+            rows = rows_of(session, Model, project_id)
             if not rows:
                 raise NotFound("There is no building to turn; import one first.")
-            row_id, up = rows[0].id, ModelState.model_validate(rows[0].settings).up
-        self.change(project_id, "model", row_id,
-                    {"settings": {"up": up_towards(up, direction)}}, "Turn the building up")  # fmt: skip
+            up = up_towards(ModelState.model_validate(rows[0].settings).up, direction)
+            edits.change(session, project_id, "model", rows[0].id, {"settings": {"up": up}},
+                         "Turn the building up")  # fmt: skip
 
-    def _model_state(self, folder: Path, report: dict[str, Any]) -> dict[str, Any]:
+    def kept(self, folder: Path, report: dict[str, Any]) -> dict[str, Any]:
         """Keep what the reader of buildings made of a file; returns the settings of its row."""
-        asset, _ = self.keep_model(folder, report, "")
+        asset, _ = self.shelves.keep_building(folder, report, "")
         fields = ("up", "triangles", "parts", "materials", "size_m", "remarks", "glows", "offset_m")
         state = ModelState(asset=asset, suffix=Path(report["file"]).suffix, cameras=len(report["cameras"]),
                            lamps=len(report["lights"]), **{f: report[f] for f in fields})  # fmt: skip
         return state.model_dump(mode="json")
 
-    def _building(self, state: ModelState) -> Building:
+    def building(self, state: ModelState) -> Building:
+        """The building of settings as it was read, without the artist's changes."""
         with self._lock:
             key = f"{state.asset}{state.up}{state.scale}"
-            if key not in self._buildings:
-                path = self.assets.path(state.asset, state.suffix)
-                self._buildings[key] = scaled(core.read_model(path, state.up), state.scale)
-                while len(self._buildings) > 2:
-                    self._buildings.popitem(last=False)
-            return self._buildings[key]
+            if key not in self._read:
+                path = self.shelves.assets.path(state.asset, state.suffix)
+                self._read[key] = scaled(core.read_model(path, state.up), state.scale)
+                while len(self._read) > 2:
+                    self._read.popitem(last=False)
+            return self._read[key]
 
     def _cutter(self, project_id: str) -> tuple[str, Cutter] | None:
         """Key and cutter of the project's building; None without one."""
         with self.store.session() as session:
-            rows = self._rows(session, Model, project_id)
+            rows = rows_of(session, Model, project_id)
         if not rows:
             return None
         state = ModelState.model_validate(rows[0].settings)
@@ -189,7 +188,7 @@ class Buildings(Scenes):
         with self._lock:
             if key not in self._cutters:
                 self._cutters.clear()
-                self._cutters[key] = Cutter(self._building(state))
+                self._cutters[key] = Cutter(self.building(state))
             return key, self._cutters[key]
 
     def plan(self, project_id: str, height_m: float = 1.2) -> dict[str, Any] | None:
@@ -222,19 +221,19 @@ class Buildings(Scenes):
     def parts(self, project_id: str) -> dict[str, Any]:
         """Parts and materials of the building, with the artist's changes and what is doubtful."""
         with self.store.session() as session:
-            rows = self._rows(session, Model, project_id)
+            rows = rows_of(session, Model, project_id)
         if not rows:
             return {"parts": [], "materials": []}
         state = ModelState.model_validate(rows[0].settings)
-        return inventory.described(self._building(state), state)
+        return inventory.described(self.building(state), state)
 
     def check(self, project_id: str) -> list[dict[str, Any]]:
         """What is doubtful about the building, each with a remedy in words."""
         with self.store.session() as session:
-            rows = self._rows(session, Model, project_id)
-            places = [p["position"] for s in self._rows(session, Source, project_id)
+            rows = rows_of(session, Model, project_id)
+            places = [p["position"] for s in rows_of(session, Source, project_id)
                       for p in s.settings.get("places", [])]  # fmt: skip
         if not rows:
             return []
         state = ModelState.model_validate(rows[0].settings)
-        return checks.findings(self._building(state), state, places)
+        return checks.findings(self.building(state), state, places)

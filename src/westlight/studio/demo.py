@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+import tempfile
 from collections.abc import Mapping
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from westlight.engine.readers import READERS
 from westlight.engine.spec import (
     ExposureSettings,
     FinishSettings,
@@ -19,8 +21,13 @@ from westlight.engine.spec import (
     Place,
     ViewSettings,
 )
+from westlight.store import Look, Model, Project, Source, View
+from westlight.store.rows import new_id
 
 from .settings import LookState, Mix, SkyState, SunState
+
+if TYPE_CHECKING:
+    from .studio import Studio
 
 NAME = "Saltmarsh Pottery"
 PLACE = {"latitude_deg": 43.6, "longitude_deg": -9.1, "time_zone": "Etc/GMT-1", "north_deg": 12.0}
@@ -141,3 +148,51 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
                      "Gallery spots": None, "Desk lamp": None, "Desk screen": None,
                      **dict.fromkeys(NIGHT_ONLY)}))),
     ]  # fmt: skip
+
+
+def create(studio: Studio, folder: Path) -> str:
+    """The demo project from the generator's files, unless it is there already."""
+    mark = studio.folder / "demo-made"
+    known = studio.projects.all()
+    if known and mark.is_file():
+        # Renamed or removed, it does not come again.
+        return mark.read_text()
+    for there in known:
+        if there["name"] == NAME:
+            mark.write_text(str(there["id"]))
+            return str(there["id"])
+    with tempfile.TemporaryDirectory() as scratch:
+        report = READERS["model"].read(
+            folder / "saltmarsh.glb", "saltmarsh.glb", Path(scratch), first=False
+        )
+        building = studio.buildings.kept(Path(scratch), report)
+    files = sorted((folder / "photometry").glob("*.*"))
+    cards = [studio.shelves.photometry.add(file, file.name) for file in files]
+    shelf = {c["name"]: c["asset"] for c in cards}
+    for file in sorted((folder / "skies").glob("*.exr")):
+        studio.shelves.skies.add(file, file.name)
+    for file in sorted((folder / "backdrops").glob("*.jpg")):
+        studio.shelves.backdrops.add(file, file.name)
+    for file in sorted((folder / "tables").glob("*.cube")):
+        studio.shelves.tables.add(file, file.name)
+    for title, kept in FINISHES.items():
+        studio.shelves.finishes.keep(title, LookState.model_validate({"finish": kept}))
+    with studio.store.session() as session:
+        project = Project(name=NAME, **PLACE)
+        session.add(project)
+        session.flush()
+        pid = project.id
+        session.add(Model(project_id=pid, name="saltmarsh.glb", settings=building))
+        ids = {}
+        for n, (name, settings) in enumerate(fixtures(folder / "saltmarsh.json", shelf)):
+            ids[name] = new_id()
+            session.add(Source(id=ids[name], project_id=pid, name=name, position=n,
+                               settings=settings.model_dump(mode="json")))  # fmt: skip
+        for n, (name, view) in enumerate(views()):
+            session.add(View(project_id=pid, name=name, position=n,
+                             settings=view.model_dump(mode="json")))  # fmt: skip
+        for n, (name, look) in enumerate(looks(ids)):
+            session.add(Look(project_id=pid, name=name, position=n,
+                             settings=look.model_dump(mode="json")))  # fmt: skip
+    mark.write_text(pid)
+    return pid

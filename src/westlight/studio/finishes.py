@@ -5,13 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from westlight.engine.spec import FinishSettings, ToneName
-from westlight.store import AssetStore, Store
 
 from .errors import BadEdit
-from .named_shelf import Kept, NamedShelf
 from .settings import LookState
+from .shelf import Kept, NamedShelf
 
-MEDIA_TYPE = "application/x-westlight-finish"
 #: What belongs to one building and is not kept.
 _OF_THE_BUILDING = {"parts", "backdrop"}
 
@@ -27,8 +25,8 @@ class KeptFinish(Kept):
 class Finishes(NamedShelf[KeptFinish]):
     """The shelf of kept finishes; one of a name."""
 
-    def __init__(self, store: Store, assets: AssetStore) -> None:
-        super().__init__(store, assets, KeptFinish, MEDIA_TYPE, "finish")
+    media_type, what = "application/x-westlight-finish", "finish"
+    kind = KeptFinish
 
     def keep(self, name: str, look: LookState) -> None:
         """Keep the finish of a look, without its backdrop and single parts; an equal name is replaced."""
@@ -42,7 +40,7 @@ class Finishes(NamedShelf[KeptFinish]):
         self.put(KeptFinish(name=name[:60], tone=look.exposure.tone, tint=look.exposure.tint,
                             finish=plain))  # fmt: skip
 
-    def shelf(self) -> list[dict[str, Any]]:
+    def cards(self) -> list[dict[str, Any]]:
         """All kept finishes, by name: what a look takes over of each."""
         return [
             {"id": asset, "name": kept.name, "settings": {

@@ -10,41 +10,47 @@ from typing import Any
 
 import numpy as np
 from PIL import Image
-from sqlalchemy import select
 
 from westlight.core.analysis import lit_wall
 from westlight.core.luminaires import IntensityDistribution, read_photometric, write_lm63
-from westlight.store import Asset, AssetStore, Store
 
 from .errors import BadEdit
-from .shelving import keep_asset
+from .shelf import ReadShelf
 
-MEDIA_TYPE = "text/x-photometry"
 #: Steps of the polar curve that is drawn, in degrees.
 _STEP_DEG = 2.5
 
 
-def keep(store: Store, assets: AssetStore, report: dict[str, Any], folder: Path) -> dict[str, Any]:
-    """Keep what the reader of photometric files made, other lamps of the file by their names; returns its card."""
-    title = report["title"]
-    for other in report.get("others", []):
-        keep_asset(store, assets, folder / other["file"], other["title"], MEDIA_TYPE)
-    asset = keep_asset(store, assets, folder / report["file"], title, MEDIA_TYPE)
-    made = card(asset, title, read_photometric(assets.path(asset, ".ies")))
-    # The canonical file has no faults of its own; what the reader noticed is told once.
-    return made | {"remarks": report["remarks"]}
+class Photometry(ReadShelf):
+    """Photometric files, each as LM-63 whatever it came in; beside them pictures of the walls they light."""
 
+    media_type, suffix, what = "text/x-photometry", ".ies", "photometric file"
+    readers = ("photometry",)
 
-def shelf(store: Store, assets: AssetStore) -> list[dict[str, Any]]:
-    """Cards of all files on the shelf, by name."""
-    with store.session() as session:
-        rows = session.scalars(select(Asset).where(Asset.media_type == MEDIA_TYPE)).all()
-        found = [(r.id, r.name.removesuffix(".ies")) for r in rows]
-    return [
-        _kept_card(i, name, assets.path(i, ".ies"))
-        for i, name in sorted(found, key=lambda f: f[1].lower())
-        if assets.path(i, ".ies").is_file()
-    ]
+    def keep(self, report: dict[str, Any], folder: Path) -> dict[str, Any]:
+        """Keep what the reader of photometric files made, other lamps of the file by their names; returns its card."""
+        for other in report.get("others", []):
+            self.keep_file(other, folder)
+        asset = self.keep_file(report, folder)
+        made = card(asset, report["title"], self.distribution(asset))
+        # The canonical file has no faults of its own; what the reader noticed is told once.
+        return made | {"remarks": report["remarks"]}
+
+    def cards(self) -> list[dict[str, Any]]:
+        """Cards of all files on the shelf, by name."""
+        return [_kept_card(i, name, self.assets.path(i, self.suffix)) for i, name in self.names()]
+
+    def distribution(self, asset: str) -> IntensityDistribution:
+        """The distribution of a file; raises `NotFound`."""
+        return read_photometric(self.file(asset))
+
+    def wall(self, asset: str) -> Path:
+        """Picture of a wall lit by a file."""
+        return wall_picture(self.file(asset), self.folder)
+
+    def copy(self, asset: str, name: str, **changes: Any) -> dict[str, Any]:
+        """Put an edited copy of a file on the shelf: ``scale``, ``turn_deg``, ``symmetrise``; returns its card."""
+        return self.put(copied(self.distribution(asset), name, **changes), f"{name}.ies")
 
 
 @lru_cache(maxsize=512)

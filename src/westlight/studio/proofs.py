@@ -14,12 +14,16 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from westlight.core.colour import AP1_LUMINANCE
-from westlight.store import Asset, AssetStore, Look, Proof, Source, View
+from westlight.store import AssetStore, Look, Proof, Source, Store, View
 
 from . import edits
 from .errors import BadEdit, NotFound
+from .scenes import Scenes
 from .settings import Mix
+from .shelf import keep_asset
 
+#: How the files of proofs are marked in the store.
+MEDIA = {".jpg": "image/jpeg", ".npy": "application/x-npy"}
 #: Stops of difference at which the comparing picture is fully coloured.
 _FULL_STOPS = 3.0
 #: Names of settings as the artist knows them, for what differs between two recipes.
@@ -52,12 +56,8 @@ def keep(
         shown.write_bytes(picture["jpeg"])
         linear = Path(folder) / "proof.npy"
         np.save(linear, picture["linear"])
-        for kind, file, media in (("shown", shown, "image/jpeg"),
-                                  ("linear", linear, "application/x-npy")):  # fmt: skip
-            files[kind] = assets.put(file)
-            if session.get(Asset, files[kind]) is None:
-                session.add(Asset(id=files[kind], name=file.name, media_type=media,
-                                  size_bytes=file.stat().st_size))  # fmt: skip
+        for kind, file in (("shown", shown), ("linear", linear)):
+            files[kind] = keep_asset(session, assets, file, file.name, MEDIA[file.suffix])
     proof = Proof(project_id=project_id, name=name,
                   settings={"recipe": recipe, "files": files, "note": ""})  # fmt: skip
     session.add(proof)
@@ -208,3 +208,67 @@ def difference_picture(old: np.ndarray, new: np.ndarray) -> bytes:
     out = io.BytesIO()
     Image.fromarray(np.round(shown).astype(np.uint8)).save(out, "PNG")
     return out.getvalue()
+
+
+class Proofs:
+    """The proofs of projects."""
+
+    def __init__(self, store: Store, assets: AssetStore, scenes: Scenes) -> None:
+        self.store, self.assets, self.scenes = store, assets, scenes
+
+    def _recipe(self, project_id: str, look_id: str, view_id: str) -> dict[str, Any]:
+        _, look, view, _, sources = self.scenes.shown(project_id, look_id, view_id)
+        return recipe_of(look, view, sources)
+
+    def keep(
+        self, project_id: str, look_id: str, view_id: str, picture: dict[str, Any]
+    ) -> list[dict[str, Any]]:
+        """Keep the present picture (from the engine) as a proof; returns all proofs."""
+        recipe = self._recipe(project_id, look_id, view_id)
+        with self.store.editing(project_id) as session:
+            count = len(listed(session, project_id))
+            name = f"{count + 1}: {recipe['view']['name']}, {recipe['look']['name']}"
+            keep(session, self.assets, project_id, name, recipe, picture)
+            return listed(session, project_id)
+
+    def all(self, project_id: str) -> list[dict[str, Any]]:
+        """All proofs, newest first."""
+        with self.store.session() as session:
+            return listed(session, project_id)
+
+    def note(self, project_id: str, proof_id: str, note: str) -> None:
+        """Write a note on a proof."""
+        with self.store.editing(project_id) as session:
+            annotate(session, project_id, proof_id, note)
+
+    def remove(self, project_id: str, proof_id: str) -> None:
+        """Put a proof aside."""
+        with self.store.editing(project_id) as session:
+            remove(session, project_id, proof_id)
+
+    def put_back(self, project_id: str) -> list[dict[str, Any]]:
+        """Bring back the proof that was removed last; returns all proofs."""
+        with self.store.editing(project_id) as session:
+            put_back(session, project_id)
+            return listed(session, project_id)
+
+    def restore(self, project_id: str, proof_id: str) -> dict[str, str]:
+        """Bring the project back to a proof's recipe, as one edit."""
+        with self.store.editing(project_id) as session:
+            return restore(session, project_id, proof_id)
+
+    def differences(self, project_id: str, proof_id: str, look_id: str, view_id: str) -> list[str]:
+        """What has changed from a proof to the present state."""
+        now = self._recipe(project_id, look_id, view_id)
+        with self.store.session() as session:
+            proof = found(session, project_id, proof_id)
+            return differences(proof.settings["recipe"], now)
+
+    def difference(self, project_id: str, proof_id: str, picture: dict[str, Any]) -> bytes:
+        """PNG of the difference in stops from a proof to a present picture of the engine."""
+        if not picture:
+            raise BadEdit("There is no picture yet to compare.")
+        with self.store.session() as session:
+            files = found(session, project_id, proof_id).settings["files"]
+        kept = np.load(self.assets.path(files["linear"], ".npy"))
+        return difference_picture(kept, picture["linear"])

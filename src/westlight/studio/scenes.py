@@ -11,32 +11,38 @@ from PIL import Image
 
 from westlight import core
 from westlight.engine.spec import PictureSpec, SkySettings, ViewSettings
-from westlight.engine.translate import sky_of, sky_picture
-from westlight.store import Look, Model, Project, Source, View
+from westlight.engine.translate import sky_of
+from westlight.store import Look, Model, Project, Source, Store, View
 
-from . import daylight, edits, picture_sun, recipe
-from .errors import BadEdit, NotFound
-from .projects import Projects
+from . import daylight, edits, recipe
+from .errors import NotFound
+from .rows import live_project, look_row, rows_of
 from .settings import LookState
+from .shelves import Shelves
+
+#: Rows a picture is made from.
+Shown = tuple[Project, Look, View, list[Model], list[Source]]
 
 
-class Scenes(Projects):
+class Scenes:
     """Pictures and the sun and sky of looks."""
 
-    def _shown(
-        self, project_id: str, look_id: str, view_id: str
-    ) -> tuple[Project, Look, View, list[Model], list[Source]]:
+    def __init__(self, store: Store, shelves: Shelves) -> None:
+        self.store, self.shelves = store, shelves
+        self._rows_kept: tuple[Any, Shown] | None = None
+
+    def shown(self, project_id: str, look_id: str, view_id: str) -> Shown:
         """Rows a picture is made from, kept until something is written: a hand that drags asks
         for them many times a second."""
         key = (self.store.version, project_id, look_id, view_id)
         if self._rows_kept is None or self._rows_kept[0] != key:
             with self.store.session() as session:
-                project = self.live_project(session, project_id)
+                project = live_project(session, project_id)
                 look, view = session.get(Look, look_id), session.get(View, view_id)
                 if look is None or view is None:
                     raise NotFound("This look or view is no longer there.")
-                models = self._rows(session, Model, project_id)
-                sources = self._rows(session, Source, project_id)
+                models = rows_of(session, Model, project_id)
+                sources = rows_of(session, Source, project_id)
                 session.expunge_all()
             self._rows_kept = (key, (project, look, view, models, sources))
         return self._rows_kept[1]
@@ -47,7 +53,7 @@ class Scenes(Projects):
     ) -> PictureSpec:  # fmt: skip
         """Spec of the picture; ``held`` overlays what the hand is moving: look, view, sources, model."""
         held = held or {}
-        project, look, view, models, sources = self._shown(project_id, look_id, view_id)
+        project, look, view, models, sources = self.shown(project_id, look_id, view_id)
         state = LookState.model_validate(
             edits.validated("look", edits.merged(look.settings, held.get("look", {})))
         )
@@ -71,7 +77,7 @@ class Scenes(Projects):
         self, project_id: str, look_id: str, held: dict[str, Any] | None = None
     ) -> dict[str, Any]:
         """Sun and sky of a look in numbers, with what the hand holds."""
-        project, look = self._look(project_id, look_id, held)
+        project, look = self.look(project_id, look_id, held)
         place = project.latitude_deg, project.longitude_deg, project.time_zone
         return daylight.facts(look, *place, self._sky_lx(look, *place))
 
@@ -82,7 +88,7 @@ class Scenes(Projects):
             return sky_of(recipe.sky_settings(look, *place), 0.0).horizontal_illuminance()
         if hdri.lux is not None:
             return hdri.lux
-        card = self.skies.card(hdri.asset)
+        card = self.shelves.skies.card(hdri.asset)
         lux, baked = float(card["lux"]), card["sun"]
         if hdri.without_sun and baked is not None:
             lux -= baked["lux"] * math.sin(math.radians(max(baked["elevation_deg"], 0.0)))
@@ -90,7 +96,7 @@ class Scenes(Projects):
 
     def sky_pictures(self, project_id: str, look_id: str) -> bytes:
         """PNG of the skies a look could have in a row: clear, by hand, CIE 1 to 15, with its sun."""
-        p, look = self._look(project_id, look_id, None)
+        p, look = self.look(project_id, look_id)
         azimuth, elevation = daylight.sun_of(look, p.latitude_deg, p.longitude_deg, p.time_zone)
         placed = SkySettings(azimuth_deg=azimuth, elevation_deg=elevation,
                              **look.sky.model_dump(exclude={"portals", "closed"}))  # fmt: skip
@@ -105,43 +111,32 @@ class Scenes(Projects):
 
     def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
         """When the real sun stands where a look's free sun does."""
-        p, look = self._look(project_id, look_id, None)
+        p, look = self.look(project_id, look_id)
         return daylight.stands(look, p.latitude_deg, p.longitude_deg, p.time_zone)
-
-    def picture_sun(self, project_id: str, look_id: str, act: picture_sun.Act) -> None:
-        """Swap the sun of a look's sky picture, or bring picture and sun into line, as one edit."""
-        p, look = self._look(project_id, look_id, None)
-        if look.sky.model != "hdri" or look.sky.hdri.asset is None:
-            raise BadEdit("Choose a sky picture from the shelf first.")
-        whole = sky_picture(look.sky.hdri.asset)
-        sun = daylight.sun_of(look, p.latitude_deg, p.longitude_deg, p.time_zone)
-        settings, label = picture_sun.patch_of(act, look, whole, sun)
-        self.change(project_id, "look", look_id, {"settings": settings}, label)
 
     def with_real_suns(self, project_id: str, scored: dict[str, Any]) -> dict[str, Any]:
         """A pattern map with ``real``: whether the sun ever stands at a position at this site."""
         with self.store.session() as session:
-            latitude = self.live_project(session, project_id).latitude_deg
+            latitude = live_project(session, project_id).latitude_deg
         positions = list(zip(scored["azimuth_deg"], scored["elevation_deg"], strict=True))
         return {**scored, "real": core.sun.sun_reaches(positions, latitude).tolist()}
 
     def sun_times(self, project_id: str, look_id: str, aimed: dict[str, Any]) -> dict[str, Any]:
         """When the real sun stands in a region found by the engine, in the year of a look."""
-        p, look = self._look(project_id, look_id, None)
+        p, look = self.look(project_id, look_id)
         return daylight.times_of(aimed, look, p.latitude_deg, p.longitude_deg, p.time_zone)
 
     def chart(self, project_id: str, look_id: str) -> dict[str, Any]:
         """Sun paths and day band for the date of a look."""
-        p, look = self._look(project_id, look_id, None)
+        p, look = self.look(project_id, look_id)
         return daylight.chart(look.day, p.latitude_deg, p.longitude_deg, p.time_zone)
 
-    def _look(
-        self, project_id: str, look_id: str, held: dict[str, Any] | None
+    def look(
+        self, project_id: str, look_id: str, held: dict[str, Any] | None = None
     ) -> tuple[Project, LookState]:
+        """A project and the state of one of its looks, with what the hand holds."""
         with self.store.session() as session:
-            project, look = self.live_project(session, project_id), session.get(Look, look_id)
-            if look is None:
-                raise NotFound("This look is no longer there.")
+            project, look = live_project(session, project_id), look_row(session, look_id)
             session.expunge_all()
         settings = edits.merged(look.settings, (held or {}).get("look", {}))
         return project, LookState.model_validate(edits.validated("look", settings))

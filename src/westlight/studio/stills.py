@@ -27,6 +27,7 @@ from westlight.engine.still import FULL, PREVIEW, MixOrder, StillOrder
 from westlight.store import Asset, AssetStore, Still, Store
 
 from .errors import BadEdit, NotFound
+from .shelf import keep_asset
 
 log = structlog.get_logger()
 #: Seconds a render process gets to keep what it has gathered.
@@ -263,6 +264,24 @@ class Stills:
                 still.status = status
                 still.settings = {**still.settings, **settings}
 
+    def of_project(self, session: Session, project_id: str) -> list[dict[str, Any]]:
+        """Stills of a project with their present progress, the newest first."""
+        of = select(Still).where(Still.project_id == project_id)
+        return [self._still(s) for s in session.scalars(of.order_by(Still.created_at.desc()))]
+
+    def _still(self, still: Still) -> dict[str, Any]:
+        order = still.settings["order"]
+        return {
+            "id": still.id, "name": still.name, "status": still.status,
+            "created_at": still.created_at.isoformat(), "width_px": order["spec"]["width_px"],
+            "files": still.settings.get("files", []), "problem": still.settings.get("problem"),
+            "progress": self.progress.get(still.id),
+            "sums_differ": still.settings.get("sums_differ"),
+            "sources": {s["id"]: s["name"] for s in order["spec"]["sources"] if s["counts"]},
+            "remark": still.settings.get("remark"), "curve": still.settings.get("curve") or [],
+            "seen": still.settings["order"].get("noise", 1.0) is None,
+        }  # fmt: skip
+
     def _work(self) -> None:
         while not self._closing:
             try:
@@ -371,14 +390,10 @@ class Stills:
         kept = []
         for kind, name in files.items():
             path = Path(name)
-            asset_id = self.assets.put(path)
-            size = path.stat().st_size
             media = _MEDIA.get(kind, "image/png")
             with self.store.session() as session:
-                if session.get(Asset, asset_id) is None:
-                    session.add(
-                        Asset(id=asset_id, name=path.name, media_type=media, size_bytes=size)
-                    )
-            kept.append({"kind": kind, "asset": asset_id, "name": path.name, "bytes": size})
+                asset = keep_asset(session, self.assets, path, path.name, media)
+            size = path.stat().st_size
+            kept.append({"kind": kind, "asset": asset, "name": path.name, "bytes": size})
             path.unlink()
         return kept

@@ -24,13 +24,14 @@ from westlight.store import (
     Store,
 )
 
-from . import backdrops, finishes, photometry, proofs, skies, tables, whites
+from . import proofs
+from .shelves import KINDS
 
 #: Seconds a file is left alone after it was written: something may be about to name it.
 YOUNG_S = 3600.0
 _ID = re.compile(r"[0-9a-f]{64}")
 #: What lies on a shelf is kept whether or not a project uses it.
-_SHELVES = {m.MEDIA_TYPE for m in (backdrops, finishes, photometry, skies, tables, whites)}
+_SHELVES = {k.media_type for k in KINDS}
 
 
 def _named(session: Session) -> dict[str, str]:

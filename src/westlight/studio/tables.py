@@ -1,31 +1,12 @@
-"""The shelf of film tables (.cube): kept as assets by content."""
+"""The shelf of film tables (.cube)."""
 
 from __future__ import annotations
 
-from pathlib import Path
-from typing import Any
-
-from sqlalchemy import select
-
-from westlight.store import Asset, AssetStore, Store
-
-from .shelving import keep_asset
-
-MEDIA_TYPE = "text/x-cube"
+from .shelf import ReadShelf
 
 
-def keep(store: Store, assets: AssetStore, report: dict[str, Any], folder: Path) -> dict[str, Any]:
-    """Keep what the reader of film tables checked; returns its asset and name."""
-    title = report["title"]
-    return {
-        "id": keep_asset(store, assets, folder / report["file"], title, MEDIA_TYPE),
-        "name": title,
-    }
+class Tables(ReadShelf):
+    """Film tables, each as a file in one format whatever it came in."""
 
-
-def shelf(store: Store) -> list[dict[str, Any]]:
-    """All tables on the shelf, by name."""
-    with store.session() as session:
-        rows = session.scalars(select(Asset).where(Asset.media_type == MEDIA_TYPE)).all()
-        found = [{"id": r.id, "name": r.name.removesuffix(".cube")} for r in rows]
-    return sorted(found, key=lambda t: str(t["name"]).lower())
+    media_type, suffix, what = "text/x-cube", ".cube", "film table"
+    readers = ("table",)

@@ -15,26 +15,25 @@ from westlight.engine import project_file
 from westlight.engine.project_file import ProjectFileError
 from westlight.engine.reading import read_in_child
 from westlight.engine.spec import FileId, Settings
-from westlight.store import Asset, Look, LookVersion, Model, Project, Proof, Source, View
+from westlight.store import Asset, Look, LookVersion, Model, Project, Proof, Source, Store, View
 from westlight.store.rows import new_id
 
-from . import backdrops, daylight, edits, photometry, skies, tables
+from . import daylight, edits, proofs
 from .errors import NotFound
-from .projects import Projects
+from .last_pictures import LastPictures
+from .rows import TABLES, live_project
 from .settings import ProjectState
-from .shelving import keep_asset
+from .shelf import ReadShelf, keep_asset
+from .shelves import BUILDING, KINDS, Shelves
 
-_ROWS: dict[str, Any] = {"model": Model, "view": View, "look": Look, "source": Source}
 _ROW_ID = re.compile(r"(?<![0-9a-f])[0-9a-f]{32}(?![0-9a-f])")
 _FILE_ID = re.compile(r"(?<![0-9a-f])[0-9a-f]{64}(?![0-9a-f])")
-_MODEL = "model/gltf-binary"
 #: How each kind of file is read again when it comes in with a project, by its media type; those of proofs are
 #: looked at where they are unpacked.
 _READERS = {
-    skies.MEDIA_TYPE: "sky", backdrops.MEDIA_TYPE: "kept backdrop", photometry.MEDIA_TYPE: "photometry",
-    tables.MEDIA_TYPE: "table", _MODEL: "model",
+    BUILDING: "model", **{k.media_type: k.readers[-1] for k in KINDS if issubclass(k, ReadShelf)},
 }  # fmt: skip
-_OF_PROOFS = {"image/jpeg": ".jpg", "application/x-npy": ".npy"}
+_OF_PROOFS = {media: suffix for suffix, media in proofs.MEDIA.items()}
 Hex32 = Annotated[str, Field(pattern=r"^[0-9a-f]{32}$")]
 
 
@@ -100,16 +99,16 @@ class WholeProject(Settings):
     files: Annotated[list[_File], Field(max_length=5000)] = Field(default_factory=list)
 
 
-def export(studio: Projects, project_id: str, target: Path) -> str:
+def export(shelves: Shelves, last_pictures: LastPictures, project_id: str, target: Path) -> str:
     """Write a project as one file; returns its name."""
-    with studio.store.session() as session:
-        whole = _dumped(session, studio.live_project(session, project_id))
+    with shelves.store.session() as session:
+        whole = _dumped(session, live_project(session, project_id))
         named = set(_FILE_ID.findall(whole.model_dump_json()))
         rows = [a for a in (session.get(Asset, i) for i in sorted(named)) if a is not None]
         files = {}
         for row in rows:
             suffix = Path(row.name).suffix or _OF_PROOFS.get(row.media_type, "")
-            path = studio.assets.path(row.id, suffix)
+            path = shelves.assets.path(row.id, suffix)
             if not path.is_file():
                 raise NotFound(f"A file of this project, {row.name}, is no longer on the disk.")
             files[f"assets/{row.id}{suffix}"] = path
@@ -117,29 +116,29 @@ def export(studio: Projects, project_id: str, target: Path) -> str:
                                      suffix=suffix))  # fmt: skip
     for look in whole.looks:
         for view in whole.views:
-            picture = studio.last_pictures.there(project_id, look.id, view.id)
+            picture = last_pictures.there(project_id, look.id, view.id)
             if picture is not None:
                 files[f"pictures/{look.id}_{view.id}.jpg"] = picture
     project_file.pack(whole.model_dump(mode="json"), files, target)
     return whole.project.name
 
 
-def duplicate(studio: Projects, project_id: str) -> str:
+def duplicate(store: Store, last_pictures: LastPictures, project_id: str) -> str:
     """A copy of a project with rows of its own, the files being the same; returns its id."""
-    with studio.store.session() as session:
-        whole = _dumped(session, studio.live_project(session, project_id))
+    with store.session() as session:
+        whole = _dumped(session, live_project(session, project_id))
         whole.project.name = edits.named(f"{whole.project.name[: edits.MOST_LETTERS - 5]} copy")
         made, renamed = _loaded(session, whole, {})
     for look in whole.looks:
         for view in whole.views:
-            picture = studio.last_pictures.there(project_id, look.id, view.id)
+            picture = last_pictures.there(project_id, look.id, view.id)
             if picture is not None:
                 ids = made, renamed[look.id], renamed[view.id]
-                studio.last_pictures.keep(*ids, picture.read_bytes())
+                last_pictures.keep(*ids, picture.read_bytes())
     return made
 
 
-def bring(studio: Projects, file: Path, name: str) -> str:
+def bring(shelves: Shelves, last_pictures: LastPictures, file: Path, name: str) -> str:
     """Open a project file as a new project; returns its id. Raises `ProjectFileError` and what readers raise."""
     with tempfile.TemporaryDirectory() as scratch:
         folder = Path(scratch)
@@ -155,11 +154,11 @@ def bring(studio: Projects, file: Path, name: str) -> str:
         # What cannot be is refused before any of its files is read.
         daylight.zone(whole.project.time_zone)
         edits.named(whole.project.name)
-        for kind in _ROWS:
+        for kind in TABLES:
             for row in getattr(whole, f"{kind}s"):
                 edits.validated(kind, row.settings)
-        files = {f.id: _kept(studio, f, folder) for f in whole.files}
-        with studio.store.session() as session:
+        files = {f.id: _kept(shelves, f, folder) for f in whole.files}
+        with shelves.store.session() as session:
             missing = set(_FILE_ID.findall(text)) - files.keys()
             for asset in missing & _needed(whole):
                 if session.get(Asset, asset) is None:
@@ -168,7 +167,7 @@ def bring(studio: Projects, file: Path, name: str) -> str:
         for picture in (folder / "pictures").glob("*.jpg"):
             look, view = picture.stem.split("_")
             if look in renamed and view in renamed:
-                studio.last_pictures.keep(made, renamed[look], renamed[view], picture.read_bytes())
+                last_pictures.keep(made, renamed[look], renamed[view], picture.read_bytes())
     return made
 
 
@@ -209,7 +208,7 @@ def _loaded(
     session.add(project)
     session.flush()
     changed = dict(files.values())
-    for kind, table in _ROWS.items():
+    for kind, table in TABLES.items():
         for row in getattr(new, f"{kind}s"):
             settings = row.settings
             if kind == "model":
@@ -229,18 +228,20 @@ def _loaded(
     return project.id, renamed
 
 
-def _kept(studio: Projects, file: _File, folder: Path) -> tuple[str, dict[str, Any]]:
+def _kept(shelves: Shelves, file: _File, folder: Path) -> tuple[str, dict[str, Any]]:
     """Keep a file that came with a project; returns its id here, and what of a building's settings goes with it."""
-    with studio.store.session() as session:
+    with shelves.store.session() as session:
         row = session.get(Asset, file.id)
-        if row is not None and studio.assets.path(file.id, Path(row.name).suffix).is_file():
+        if row is not None and shelves.assets.path(file.id, Path(row.name).suffix).is_file():
             return file.id, {}
     given = folder / "assets" / f"{file.id}{file.suffix}"
     if not given.is_file():
         raise ProjectFileError(f"The project file lacks “{file.name}”; export it again.")
     title = Path(file.name).stem or "file"
     if _OF_PROOFS.get(file.media_type) == file.suffix:
-        return keep_asset(studio.store, studio.assets, given, title, file.media_type), {}
+        with shelves.store.session() as session:
+            name = f"{title}{given.suffix}"
+            return keep_asset(session, shelves.assets, given, name, file.media_type), {}
     kind = _READERS.get(file.media_type)
     if kind is None:
         raise ProjectFileError(
@@ -251,6 +252,6 @@ def _kept(studio: Projects, file: _File, folder: Path) -> tuple[str, dict[str, A
     report = read_in_child(kind, given, f"{title}{file.suffix}", made)
     report["title"] = title
     if kind == "model":
-        return studio.keep_model(made, report, file.suffix)
-    card = studio.keep_read(kind, report, made)
+        return shelves.keep_building(made, report, file.suffix)
+    card = shelves.keep_read(kind, report, made)
     return str(card.get("asset") or card["id"]), {}

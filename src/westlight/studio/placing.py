@@ -1,30 +1,43 @@
-"""Fixtures of a project: put in place, repeated, fitted into every body of a kind, made independent."""
+"""Fixtures of a project: put in place, brought from a file, repeated, fitted into every body of a kind, made independent."""
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from westlight.core.analysis import NEAR_BODY_M, carried
+from westlight.core.errors import ModelError
 from westlight.core.model import Part, alike
 from westlight.core.model.parts import part_bounds
 from westlight.core.model.tags import guessed_tag
 from westlight.core.sources import SHAPES
-from westlight.store import Look, Model, Source
+from westlight.engine.reading import read_in_child
+from westlight.store import Look, Model, Source, Store
 from westlight.store.rows import new_id
 
-from . import edits, fixtures
+from . import edits, exchange, fixtures
 from .buildings import Buildings
 from .errors import BadEdit, NotFound
+from .history import History
+from .rows import TABLES, fixture_row, live_project, rows_of
 from .settings import ModelState
+from .shelves import Shelves
 
 
-class Lamps(Buildings):
-    """What is done to fixtures as one edit."""
+class Fixtures:
+    """What is done to fixtures, each as one edit."""
 
-    def place_fixture(
+    def __init__(
+        self, store: Store, history: History, buildings: Buildings, shelves: Shelves
+    ) -> None:
+        self.store, self.history = store, history
+        self.buildings, self.shelves = buildings, shelves
+
+    def place(
         self, project_id: str, shape: str, position: Sequence[float], normal: Sequence[float],
         photometry: str | None = None, *, free: bool = False, roll_deg: float = 0.0,
         sizes: dict[str, float] | None = None,
@@ -39,14 +52,17 @@ class Lamps(Buildings):
         kind = SHAPES[shape]
         name, gap = kind.label, 0.0 if free else kind.gap_m
         at = [round(p + n * gap, 4) for p, n in zip(position, normal, strict=True)]
-        count = len(self.overview(project_id)["sources"])
+        with self.store.session() as session:
+            count = len(rows_of(session, Source, project_id))
         settings: dict[str, Any] = {
             "kind": "fixture", "shape": shape,
             "places": [{"position": at, "direction": list(normal), "roll_deg": roll_deg}],
             **kind.usual, **(sizes or {}),
         }  # fmt: skip
         if kind.from_file:
-            found = next((c for c in self.photometry() if c["asset"] == photometry), None)
+            found = next(
+                (c for c in self.shelves.photometry.cards() if c["asset"] == photometry), None
+            )
             if found is None:
                 raise BadEdit("Choose a photometric file from the shelf first.")
             name = found["name"]
@@ -55,18 +71,16 @@ class Lamps(Buildings):
             if found["efficacy"]:
                 # The schedule then has the watts of the file.
                 settings["efficacy"] = min(max(found["efficacy"], 1.0), 683.0)
-        return self.add(project_id, "source", f"{name} {count + 1}", settings)
+        return self.history.add(project_id, "source", f"{name} {count + 1}", settings)
 
-    def repeat_fixture(self, project_id: str, source_id: str, **grid: Any) -> None:
+    def repeat(self, project_id: str, source_id: str, **grid: Any) -> None:
         """Make linked copies of a fixture in a grid, as one edit."""
         with self.store.editing(project_id) as session:
-            row = session.get(Source, source_id)
-            if row is None or row.settings.get("kind") != "fixture":
-                raise NotFound("This fixture is no longer there.")
+            row = fixture_row(session, source_id)
             patch = {"settings": {"places": fixtures.repeated(row.settings, **grid)}}
             edits.change(session, project_id, "source", source_id, patch, f"Repeat {row.name}")
 
-    def separate_fixture(self, project_id: str, source_id: str) -> None:
+    def separate(self, project_id: str, source_id: str) -> None:
         """Make the linked copies of a fixture independent sources, as one edit."""
         with self.store.editing(project_id) as session:
             row = session.get(Source, source_id)
@@ -80,7 +94,7 @@ class Lamps(Buildings):
                 steps.append({"kind": "source", "id": source_id if n == 0 else new_id(),
                               "before": before if n == 0 else None, "after": after})  # fmt: skip
             # Copies keep level and switch of the fixture in every look.
-            for look in self._rows(session, Look, project_id):
+            for look in rows_of(session, Look, project_id):
                 mix = look.settings.get("mix", {})
                 if source_id in mix:
                     old = edits.state_of("look", look)
@@ -95,12 +109,14 @@ class Lamps(Buildings):
         Linked copies, as one edit. Raises `BadEdit` if it is in no lamp body, or the only one.
         """
         with self.store.editing(project_id) as session:
-            row = session.get(Source, source_id)
-            models = self._rows(session, Model, project_id)
-            if row is None or row.settings.get("kind") != "fixture" or not models:
-                raise NotFound("This fixture is no longer there.")
+            row = fixture_row(session, source_id)
+            models = rows_of(session, Model, project_id)
+            if not models:
+                raise NotFound("There is no building with bodies for it; import one first.")
             state = ModelState.model_validate(models[0].settings)
-            parts = [p for p in self._building(state).parts if p.name not in state.edits.hidden]
+            parts = [
+                p for p in self.buildings.building(state).parts if p.name not in state.edits.hidden
+            ]
             first = row.settings["places"][0]
             body = _body_at(parts, state, first["position"])
             if body is None:
@@ -114,6 +130,29 @@ class Lamps(Buildings):
             edits.change(session, project_id, "source", source_id, patch,
                          f"{row.name} into all {len(found)} like it")  # fmt: skip
         return len(found)
+
+    def bring(self, project_id: str, file: Path, name: str) -> int:
+        """Lamps and cameras of an open file become fixtures and views, as one edit; returns how many.
+
+        Raises `ModelError` for a file that has none.
+        """
+        with tempfile.TemporaryDirectory() as folder:
+            found = read_in_child("lights", file, name, Path(folder))
+        cameras = found["cameras"]
+        made = exchange.sources_of_lights(found["lights"])
+        if not made and not cameras:
+            raise ModelError(f"“{name}” holds no lamps or cameras that can be brought in.")
+        with self.store.editing(project_id) as session:
+            live_project(session, project_id)
+            steps = []
+            for kind, rows in (("source", made), ("view", exchange.views_of(cameras))):
+                after = len(rows_of(session, TABLES[kind], project_id))
+                for n, (title, settings) in enumerate(rows):
+                    state = {"project_id": project_id, "name": title, "position": after + n,
+                             "settings": edits.validated(kind, settings)}  # fmt: skip
+                    steps.append({"kind": kind, "id": new_id(), "before": None, "after": state})
+            edits.record(session, project_id, f"Lights of {name}", steps)
+        return len(made) + len(cameras)
 
 
 def _body_at(parts: Sequence[Part], state: ModelState, at: Sequence[float]) -> Part | None:

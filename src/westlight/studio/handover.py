@@ -1,0 +1,218 @@
+"""What a project hands over: papers, lights for other programs, contact sheets and stills."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import zipfile
+from collections.abc import Sequence
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+from westlight.engine.contact import ContactOrder
+from westlight.engine.spec import Bounced, Speckles, ViewSettings
+from westlight.engine.still import MixOrder, StillOrder, window_of
+from westlight.store import Look, Model, Source, Store, View
+
+from . import daylight, documents, exchange, fixtures, sheets
+from .errors import BadEdit
+from .rows import live_project, look_row, rows_of
+from .scenes import Scenes
+from .settings import LookState, ModelState
+from .shelves import Shelves
+from .stills import NAMES, Stills
+
+
+class Handover:
+    """Everything that leaves the house, over the queue of stills and the contact sheets."""
+
+    def __init__(self, store: Store, shelves: Shelves, scenes: Scenes, folder: Path) -> None:
+        self.store, self.shelves, self.scenes = store, shelves, scenes
+        self.sheets = sheets.Sheets(folder / "sheets")
+        self.queue = Stills(store, shelves.assets, folder / "stills")
+
+    def stills(self, project_id: str) -> list[dict[str, Any]]:
+        """Stills of a project with their present progress, the newest first."""
+        with self.store.session() as session:
+            live_project(session, project_id)
+            return self.queue.of_project(session, project_id)
+
+    def schedule(self, project_id: str, look_id: str) -> list[dict[str, Any]]:
+        """The light schedule of a look."""
+        _, look = self.scenes.look(project_id, look_id)
+        with self.store.session() as session:
+            rows = [(r.id, r.name, r.settings) for r in rows_of(session, Source, project_id)]
+        return fixtures.schedule(rows, look)
+
+    def lights(self, project_id: str, look_id: str, view_id: str) -> bytes:
+        """A zip with the lights of a look, its cameras and photometric files, in open formats."""
+        spec = self.scenes.picture(project_id, look_id, view_id)
+        with self.store.session() as session:
+            name = live_project(session, project_id).name
+            views = [(r.name, ViewSettings.model_validate(r.settings))
+                     for r in rows_of(session, View, project_id)]  # fmt: skip
+            models = [ModelState.model_validate(r.settings)
+                      for r in rows_of(session, Model, project_id)]  # fmt: skip
+            offset = (
+                tuple(v * models[0].scale for v in models[0].offset_m) if models else (0.0,) * 3
+            )
+        table = fixtures.as_csv(self.schedule(project_id, look_id))
+        return exchange.package(spec, views, table, name, offset)
+
+    def schedule_pdf(self, project_id: str, look_id: str) -> bytes:
+        """The light schedule of a look as PDF."""
+        project, look = self._names(project_id, look_id)
+        return documents.schedule_pdf(project, look, self.schedule(project_id, look_id))
+
+    def sun_table(self, project_id: str, look_id: str) -> list[dict[str, str]]:
+        """The sun of the year of a look at the site, a row for each month."""
+        p, look = self.scenes.look(project_id, look_id)
+        return documents.sun_rows(look.day, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def sun_pdf(self, project_id: str, look_id: str) -> bytes:
+        """The sun table as PDF, with the hours of the day of a look."""
+        p, look = self.scenes.look(project_id, look_id)
+        return documents.sun_pdf(p.name, look.day, p.latitude_deg, p.longitude_deg, p.time_zone)
+
+    def client_pdf(self, project_id: str, note: str = "") -> bytes:
+        """A sheet of all finished stills for the client."""
+        with self.store.session() as session:
+            name = live_project(session, project_id).name
+        stills = []
+        for s in reversed(self.stills(project_id)):
+            shown = next((f for f in s["files"] if f["kind"] in ("png", "jpeg")), None)
+            if s["status"] == "done" and shown is not None:
+                path, _, _ = self.shelves.any_file(shown["asset"])
+                stills.append((s["name"], f"{s['width_px']} px, {s['created_at'][:10]}", path))
+        return documents.client_pdf(name, stills, note, date.today().isoformat())
+
+    def stills_zip(self, project_id: str, chosen: Sequence[str] = ()) -> Path:
+        """A zip of the files of finished stills, all or some; raises `BadEdit` for none.
+
+        The caller deletes the file. Equal names get a number, nothing is overwritten.
+        """
+        files = [
+            f for s in self.stills(project_id)
+            if s["status"] == "done" and (not chosen or s["id"] in chosen)
+            for f in s["files"] if f["kind"] != "light"
+        ]  # fmt: skip
+        if not files:
+            raise BadEdit("No still is finished yet; save one first.")
+        handle, name = tempfile.mkstemp(suffix=".zip")
+        taken: set[str] = set()
+        with (
+            os.fdopen(handle, "wb") as out,
+            zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as packed,
+        ):
+            for f in files:
+                path, _, _ = self.shelves.any_file(f["asset"])
+                title = f["name"]
+                free, n = title, 2
+                while free in taken:
+                    free, n = f"{Path(title).stem}-{n}{Path(title).suffix}", n + 1
+                taken.add(free)
+                packed.write(path, free)
+        return Path(name)
+
+    def _names(self, project_id: str, look_id: str) -> tuple[str, str]:
+        with self.store.session() as session:
+            return live_project(session, project_id).name, look_row(session, look_id).name
+
+    def make_sheet(self, project_id: str, look_id: str, view_id: str, kind: str) -> dict[str, Any]:
+        """Begin a contact sheet: "day", "year", "kept" suns (of this view and look), "looks", "views", "all"."""
+        project, look, view, _, _ = self.scenes.shown(project_id, look_id, view_id)
+        state = LookState.model_validate(look.settings)
+        place = (project.latitude_deg, project.longitude_deg, project.time_zone)
+        with self.store.session() as session:
+            looks = [(r.id, r.name) for r in rows_of(session, Look, project_id)]
+            views = [(r.id, r.name) for r in rows_of(session, View, project_id)]
+        shots: list[tuple[str, str, str, dict[str, Any]]] = []
+        suns = {"day": daylight.hours_of, "year": daylight.months_of, "kept": daylight.kept_of}
+        if kind in suns:
+            for caption, take in suns[kind](state, *place):
+                shots.append((caption, look_id, view_id, take))
+            title = f"{project.name}: {view.name}, {look.name}"
+        elif kind == "looks":
+            shots = [(n, i, view_id, {}) for i, n in looks]
+            title = f"{project.name}: {view.name}"
+        elif kind == "all":
+            shots = [(f"{v}, {n}", i, j, {}) for j, v in views for i, n in looks]
+            title = f"{project.name}: all views and looks"
+        else:
+            shots = [(n, look_id, i, {}) for i, n in views]
+            title = f"{project.name}: {look.name}"
+        specs = [
+            self.scenes.picture(project_id, i, j, {"look": take} if take else None, sheets.WIDTH)
+            for _, i, j, take in shots
+        ]
+        if specs and specs[0].model is None:
+            raise BadEdit("There is no building to render; import one on the Site stage.")
+        if not specs:
+            raise BadEdit(
+                "No sun is kept yet; find one and keep it." if kind == "kept"
+                else "The sun does not rise on this day; choose another date."
+            )  # fmt: skip
+        order = ContactOrder(specs=specs, folder="", metered=kind in suns)
+        takes = [{"look": i, "view": j, "settings": take} for _, i, j, take in shots]
+        return self.sheets.begin(project_id, title, order, [s[0] for s in shots], takes).describe()
+
+    def order_still(
+        self, project_id: str, look_id: str, view_id: str, *, width_px: int,
+        names: str = NAMES, bounced: Bounced = "traced", speckles: Speckles = "left", **wanted: Any,
+    ) -> str:  # fmt: skip
+        """Queue a still of a look from a view; ``wanted`` are limits and files of `StillOrder`.
+
+        ``names`` is the template of its file names, ``bounced`` how bounced light is found, ``speckles``
+        whether a limit is set to single samples of it.
+        """
+        spec = self.scenes.picture(project_id, look_id, view_id, width_px=width_px)
+        if spec.model is None:
+            raise BadEdit("There is no building to render; import one on the Site stage.")
+        with self.store.session() as session:
+            look, view = session.get(Look, look_id), session.get(View, view_id)
+            assert look is not None
+            assert view is not None
+            of = {
+                "project": live_project(session, project_id).name,
+                "view": view.name,
+                "look": look.name,
+            }
+        spec = spec.model_copy(update={"bounced": bounced, "speckles": speckles})
+        order = StillOrder(spec=spec, folder="", **wanted)
+        return self.queue.order(project_id, f"{of['view']}, {of['look']}", order, names, **of)
+
+    def render_again(
+        self, project_id: str, still_id: str, region: Sequence[float] | None, only: Sequence[str],
+        noise: float, seconds: float,
+    ) -> str:  # fmt: skip
+        """Queue more passes for a region or some sources of a finished still, added to its light.
+
+        Raises `BadEdit` if its light was not kept, or a source is not in it.
+        """
+        before, light = self.queue.light_of(still_id)
+        # Numbers no pass of the still has had, so that the new ones are independent.
+        seed = int.from_bytes(os.urandom(3), "little") + 2
+        known = {s.id for s in before.spec.sources if s.counts}
+        if not set(only) <= known:
+            raise BadEdit("This source gives no light in that still.")
+        order = StillOrder.model_validate(before.model_dump() | {
+            "onto": light, "region": region, "only": list(only), "noise": noise,
+            "seconds": seconds, "seed": seed, "keep": True,
+        })  # fmt: skip
+        window_of(order.region, order.spec.height_px, order.spec.width_px)
+        name = self.queue.name_of(still_id)
+        return self.queue.order(project_id, f"{name}, refined", order, "{view}-v{version}")
+
+    def mix_still(self, project_id: str, still_id: str, look_id: str) -> str:
+        """Queue a finished still again with the levels, exposure and finish a look has now."""
+        order, light = self.queue.light_of(still_id)
+        with self.store.session() as session:
+            look, view = look_row(session, look_id), rows_of(session, View, project_id)[0]
+            name, view_id = look.name, view.id
+        spec = self.scenes.picture(project_id, look_id, view_id, width_px=order.spec.width_px)
+        # The place and lens of the camera are those the light was rendered from.
+        spec = spec.model_copy(update={"view": order.spec.view, "bounces": order.spec.bounces})
+        wanted = order.model_dump(include=set(MixOrder.model_fields) - {"spec", "light"})
+        mixed = MixOrder(spec=spec, light=light, **wanted)
+        return self.queue.order(project_id, f"{name}, mixed again", mixed)
