@@ -80,15 +80,23 @@ def brightest(source: Locator) -> float:
         return float(np.asarray(picture.convert("RGB"), np.float64).max())
 
 
+def another_frame(page: Page) -> bool:
+    """Wait for a frame; False when none comes, soon if the last one said so of itself."""
+    frames = state(page, "frames")
+    for tenths in range(42):
+        page.wait_for_timeout(100)
+        if state(page, "frames") != frames:
+            return True
+        if tenths >= 7 and state(page, "settled") == "true":
+            break
+    return False
+
+
 def settled(page: Page) -> np.ndarray:
     """The picture once two looks at it agree, with another frame between them if one comes."""
     last = pixels(page)
     for _ in range(60):
-        frames = state(page, "frames")
-        for _ in range(6):
-            page.wait_for_timeout(700)
-            if state(page, "frames") != frames:
-                break
+        another_frame(page)
         now = pixels(page)
         if np.abs(now - last).mean() < 0.6:
             return now
@@ -98,10 +106,8 @@ def settled(page: Page) -> np.ndarray:
 
 def at_rest(page: Page) -> None:
     """Wait until a paused picture has taken in what was still being denoised: no more frames come."""
-    for _ in range(40):
-        frames = state(page, "frames")
-        page.wait_for_timeout(2500)
-        if state(page, "frames") == frames:
+    for _ in range(160):
+        if not another_frame(page):
             return
     raise AssertionError("frames go on though the picture is paused")
 
