@@ -196,19 +196,41 @@ def test_headroom_says_where_a_source_burns(room: Path) -> None:
 
 @pytest.mark.parametrize("size", [(64, 48), (65, 47)])
 def test_contact_pictures(room: Path, tmp_path: Path, size: tuple[int, int]) -> None:
-    """Every picture of an order is made, exposed for itself when asked."""
-    from westlight.engine.contact import ContactOrder, render_contacts
+    """Every picture of an order is there before any is refined, exposed for itself when asked."""
+    from westlight.engine.contact import ROUNDS, ContactOrder, render_contacts
 
     base = spec(room).model_copy(update={"width_px": size[0], "denoise": False})
     dim = base.model_copy(deep=True)
     dim.exposure.shutter_s = 1 / 4000
-    done: list[int] = []
-    order = ContactOrder(specs=[base, dim], folder=str(tmp_path), samples=1, metered=True)
-    render_contacts(order, lambda n, _: done.append(n))
-    assert done == [0, 1]
+    done: list[tuple[int, int]] = []
+    order = ContactOrder(specs=[base, dim], folder=str(tmp_path), metered=True)
+    render_contacts(order, lambda n, number: done.append((n, number)))
+    assert done == [(n, number) for number in range(1, len(ROUNDS) + 1) for n in (0, 1)]
     first, second = (
         np.asarray(Image.open(tmp_path / f"{n:03d}.jpg").convert("L"), float) for n in (0, 1)
     )
-    assert first.shape == (base.height_px, size[0])
+    # Live pictures have even sides.
+    assert np.abs(np.subtract(first.shape, (base.height_px, size[0]))).max() <= 1
     # Metered, the same light looks the same whatever the shutter was set to.
     assert np.abs(first - second).mean() < 6
+
+
+def test_a_contact_picture_alone_has_all_its_rounds(room: Path, tmp_path: Path) -> None:
+    """Nothing is left of it to be refined, and it is told all the same; what does not count is not traced."""
+    from westlight.engine.contact import ROUNDS, ContactOrder, render_contacts
+
+    done: list[tuple[int, int]] = []
+    dark = spec(room, width_px=64)
+    for source in dark.sources:
+        source.counts = source.id == "lamp"
+    render_contacts(
+        ContactOrder(specs=[dark], folder=str(tmp_path)), lambda *told: done.append(told)
+    )
+    assert done == [(0, number) for number in range(1, len(ROUNDS) + 1)]
+    lit = np.asarray(Image.open(tmp_path / "000.jpg").convert("L"), float)
+    for source in dark.sources:
+        source.counts = False
+    render_contacts(ContactOrder(specs=[dark], folder=str(tmp_path)), lambda *_: None)
+    unlit = np.asarray(Image.open(tmp_path / "000.jpg").convert("L"), float)
+    assert lit.mean() > unlit.mean() + 10
+    assert unlit.mean() < 2

@@ -217,7 +217,7 @@ def test_a_sheet_is_put_on_one_page(tmp_path: Path) -> None:
     for n, grey in ((0, 40), (2, 200)):
         Image.new("L", (320, 180), grey).save(folder / f"{n:03d}.jpg")
     made = Sheet("x", "p", "A day", folder, ["08:00", "09:00", "10:00"], [{}] * 3)
-    made.ready = [True, False, True]
+    made.rounds = [3, 0, 1]
     sheets._sheets["x"] = made
     with Image.open(io.BytesIO(sheets.as_file("x"))) as page:
         assert page.size[0] > 2 * 320
@@ -227,7 +227,7 @@ def test_a_sheet_is_put_on_one_page(tmp_path: Path) -> None:
     assert sheets.as_file("x", "PDF").startswith(b"%PDF")
     with pytest.raises(NotFound, match="not ready"):
         sheets.picture("x", 1)
-    made.ready = [False] * 3
+    made.rounds = [0] * 3
     with pytest.raises(NotFound, match="No picture"):
         sheets.as_file("x")
 

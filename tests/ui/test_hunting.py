@@ -222,3 +222,25 @@ def test_hour_sheet_and_a_paused_still(page: Page) -> None:
     expect(still).to_have_attribute("data-status", "rendering")
     still.get_by_role("button", name="Cancel").click()
     expect(still).to_have_attribute("data-status", "cancelled")
+
+
+def test_lights_to_begin_with_are_proposed_and_one_becomes_a_look(page: Page) -> None:
+    """Six pictures of the present view lie in the mount, coarse at first; a click makes one a look, which undo takes away."""
+    lit(page, 1)
+    page.keyboard.press("3")
+    page.get_by_role("button", name="Propose six lights").click()
+    mounted = page.get_by_test_id("mounted")
+    expect(mounted.locator("img")).to_have_count(6)
+    first = mounted.locator("img").first
+    expect(first).to_have_attribute("src", re.compile("round=[23]"))
+    captions = [c.inner_text() for c in mounted.locator("button").all() if ", " in c.inner_text()]
+    assert len(captions) == 6
+    assert any(c.startswith("Night") for c in captions)
+    mounted.get_by_role("button", name=re.compile("^Overcast")).click()
+    expect(mounted).not_to_be_visible()
+    chip = page.get_by_role("button", name="Overcast", exact=True)
+    expect(chip).to_have_attribute("aria-pressed", "true")
+    lit(page, 1)
+    page.keyboard.press("Control+z")
+    expect(chip).not_to_be_visible()
+    lit(page, 1)

@@ -525,11 +525,15 @@ class SkyCard(Answer):
 
 
 class Take(Answer):
-    """What taking a picture of a sheet means: its look and view, and settings of the look."""
+    """What taking a picture of a sheet means: its look and view, and settings of the look.
+
+    With a ``name`` they are those of a new look of that name.
+    """
 
     look: str
     view: str
     settings: dict[str, Any]
+    name: str | None = None
 
 
 class SheetPicture(Answer):
@@ -537,7 +541,8 @@ class SheetPicture(Answer):
 
     caption: str
     take: Take
-    ready: bool
+    #: Rounds of passes it has had; 0 before it is there.
+    round: int
 
 
 class Sheet(Answer):
@@ -547,6 +552,8 @@ class Sheet(Answer):
     title: str
     problem: str | None
     running: bool
+    #: Rounds of passes each picture gets.
+    rounds: int
     pictures: list[SheetPicture]
 
 

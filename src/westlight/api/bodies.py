@@ -97,11 +97,13 @@ class Grid(Body):
 
 
 class NewSheet(Body):
-    """A contact sheet to make: over the day, the year, kept suns, all looks of a view, all views, or both."""
+    """A contact sheet to make: over the day, the year, kept suns, lights to begin with, all looks of a view, all views, or both."""
 
     look: Text
     view: Text
-    kind: Literal["day", "year", "kept", "looks", "views", "all"]
+    kind: Literal["day", "year", "kept", "start", "looks", "views", "all"]
+    #: How the page's picture is called, for lights to begin with; see the first message of its socket.
+    session: Text = ""
 
 
 class NewProof(Body):

@@ -10,7 +10,9 @@ from starlette.background import BackgroundTask
 
 from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
-from westlight.engine.questions import QUESTIONS
+from westlight.engine.questions import QUESTIONS, Answer
+from westlight.engine.questions.light import PatternMap, Patterns
+from westlight.engine.spec import Settings
 from westlight.studio.fixtures import as_csv
 from westlight.studio.studio import Studio
 
@@ -24,24 +26,31 @@ from .bodies import (
     StillAct,
 )
 
+#: Degrees between the suns of which lights to begin with are chosen.
+START_STEP_DEG = 8.0
+
 
 def add_handover_routes(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     """Add them to the application."""
     _proofs(app, studio, engine)
-    _sheets(app, studio)
+    _sheets(app, studio, engine)
     _stills(app, studio)
     _papers(app, studio)
 
 
 def _picture_of(engine: EngineHost, session: str) -> dict[str, Any]:
     """The present picture of a page as files; nothing where there is none. Raises `WestlightError`."""
-    question = QUESTIONS["proof"]
+    found = _asked(engine, session, "proof").model_dump()
+    return found if found["jpeg"] is not None else {}
+
+
+def _asked(engine: EngineHost, session: str, what: str, of: Settings | None = None) -> Answer:
+    """What a page's picture answers to a question; raises `WestlightError`."""
+    question = QUESTIONS[what]
     try:
-        made = engine.session(session).ask(question.name).result(question.timeout_s)
+        return engine.session(session).ask(question.name, of).result(question.timeout_s)
     except TimeoutError as error:
         raise WestlightError("The picture is busy; try again in a moment.") from error
-    found = made.model_dump()
-    return found if found["jpeg"] is not None else {}
 
 
 def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
@@ -84,10 +93,14 @@ def _proofs(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
         return Response(made, media_type="image/png")
 
 
-def _sheets(app: FastAPI, studio: Studio) -> None:
+def _sheets(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     @app.post("/api/projects/{project}/sheets", response_model=A.Sheet)
     def begin(project: str, body: NewSheet) -> dict[str, Any]:
-        return studio.handover.make_sheet(project, body.look, body.view, body.kind)
+        found = None
+        if body.kind == "start":
+            scored = _asked(engine, body.session, "pattern", Patterns(step_deg=START_STEP_DEG))
+            found = scored.as_found() if isinstance(scored, PatternMap) else None
+        return studio.handover.make_sheet(project, body.look, body.view, body.kind, found)
 
     @app.get("/api/sheets/{sheet}", response_model=A.Sheet)
     def sheet(sheet: str) -> dict[str, Any]:

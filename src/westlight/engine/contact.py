@@ -1,93 +1,113 @@
-"""Contact pictures: many small pictures of one building, one after another, in a process of its own.
+"""Contact pictures: many small pictures of one building, made together, in a process of its own.
 
-`python -m westlight.engine.contact ORDER.json` reads the order and prints a JSON object per picture
-as soon as its file is written. It can simply be killed.
+They are pictures of one live session that is shown one spec after another: what is alike of them (lamps under another sun,
+light that was gathered) is traced once. All are there soon, in some grain, and refined in further rounds.
 """
 
 from __future__ import annotations
 
-import json
+import multiprocessing
 import os
-import sys
-from collections.abc import Callable
+import signal
+from collections.abc import Callable, Mapping
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
 from pathlib import Path
 from typing import Annotated, Any
 
-from PIL import Image
+import structlog
 from pydantic import Field
 
 from westlight.core.errors import WestlightError
-from westlight.core.finish import develop, metered_ev
-from westlight.core.transport.denoise import Denoiser
-from westlight.core.transport.film import Accumulator, Film, GuideFilm
-from westlight.core.transport.render import PassRun
 
+from .live import Session, Shared
 from .orphans import die_with_parent
-from .scenery import scenery_of
 from .spec import PictureSpec, Settings
-from .translate import CALM, ev_of, exposed, finish_of, seen_softly, view_of
 
+log = structlog.get_logger()
 #: Bounces of a small picture: enough to judge light by.
 BOUNCES = 4
+#: Passes of the full size that a picture has after each round; after the first what there was soonest, at half the size.
+ROUNDS = (0, 1, 3)
+DRAFT = 2
 
 
 class ContactOrder(Settings):
-    """Small pictures to make: specs of one building, where their files go, passes of each.
+    """Small pictures to make: specs of one building, and where their files go.
 
     With ``metered`` each is exposed by itself, so that dawn and noon can both be judged.
     """
 
     specs: Annotated[list[PictureSpec], Field(min_length=1, max_length=200)]
     folder: str
-    samples: Annotated[int, Field(ge=1, le=256)] = 5
     metered: bool = False
 
 
-def render_contacts(order: ContactOrder, done: Callable[[int, Path], None]) -> None:
-    """Render all pictures of an order; ``done`` is told of each file as it is there."""
-    scenery, denoiser = scenery_of(order.specs[0]), Denoiser()
-    for n, spec in enumerate(order.specs):
-        lit = scenery.lit(spec)
-        rows, gains = lit.shining, lit.gains
-        size = (spec.height_px, spec.width_px)
-        view = view_of(spec.view, spec.width_px, spec.height_px)
-        films = [Accumulator.empty(*size, split=False) for _ in rows]
-        guide = GuideFilm.empty(*size)
-        PassRun(lit.assembled, view, rows, films, guide,
-                upto=order.samples, bounces=min(spec.bounces, BOUNCES), calm=CALM).advance()  # fmt: skip
-        names = [str(i) for i in rows]
-        film = Film(dict(zip(names, films, strict=True)), {str(i): gains[i] for i in rows}, guide)
-        albedo, normal = film.output_pass("albedo"), film.output_pass("normal")
-        picture = denoiser(film.beauty, albedo, normal, "high", film.seen, seen_softly(spec))
-        e = exposed(spec.exposure, picture)
-        ev = (metered_ev(picture) if order.metered else None) or ev_of(e)
-        passes = {name: film.output_pass(name) for name in ("depth", "alpha", "outside")}
-        passes |= scenery.coverage(lit.assembled, view, spec.finish.parts, 4)
-        finish = finish_of(spec.finish, e.tone, view.horizon())
-        shown = develop(picture, ev, e.kelvin, e.tint, finish, passes)
-        file = Path(order.folder) / f"{n:03d}.jpg"
-        part = file.with_suffix(".part.jpg")
-        Image.fromarray(shown.pixels).save(part, quality=90)
-        part.replace(file)
-        done(n, file)
+def render_contacts(order: ContactOrder, done: Callable[[int, int], None]) -> None:
+    """Render all pictures of an order, round by round; ``done`` is told of each file and its round (1 …) as it is there."""
+    frames: list[tuple[dict[str, Any], bytes]] = []
+
+    def take(head: dict[str, Any], body: bytes) -> None:
+        if head["kind"] == "frame":
+            frames.append((head, body))
+
+    session = Session("contact", Shared(), take, alone=True)
+    specs = [_small(spec, order.metered) for spec in order.specs]
+    for number, passes in enumerate(ROUNDS, 1):
+        for n, spec in enumerate(specs):
+            frames.clear()
+            session.apply(spec.model_copy(update={"max_samples": max(passes, 1)}))
+            while session.work():
+                if not passes and frames and _begun(frames[-1][0]):
+                    break
+            if frames:
+                # No frame: a single picture had all of this round already.
+                file = Path(order.folder) / f"{n:03d}.jpg"
+                part = file.with_suffix(".part.jpg")
+                part.write_bytes(frames[-1][1])
+                part.replace(file)
+            done(n, number)
 
 
-def main(path: str) -> int:
-    """Render the order in a JSON file; returns the exit code."""
+def _begun(head: dict[str, Any]) -> bool:
+    """Whether a frame can be judged: it has light of every source, at half the size or more."""
+    return bool(head["waiting"] == 0 and head["scale"] <= DRAFT)
+
+
+def _small(spec: PictureSpec, metered: bool) -> PictureSpec:
+    """The spec of a small picture: nothing that does not count is traced for it."""
+    changes: dict[str, Any] = {
+        "sources": [s for s in spec.sources if s.counts], "bounces": min(spec.bounces, BOUNCES),
+    }  # fmt: skip
+    if metered:
+        alone = {"automatic": "whole", "compensation": 0.0}
+        changes["exposure"] = spec.exposure.model_copy(update=alone)
+    return spec.model_copy(update=changes)
+
+
+def begun(order: ContactOrder) -> tuple[BaseProcess, Connection]:
+    """A process that makes the pictures of an order, and the pipe on which it tells of each (a dict with a ``kind``).
+
+    It is forked from the process that engines come from, which has everything loaded, and can simply be killed.
+    """
+    context = multiprocessing.get_context("forkserver")
+    ours, theirs = context.Pipe(duplex=False)
+    process = context.Process(target=_run, args=(theirs, order, dict(os.environ)), daemon=True)
+    process.start()
+    theirs.close()
+    return process, ours
+
+
+def _run(told: Connection, order: ContactOrder, environment: Mapping[str, str]) -> None:
+    os.environ.clear()
+    os.environ.update(environment)
     os.nice(5)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
     die_with_parent()
-
-    def say(message: dict[str, Any]) -> None:
-        print(json.dumps(message), flush=True)
-
     try:
-        order = ContactOrder.model_validate_json(Path(path).read_text())
-        render_contacts(order, lambda n, _: say({"kind": "picture", "n": n}))
+        render_contacts(order, lambda n, r: told.send({"kind": "picture", "n": n, "round": r}))
     except WestlightError as error:
-        say({"kind": "failed", "text": str(error)})
-        return 1
-    return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main(sys.argv[1]))
+        told.send({"kind": "failed", "text": str(error)})
+    except Exception:
+        log.exception("fault in a contact sheet")
+        told.send({"kind": "failed", "text": "These pictures could not be made. Try again."})

@@ -66,6 +66,18 @@ def _minute_by_minute(day: date, latitude: float, longitude: float, time_zone: s
     return np.asarray(sun_positions(times, latitude, longitude)[:, [0, 2]])
 
 
+def minutes_at(
+    day: date, elevation: float, latitude: float, longitude: float, time_zone: str,
+    evening: bool,
+) -> float | None:  # fmt: skip
+    """Clock minutes of a day at which the sun goes down through an elevation in degrees, or up through it; None if it never does."""
+    height = _minute_by_minute(day, latitude, longitude, time_zone)[:, 1] - elevation
+    falls = height[:-1] * height[1:] <= 0
+    way = np.diff(height) < 0 if evening else np.diff(height) > 0
+    found = np.flatnonzero(falls & way)
+    return float(found[-1] if evening else found[0]) if len(found) else None
+
+
 def facts(
     look: LookState, latitude: float, longitude: float, time_zone: str, sky_lx: float
 ) -> dict[str, Any]:

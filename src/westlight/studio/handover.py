@@ -5,23 +5,39 @@ from __future__ import annotations
 import os
 import tempfile
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from datetime import date
 from pathlib import Path
 from typing import Any
 
+from westlight.core.analysis import PatternMap
 from westlight.engine.contact import ContactOrder
 from westlight.engine.spec import Bounced, Speckles, ViewSettings
 from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Source, Store, View
 
-from . import daylight, documents, exchange, fixtures, sheets
+from . import daylight, documents, exchange, fixtures, sheets, starts
 from .errors import BadEdit
 from .rows import live_project, look_row, rows_of
 from .scenes import Scenes
 from .settings import LookState, ModelState
 from .shelves import Shelves
 from .stills import NAMES, Stills
+
+#: Sheets of suns, each with what tells the captions and settings of its pictures.
+_SUNS = {"day": daylight.hours_of, "year": daylight.months_of, "kept": daylight.kept_of}
+
+
+def free_name(wanted: str, taken: Container[str], before: str = " ", after: str = "") -> str:
+    """A name that is not taken: with a number behind it if need be.
+
+    >>> free_name("Night", {"Night", "Night 2"})
+    'Night 3'
+    """
+    free, n = f"{wanted}{after}", 2
+    while free in taken:
+        free, n = f"{wanted}{before}{n}{after}", n + 1
+    return free
 
 
 class Handover:
@@ -107,10 +123,8 @@ class Handover:
         ):
             for f in files:
                 path, _, _ = self.shelves.any_file(f["asset"])
-                title = f["name"]
-                free, n = title, 2
-                while free in taken:
-                    free, n = f"{Path(title).stem}-{n}{Path(title).suffix}", n + 1
+                title = Path(f["name"])
+                free = free_name(title.stem, taken, "-", title.suffix)
                 taken.add(free)
                 packed.write(path, free)
         return Path(name)
@@ -119,33 +133,19 @@ class Handover:
         with self.store.session() as session:
             return live_project(session, project_id).name, look_row(session, look_id).name
 
-    def make_sheet(self, project_id: str, look_id: str, view_id: str, kind: str) -> dict[str, Any]:
-        """Begin a contact sheet: "day", "year", "kept" suns (of this view and look), "looks", "views", "all"."""
-        project, look, view, _, _ = self.scenes.shown(project_id, look_id, view_id)
-        state = LookState.model_validate(look.settings)
-        place = (project.latitude_deg, project.longitude_deg, project.time_zone)
-        with self.store.session() as session:
-            looks = [(r.id, r.name) for r in rows_of(session, Look, project_id)]
-            views = [(r.id, r.name) for r in rows_of(session, View, project_id)]
-        shots: list[tuple[str, str, str, dict[str, Any]]] = []
-        suns = {"day": daylight.hours_of, "year": daylight.months_of, "kept": daylight.kept_of}
-        if kind in suns:
-            for caption, take in suns[kind](state, *place):
-                shots.append((caption, look_id, view_id, take))
-            title = f"{project.name}: {view.name}, {look.name}"
-        elif kind == "looks":
-            shots = [(n, i, view_id, {}) for i, n in looks]
-            title = f"{project.name}: {view.name}"
-        elif kind == "all":
-            shots = [(f"{v}, {n}", i, j, {}) for j, v in views for i, n in looks]
-            title = f"{project.name}: all views and looks"
-        else:
-            shots = [(n, look_id, i, {}) for i, n in views]
-            title = f"{project.name}: {look.name}"
+    def make_sheet(
+        self, project_id: str, look_id: str, view_id: str, kind: str,
+        pattern: PatternMap | None = None,
+    ) -> dict[str, Any]:  # fmt: skip
+        """Begin a contact sheet of a project: of what, see `_shots`; ``pattern`` is the map of the view for "start"."""
+        title, shots = self._shots(project_id, look_id, view_id, kind, pattern)
         specs = [
-            self.scenes.picture(project_id, i, j, {"look": take} if take else None, sheets.WIDTH)
-            for _, i, j, take in shots
-        ]
+            self.scenes.picture(
+                project_id, s["look"], s["view"],
+                {"look": s["settings"]} if s["settings"] else None, sheets.WIDTH,
+            )
+            for _, s in shots
+        ]  # fmt: skip
         if specs and specs[0].model is None:
             raise BadEdit("There is no building to render; import one on the Site stage.")
         if not specs:
@@ -153,9 +153,48 @@ class Handover:
                 "No sun is kept yet; find one and keep it." if kind == "kept"
                 else "The sun does not rise on this day; choose another date."
             )  # fmt: skip
-        order = ContactOrder(specs=specs, folder="", metered=kind in suns)
-        takes = [{"look": i, "view": j, "settings": take} for _, i, j, take in shots]
-        return self.sheets.begin(project_id, title, order, [s[0] for s in shots], takes).describe()
+        order = ContactOrder(specs=specs, folder="", metered=kind in _SUNS)
+        captions, takes = [c for c, _ in shots], [t for _, t in shots]
+        return self.sheets.begin(project_id, title, order, captions, takes).describe()
+
+    def _shots(
+        self, project_id: str, look_id: str, view_id: str, kind: str, pattern: PatternMap | None
+    ) -> tuple[str, list[tuple[str, dict[str, Any]]]]:
+        """Title, and captions with what taking each picture means.
+
+        "day", "year", "kept" suns of this view and look; "start", lights to begin with in this view, each a look of its own;
+        "looks", "views", "all".
+        """
+        project, look, view, _, sources = self.scenes.shown(project_id, look_id, view_id)
+        state = LookState.model_validate(look.settings)
+        place = (project.latitude_deg, project.longitude_deg, project.time_zone)
+        with self.store.session() as session:
+            looks = [(r.id, r.name) for r in rows_of(session, Look, project_id)]
+            views = [(r.id, r.name) for r in rows_of(session, View, project_id)]
+
+        def take(of: str, seen: str, **more: Any) -> dict[str, Any]:
+            return {"look": of, "view": seen, "settings": {}, **more}
+
+        if kind in _SUNS:
+            title = f"{project.name}: {view.name}, {look.name}"
+            return title, [
+                (c, take(look_id, view_id, settings=s)) for c, s in _SUNS[kind](state, *place)
+            ]
+        if kind == "start":
+            taken = {n for _, n in looks}
+            found = starts.starts_of(state, pattern, place, [s.id for s in sources])
+            return f"{project.name}: {view.name}, lights to begin with", [
+                (s.caption, take(look_id, view_id, settings=s.look.model_dump(mode="json"),
+                                 name=free_name(s.name, taken)))
+                for s in found
+            ]  # fmt: skip
+        if kind == "looks":
+            return f"{project.name}: {view.name}", [(n, take(i, view_id)) for i, n in looks]
+        if kind == "all":
+            return f"{project.name}: all views and looks", [
+                (f"{v}, {n}", take(i, j)) for j, v in views for i, n in looks
+            ]
+        return f"{project.name}: {look.name}", [(n, take(look_id, i)) for i, n in views]
 
     def order_still(
         self, project_id: str, look_id: str, view_id: str, *, width_px: int,

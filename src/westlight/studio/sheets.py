@@ -5,19 +5,19 @@ One sheet is made at a time; a new one ends the one before. Sheets are kept unti
 
 from __future__ import annotations
 
+import contextlib
 import io
-import json
 import shutil
-import subprocess
-import sys
 import threading
 from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
 from pathlib import Path
 from typing import Any
 
 from PIL import Image, ImageDraw
 
-from westlight.engine.contact import ContactOrder
+from westlight.engine.contact import ROUNDS, ContactOrder, begun
 
 from .errors import NotFound
 from .lettering import write
@@ -39,18 +39,19 @@ class Sheet:
     folder: Path
     captions: list[str]
     takes: list[dict[str, Any]]
-    ready: list[bool] = field(default_factory=list)
+    #: Rounds each picture has had; 0 for one that is not there yet.
+    rounds: list[int] = field(default_factory=list)
     problem: str | None = None
-    process: subprocess.Popen[str] | None = None
+    process: BaseProcess | None = None
 
     def describe(self) -> dict[str, Any]:
         """What the browser shows of it."""
         return {
             "id": self.id, "title": self.title, "problem": self.problem,
-            "running": self.process is not None,
+            "running": self.process is not None, "rounds": len(ROUNDS),
             "pictures": [
-                {"caption": c, "take": t, "ready": r}
-                for c, t, r in zip(self.captions, self.takes, self.ready, strict=True)
+                {"caption": c, "take": t, "round": r}
+                for c, t, r in zip(self.captions, self.takes, self.rounds, strict=True)
             ],
         }  # fmt: skip
 
@@ -80,27 +81,26 @@ class Sheets:
             folder = self.folder / name
             shutil.rmtree(folder, ignore_errors=True)
             folder.mkdir(parents=True)
-            made = Sheet(name, project, title, folder, captions, takes, [False] * len(captions))
+            made = Sheet(name, project, title, folder, captions, takes, [0] * len(captions))
             self._sheets[name] = made
-            file = folder / "order.json"
-            file.write_text(order.model_copy(update={"folder": str(folder)}).model_dump_json())
-            command = [sys.executable, "-m", "westlight.engine.contact", str(file)]
-            made.process = subprocess.Popen(command, stdout=subprocess.PIPE, text=True)
-        threading.Thread(target=self._follow, args=(made,), daemon=True).start()
+            made.process, told = begun(order.model_copy(update={"folder": str(folder)}))
+        threading.Thread(target=self._follow, args=(made, told), daemon=True).start()
         return made
 
-    def _follow(self, sheet: Sheet) -> None:
-        process = sheet.process
-        assert process is not None
-        assert process.stdout is not None
-        for line in process.stdout:
-            said = json.loads(line)
-            if said["kind"] == "picture":
-                sheet.ready[said["n"]] = True
-            else:
-                sheet.problem = said["text"]
-        process.wait()
-        sheet.process = None
+    @staticmethod
+    def _follow(sheet: Sheet, told: Connection) -> None:
+        # The pipe closes when the process has ended, however it did.
+        with contextlib.suppress(EOFError, OSError):
+            while True:
+                said = told.recv()
+                if said["kind"] == "picture":
+                    sheet.rounds[said["n"]] = said["round"]
+                else:
+                    sheet.problem = said["text"]
+        told.close()
+        process, sheet.process = sheet.process, None
+        if process is not None:
+            process.join()
 
     def _stop(self, sheet: Sheet) -> None:
         if sheet.process is not None:
@@ -119,7 +119,7 @@ class Sheets:
     def picture(self, sheet_id: str, n: int) -> Path:
         """File of one picture; raises `NotFound` before it is ready."""
         sheet = self.get(sheet_id)
-        if not 0 <= n < len(sheet.ready) or not sheet.ready[n]:
+        if not 0 <= n < len(sheet.rounds) or not sheet.rounds[n]:
             raise NotFound("This picture is not ready yet.")
         return sheet.folder / f"{n:03d}.jpg"
 
@@ -129,11 +129,12 @@ class Sheets:
         Raises `NotFound` when no picture is ready.
         """
         sheet = self.get(sheet_id)
-        ready = [i for i, r in enumerate(sheet.ready) if r]
+        ready = [i for i, r in enumerate(sheet.rounds) if r]
         if not ready:
             raise NotFound("No picture of this sheet is ready yet.")
         prints = [Image.open(self.picture(sheet_id, i)) for i in ready]
-        width, height = prints[0].size
+        # What has had one round only is smaller.
+        width, height = max(p.size for p in prints)
         columns = min(4, len(prints))
         rows = -(-len(prints) // columns)
         page = Image.new("RGB", (
@@ -144,7 +145,7 @@ class Sheets:
         for k, (i, image) in enumerate(zip(ready, prints, strict=True)):
             x = MARGIN + (k % columns) * (width + MARGIN)
             y = 2 * MARGIN + 18 + (k // columns) * (height + CAPTION + MARGIN)
-            page.paste(image, (x, y))
+            page.paste(image.resize((width, height)), (x, y))
             write(draw, (x, y + height + 7), sheet.captions[i], "#404040", 16)
         out = io.BytesIO()
         page.save(out, kind, resolution=PRINT_DPI)

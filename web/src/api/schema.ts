@@ -3561,16 +3561,21 @@ export interface components {
         };
         /**
          * NewSheet
-         * @description A contact sheet to make: over the day, the year, kept suns, all looks of a view, all views, or both.
+         * @description A contact sheet to make: over the day, the year, kept suns, lights to begin with, all looks of a view, all views, or both.
          */
         NewSheet: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "day" | "year" | "kept" | "looks" | "views" | "all";
+            kind: "day" | "year" | "kept" | "start" | "looks" | "views" | "all";
             /** Look */
             look: string;
+            /**
+             * Session
+             * @default
+             */
+            session: string;
             /** View */
             view: string;
         };
@@ -3904,6 +3909,8 @@ export interface components {
          * @description Sun positions scored for a view; see `core.analysis.PatternMap`. Arrays go together.
          */
         Pattern: {
+            /** Ahead */
+            ahead: number[];
             /** Azimuth Deg */
             azimuth_deg: number[];
             /** Contrast */
@@ -3912,8 +3919,12 @@ export interface components {
             elevation_deg: number[];
             /** Faces */
             faces: number[];
+            /** Middle */
+            middle: number[];
             /** Pattern */
             pattern: number[];
+            /** Raking */
+            raking: number[];
             /**
              * Real
              * @default []
@@ -4508,6 +4519,8 @@ export interface components {
             pictures: components["schemas"]["SheetPicture"][];
             /** Problem */
             problem: string | null;
+            /** Rounds */
+            rounds: number;
             /** Running */
             running: boolean;
             /** Title */
@@ -4520,8 +4533,8 @@ export interface components {
         SheetPicture: {
             /** Caption */
             caption: string;
-            /** Ready */
-            ready: boolean;
+            /** Round */
+            round: number;
             take: components["schemas"]["Take"];
         };
         /**
@@ -5137,10 +5150,14 @@ export interface components {
         /**
          * Take
          * @description What taking a picture of a sheet means: its look and view, and settings of the look.
+         *
+         *     With a ``name`` they are those of a new look of that name.
          */
         Take: {
             /** Look */
             look: string;
+            /** Name */
+            name: string | null;
             /** Settings */
             settings: {
                 [key: string]: unknown;

@@ -1,19 +1,23 @@
 import { Progress } from "../ui/Progress";
 import { useState } from "react";
 import { answer, api } from "../api/client";
+import type { components } from "../api/schema";
 import type { Sheet } from "../api/types";
 import { takeFrom } from "../state/sheets";
 import { set, useStudio } from "../state/store";
 import { change } from "../state/queries";
-import { useSheet } from "./Mounted";
+import { pictureOf, shareDone, useSheet } from "./Mounted";
 
-type Kind = "day" | "year" | "kept" | "looks" | "views" | "all";
+type Kind = components["schemas"]["NewSheet"]["kind"];
+
+const COLUMNS = ["", "grid-cols-1", "grid-cols-2", "grid-cols-3"];
 
 /** Small pictures made in the background; click one to take what it shows. */
 export function ContactSheet({ kinds }: { kinds: readonly { kind: Kind; label: string }[] }) {
   const project = useStudio((s) => s.project?.id);
   const look = useStudio((s) => s.lookId);
   const view = useStudio((s) => s.viewId);
+  const session = useStudio((s) => s.session);
   const [id, setId] = useState<string | null>(null);
   const sheet = useSheet(id);
   if (!project) return null;
@@ -22,7 +26,7 @@ export function ContactSheet({ kinds }: { kinds: readonly { kind: Kind; label: s
       answer(
         api.POST("/api/projects/{project}/sheets", {
           params: { path: { project } },
-          body: { look, view, kind },
+          body: { look, view, kind, session },
         }),
       ),
     );
@@ -31,10 +35,10 @@ export function ContactSheet({ kinds }: { kinds: readonly { kind: Kind; label: s
     set({ mounted: made.id });
   };
   const made = sheet.data;
-  const ready = made?.pictures.filter((p) => p.ready).length ?? 0;
+  const ready = made?.pictures.filter((p) => p.round > 0).length ?? 0;
   return (
     <>
-      <div className={`grid gap-1 ${kinds.length === 3 ? "grid-cols-3" : "grid-cols-2"}`}>
+      <div className={`grid gap-1 ${COLUMNS[Math.min(kinds.length, 3)]}`}>
         {kinds.map((k) => (
           <button key={k.kind} className="button" onClick={() => void begin(k.kind)}>
             {k.label}
@@ -43,9 +47,7 @@ export function ContactSheet({ kinds }: { kinds: readonly { kind: Kind; label: s
       </div>
       {made && (
         <>
-          {made.running && (
-            <Progress label="Pictures made" share={ready / Math.max(made.pictures.length, 1)} />
-          )}
+          {made.running && <Progress label="Pictures made" share={shareDone(made)} />}
           <div className="mt-2 mb-1 flex justify-between text-small text-ink-2" role="status">
             <span data-testid="sheet-progress">
               {ready} of {made.pictures.length} pictures
@@ -88,25 +90,24 @@ export function ContactSheet({ kinds }: { kinds: readonly { kind: Kind; label: s
 function Prints({ sheet }: { sheet: Sheet }) {
   return (
     <div className="grid grid-cols-2 gap-x-2 gap-y-1">
-      {sheet.pictures.map((p, i) => (
-        <button
-          key={p.caption}
-          className="text-left hover:underline disabled:opacity-60"
-          disabled={!p.ready}
-          onClick={() => takeFrom(p.take)}
-        >
-          {p.ready ? (
-            <img
-              src={`/api/sheets/${sheet.id}/pictures/${i}`}
-              alt={p.caption}
-              className="aspect-video w-full object-cover"
-            />
-          ) : (
-            <i className="block aspect-video w-full bg-mount/30" />
-          )}
-          <span className="block truncate text-small">{p.caption}</span>
-        </button>
-      ))}
+      {sheet.pictures.map((p, i) => {
+        const src = pictureOf(sheet.id, p, i);
+        return (
+          <button
+            key={`${i} ${p.caption}`}
+            className="text-left hover:underline disabled:opacity-60"
+            disabled={!src}
+            onClick={() => void takeFrom(p.take)}
+          >
+            {src ? (
+              <img src={src} alt={p.caption} className="aspect-video w-full object-cover" />
+            ) : (
+              <i className="block aspect-video w-full bg-mount/30" />
+            )}
+            <span className="block truncate text-small">{p.caption}</span>
+          </button>
+        );
+      })}
     </div>
   );
 }

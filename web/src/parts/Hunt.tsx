@@ -15,6 +15,9 @@ const SCORES: Record<Score, string> = {
   spot: "Light on pinned point 1",
   faces: "Pinned faces 1 and 2 apart",
   shadows: "Long shadows",
+  raking: "Flat along surfaces",
+  middle: "Middle of the picture in sun",
+  ahead: "Sun ahead of the camera",
 };
 
 /** Every position of the sun scored for this view, drawn on the chart. */

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
+import type { Sheet } from "../api/types";
 import { takeFrom } from "../state/sheets";
 import { chooseProof, useProofs } from "../state/proofs";
 import { fit } from "../state/fit";
@@ -33,19 +34,38 @@ export const useSheet = (id: string | null) =>
     refetchInterval: (q) => (q.state.data && !q.state.data.running ? false : 700),
   });
 
+/** Address of a picture of a sheet, another after each round; none before it is there. */
+export const pictureOf = (sheet: string, p: Sheet["pictures"][number], n: number) =>
+  p.round ? `/api/sheets/${sheet}/pictures/${n}?round=${p.round}` : null;
+
+/** Share of the work on a sheet that is done: every round of every picture. */
+export const shareDone = (s: Sheet) =>
+  s.pictures.reduce((sum, p) => sum + p.round, 0) / Math.max(s.pictures.length * s.rounds, 1);
+
+const refining = (s: Sheet) => (s.running && s.pictures.every((p) => p.round) ? ", refining" : "");
+
 function SheetGrid({ id }: { id: string }) {
   const sheet = useSheet(id).data;
-  const ready = sheet?.pictures.filter((p) => p.ready).length ?? 0;
+  const making = sheet?.running ?? true;
+  useEffect(() => {
+    set({ covered: making });
+    return () => set({ covered: false });
+  }, [making]);
+  const ready = sheet?.pictures.filter((p) => p.round > 0).length ?? 0;
   const cells = sheet?.pictures.map((p, i) => ({
     key: `${i} ${p.caption}`,
-    src: p.ready ? `/api/sheets/${id}/pictures/${i}` : null,
+    src: pictureOf(id, p, i),
     caption: p.caption,
-    take: () => takeFrom(p.take),
+    take: () => void takeFrom(p.take),
   }));
   return (
     <Grid
-      title={sheet ? `${ready} of ${sheet.pictures.length} pictures` : ""}
-      hint="Click one to take what it shows."
+      title={sheet ? `${ready} of ${sheet.pictures.length} pictures${refining(sheet)}` : ""}
+      hint={
+        sheet?.pictures[0]?.take.name
+          ? "Click one to make it a look."
+          : "Click one to take what it shows."
+      }
       cells={cells ?? []}
     />
   );

@@ -33,6 +33,7 @@ const ASIDE: Record<Sky["model"], (sky: Sky) => string> = {
   hdri: (sky) => sky.hdri.name,
 };
 
+const START = [{ kind: "start", label: "Propose six lights" }] as const;
 const HOURS = [
   { kind: "day", label: "This day" },
   { kind: "year", label: "This year" },
@@ -202,6 +203,9 @@ export function Daylight() {
         </div>
       </Section>
       {sky.model === "clear" && <Night sky={sky} />}
+      <Section title="Starting lights" aside="for this view">
+        <HoursPart kinds={START} />
+      </Section>
       <HuntPart />
       <AimPart />
       <Section title="Hour sheet" aside="exposed one by one">

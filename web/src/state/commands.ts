@@ -41,6 +41,11 @@ export const SECTIONS: [Stage, string, string][] = [
     "HDRI dome environment turbidity clear overcast CIE IBL horizon blur ground colour",
   ],
   ["Daylight", "Night", "moon town glow stars"],
+  [
+    "Daylight",
+    "Starting lights",
+    "propose begin ideas raking sun overcast dusk night presets looks",
+  ],
   ["Daylight", "Pattern map", "find sun positions hunt"],
   ["Daylight", "Aim the sun", "patch of sun through a window direction"],
   ["Daylight", "Hour sheet", "sun study shadow study time lapse year day kept suns"],

@@ -5,7 +5,7 @@ import type { Aim, Pattern } from "../api/types";
 import { askAim, askPattern } from "./asking";
 import { get as studio, set as setStudio } from "./store";
 
-export type Score = "contrast" | "share" | "pattern" | "spot" | "faces" | "shadows";
+export type Score = Exclude<keyof Pattern, "azimuth_deg" | "elevation_deg" | "real">;
 
 interface Hunt {
   /** Which score lies over the chart; none when null. */

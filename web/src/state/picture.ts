@@ -86,7 +86,7 @@ function tell() {
     held: s.held,
     moving: s.moving,
     paused: s.paused,
-    visible: document.visibilityState !== "hidden" && !s.home,
+    visible: document.visibilityState !== "hidden" && !s.home && !s.covered,
     blank: s.frame === null,
     plain: s.plain,
     reading: s.reading,
@@ -302,6 +302,7 @@ export function startPicture() {
       s.region !== before.region ||
       s.picking !== before.picking ||
       s.home !== before.home ||
+      s.covered !== before.covered ||
       s.printsByThemselves !== before.printsByThemselves
     )
       show();

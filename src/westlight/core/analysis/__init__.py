@@ -14,6 +14,7 @@ from .plan import Cutter, Plan, cut_plan
 from .portal_gain import PortalGain, portal_gain
 from .spread import PLANE_M, USUAL_UTILISATION, Room, columns_and_rows, count_for, room_around
 from .standpoint import Standpoint, standpoints
+from .starts import starting_suns
 
 __all__ = [
     "NEAR_BODY_M",
@@ -62,6 +63,7 @@ __all__ = [
     "snapped",
     "spells",
     "standpoints",
+    "starting_suns",
     "suggested_balance",
     "sun_by",
     "sun_grid",

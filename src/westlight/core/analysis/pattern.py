@@ -34,7 +34,9 @@ class PatternMap:
     ``share`` of the picture in sun; ``contrast`` of light and dark, most where half the picture is
     lit and lit fully; ``pattern``, length of borders between light and dark in picture widths;
     ``spot``, light on what was picked; ``faces``, difference of light between two picked faces over
-    their sum; ``shadows``, length of the shadow of an upright metre in metres.
+    their sum; ``shadows``, length of the shadow of an upright metre in metres; ``raking``, how flat
+    the sun meets what it lights, 1 along it; ``middle``, share of the middle of the picture in sun;
+    ``ahead``, 1 for a sun straight before the camera, -1 for one in its back.
     """
 
     azimuth_deg: Array
@@ -45,6 +47,9 @@ class PatternMap:
     spot: Array
     faces: Array
     shadows: Array
+    raking: Array
+    middle: Array
+    ahead: Array
 
 
 def sun_grid(step_deg: float, low_deg: float = 1.0) -> Array:
@@ -123,10 +128,19 @@ def pattern_map(
     faces = np.zeros(len(lit))
     if len(means) == 2:
         faces = np.abs(means[0] - means[1]) / np.maximum(means[0] + means[1], 1e-6)
+    height, width = first.shape[:2]
+    centre = (slice(height // 4, height - height // 4), slice(width // 3, width - width // 3))
+    there = max(float((first[centre][..., L.F_THERE] > 0).sum()), 1.0)
+    forward = np.subtract(view.target, view.position)[:2]
+    forward = forward / max(float(np.hypot(*forward)), 1e-9)
+    level = np.hypot(towards[:, 0], towards[:, 1])
     return PatternMap(
         positions[:, 0], positions[:, 1], share, 4 * share * (1 - share) * strength,
         borders / view.width_px, np.asarray(spot, float), faces,
         1 / np.tan(np.radians(np.maximum(positions[:, 1], 0.5))),
+        np.where(bright.any(axis=(1, 2)), 1 - strength, 0.0),
+        bright[(slice(None), *centre)].sum(axis=(1, 2)) / there,
+        towards[:, :2] @ forward / np.maximum(level, 1e-9),
     )  # fmt: skip
 
 

@@ -59,9 +59,12 @@ class Session:
     """
 
     def __init__(
-        self, name: str, shared: Shared, send: Send, called: Callable[[], bool] | None = None
-    ) -> None:
+        self, name: str, shared: Shared, send: Send, called: Callable[[], bool] | None = None,
+        alone: bool = False,
+    ) -> None:  # fmt: skip
         self.name, self.shared = name, shared
+        #: Only the picture itself is looked at: no little pictures, no measured noise.
+        self._alone = alone
         self.prepared = Prepared()
         self.pictures = Pictures(shared.store)
         self.hand = Hand()
@@ -75,7 +78,7 @@ class Session:
         self._tracer = Tracer(shared.store, shared.caches)
         self._run: Run | None = None
         self._lends = True
-        self._dirty = self._prints_dirty = True
+        self._dirty, self._prints_dirty = True, not alone
         self._settled = False
         self._prints_at = self._told_at = 0.0
         #: Until when a hand is expected to go on that only mixes: levels, exposure, finish.
@@ -118,7 +121,7 @@ class Session:
         # Under a moving hand the next direct picture is what to show, not the last one again.
         self._dirty = self._dirty or not (spec.moving and changed)
         self._note_touched(before, now)
-        self._prints_dirty, self._told_at = True, time.monotonic()
+        self._prints_dirty, self._told_at = not self._alone, time.monotonic()
         mixed = not changed and before.assembled is not None and not spec.moving
         self._mixed_until = self._told_at + HAND_RESTS_S if mixed else 0.0
         self._trace.told(spec.moving, changed)
@@ -161,7 +164,8 @@ class Session:
         if p.assembled is None:
             return False
         self.surveyed.begin(p)
-        self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower)
+        if not self._alone:
+            self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower)
         if p.spec.paused:
             return self._finish_quietly()
         now = time.monotonic()
@@ -266,7 +270,7 @@ class Session:
         if self.prepared.spec.moving and self.hand.waits(self.prepared, self.pictures):
             return
         self._show()
-        if not self.prepared.spec.moving:
+        if not self.prepared.spec.moving and not self._alone:
             self._show_prints(sources)
 
     def _finish_quietly(self) -> bool:

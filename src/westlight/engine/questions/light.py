@@ -21,6 +21,7 @@ from westlight.core.analysis import (
     suggested_balance,
     sun_grid,
 )
+from westlight.core.analysis import PatternMap as Found
 from westlight.core.analysis import aim as aimed_at
 from westlight.core.colour import AP1_LUMINANCE, white_of
 from westlight.core.errors import WestlightError
@@ -68,6 +69,9 @@ class Pattern(Answer):
     spot: list[float]
     faces: list[float]
     shadows: list[float]
+    raking: list[float]
+    middle: list[float]
+    ahead: list[float]
     #: Whether the sun ever stands there at this site; told by the studio, who knows the site.
     real: list[bool] = []
 
@@ -76,6 +80,13 @@ class PatternMap(Answer):
     """A pattern map; none without a building."""
 
     map: Pattern | None = None
+
+    def as_found(self) -> Found | None:
+        """As `core.analysis` has it."""
+        if self.map is None:
+            return None
+        rows = self.map.model_dump(exclude={"real"})
+        return Found(**{name: np.asarray(values, float) for name, values in rows.items()})
 
 
 class Aiming(Settings):

@@ -39,6 +39,8 @@ export interface ViewState {
   alone: boolean;
   /** The sheet of pictures that lies in the mount, by its id; the proofs by name. */
   mounted: string | null;
+  /** Pictures in the making lie over the picture: they need the processor, and nobody sees it. */
+  covered: boolean;
   keysShown: boolean;
   /** What the guide is open about: a term, or nothing for its head; null where it is closed. */
   guide: string | null;
@@ -62,6 +64,7 @@ export const view: ViewState = {
   printsByThemselves: false,
   alone: false,
   mounted: null,
+  covered: false,
   keysShown: false,
   guide: null,
   commandsShown: false,
