@@ -23,21 +23,24 @@ def box(scene: core.Scene, low: tuple[float, ...], high: tuple[float, ...]) -> N
     scene.add_mesh(corners, faces, core.Material(0.5))
 
 
-def room() -> Assembled:
+WINDOW = Portal((0.0, 0.0, 1.5), (0.0, 1.0, 0.0), 1.0, 1.0, name="South window")
+
+
+def room(without_west: bool = False, closed: bool = False) -> Assembled:
     """A room 4 × 4 × 3 m; its south wall (y = 0) has a window x −0.5…0.5, z 1…2."""
     scene = core.Scene()
+    if closed:
+        scene.portals, scene.closed = [WINDOW], True
     box(scene, (-2, 0, -0.1), (2, 4, 0))
     box(scene, (-2, 0, 3), (2, 4, 3.1))
-    box(scene, (-2.1, 0, 0), (-2, 4, 3))
+    if not without_west:
+        box(scene, (-2.1, 0, 0), (-2, 4, 3))
     box(scene, (2, 0, 0), (2.1, 4, 3))
     box(scene, (-2, 4, 0), (2, 4.1, 3))
     for low, high in (((-2, 0), (-0.5, 3)), ((0.5, 0), (2, 3)), ((-0.5, 0), (0.5, 1)),
                       ((-0.5, 2), (0.5, 3))):  # fmt: skip
         box(scene, (low[0], -0.02, low[1]), (high[0], 0, high[1]))
     return scene.assembled()
-
-
-WINDOW = Portal((0.0, 0.0, 1.5), (0.0, 1.0, 0.0), 1.0, 1.0, name="South window")
 
 
 def test_grid_covers_the_sky_evenly() -> None:
@@ -135,3 +138,22 @@ def test_openings_are_found_under_a_ray() -> None:
     assert opening_under([WINDOW], origin, towards, 2.0) is None
     assert opening_under([WINDOW], origin, -towards, 10.0) is None
     assert opening_under([WINDOW], origin + np.array([0.8, 0, 0]), towards, 10.0) is None
+
+
+def test_a_missing_wall_lets_no_sun_in_where_light_comes_only_through_openings() -> None:
+    """The map and what is aimed at follow what the picture does: by the window as before, by the gap not at all."""
+    view = core.View((0, 3.8, 1.6), (0, 0.2, 0.4), 18, 96, 54)
+    suns = np.array([[270.0, 20.0], [180.0, 30.0]])
+    whole, gap, shut = (
+        pattern_map(room(gone, closed), view, suns)
+        for gone, closed in ((False, False), (True, False), (True, True))
+    )
+    assert gap.share[0] > 0.05
+    assert shut.share[0] == whole.share[0] == 0
+    assert shut.share[1] == pytest.approx(gap.share[1], rel=0.02)
+    assert whole.share[1] > 0
+    floor, up = (0.0, 1.5, 0.0), (0.0, 0.0, 1.0)
+    west = [len(a.open[(a.open[:, 0] > 240) & (a.open[:, 0] < 300)])
+            for a in (aim(room(True, c), floor, up) for c in (False, True))]  # fmt: skip
+    assert west[0] > 0
+    assert west[1] == 0

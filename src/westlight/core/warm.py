@@ -58,7 +58,7 @@ def compile_beside_tracer() -> None:
     """All kernels that trace no paths: another process may compile them meanwhile."""
     assembled = _scene(sky.clear_sky(40.0)).assembled()
     view = _view()
-    sun_on(assembled, first_surfaces(assembled, view), [[0.0, 0.0, 1.0]])
+    sun_on(assembled, first_surfaces(assembled, view), [[0.0, 0.0, 1.0]], view.position)
     surface_under(assembled, *view.ray(0.5, 0.5))
     out = np.zeros((16, 16, 3), np.float32)
     show(mix([out, out], [np.ones(3)] * 2, out.copy()), 10.0)

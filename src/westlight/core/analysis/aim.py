@@ -79,7 +79,7 @@ def aim(
     first[0, 0, 0:3] = p
     first[0, 0, 3:6] = first[0, 0, 6:9] = n
     first[0, 0, L.F_THERE] = 1
-    light = sun_on(assembled, first, ways)[:, 0, 0] if len(ways) else np.zeros(0)
+    light = sun_on(assembled, first, ways, p)[:, 0, 0] if len(ways) else np.zeros(0)
     reached = light > 0.01
     best = np.argsort(-light[reached])
     return Aim(positions_of(ways[reached][best], north_deg), positions_of(ways[~reached], north_deg),

@@ -66,8 +66,12 @@ def sun_grid(step_deg: float, low_deg: float = 1.0) -> Array:
     return np.array(rows)
 
 
-def sun_on(assembled: Assembled, first: F4, directions: npt.ArrayLike) -> F4:
-    """Cosine-weighted sun on first surfaces (h, w, columns) for directions (n, 3): (n, h, w)."""
+def sun_on(assembled: Assembled, first: F4, directions: npt.ArrayLike, eye: npt.ArrayLike) -> F4:
+    """Cosine-weighted sun on first surfaces (h, w, columns) seen from ``eye`` (m), for directions (n, 3): (n, h, w).
+
+    Where light comes in only through openings, only what comes through one.
+    """
+    seen_from = np.asarray(eye, np.float32)
     height, width = first.shape[:2]
     towards = np.ascontiguousarray(directions, np.float32)
     flat = np.ascontiguousarray(first.reshape(-1, L.FIRST_COLUMNS))
@@ -82,7 +86,7 @@ def sun_on(assembled: Assembled, first: F4, directions: npt.ArrayLike) -> F4:
             if d0 is None:
                 return
             d1 = min(d0 + 4, len(towards))
-            sun_on_surfaces(assembled.arrays, flat, towards, lit, d0, d1, ray, counts)
+            sun_on_surfaces(assembled.arrays, flat, seen_from, towards, lit, d0, d1, ray, counts)
 
     run_in_threads(work, thread_count())
     return lit.reshape(len(towards), height, width)
@@ -114,7 +118,7 @@ def pattern_map(
     """
     first = first_surfaces(assembled, view)
     towards = np.array([direction(a - north_deg, e) for a, e in positions]).reshape(-1, 3)
-    lit = sun_on(assembled, first, towards)
+    lit = sun_on(assembled, first, towards, view.position)
     seen = max(float((first[..., L.F_THERE] > 0).sum()), 1.0)
     bright = lit > 0.05
     share = bright.sum(axis=(1, 2)) / seen

@@ -4,16 +4,22 @@ import numpy as np
 from numba import njit, uint64
 
 from .. import layout as L
-from .numbers import ENTRY, INFINITE, ZERO, dot
+from .numbers import ENTRY, INFINITE, NO, ZERO, dot
+from .portals import admitted, still_outside
 from .rays import offset, visibility
 
 
 @njit(**ENTRY)
-def sun_on_surfaces(S, first, directions, lit, d0, d1, ray, counts):
-    """Fill ``lit`` (directions, pixels) for directions d0…d1: cosine times what panes let through.
+def sun_on_surfaces(S, first, eye, directions, lit, d0, d1, ray, counts):
+    """Fill ``lit`` (directions, pixels) for directions d0…d1: cosine times what panes and openings let through.
 
-    ``first`` (pixels, FIRST_COLUMNS) as kept by the tracer; unlit, averted and empty pixels get 0.
+    ``first`` (pixels, FIRST_COLUMNS) as kept by the tracer from ``eye`` (3); unlit, averted and empty pixels get 0, and
+    where light comes only through openings those that it reaches by no opening.
     """
+    gated = (
+        S.portal_floats.shape[0] > 0
+        and (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0
+    )
     words = ray.view(np.uint32)
     address = uint64(ray.ctypes.data)
     for d in range(d0, d1):
@@ -28,4 +34,8 @@ def sun_on_surfaces(S, first, directions, lit, d0, d1, ray, counts):
                 continue
             x, y, z = offset(f[0], f[1], f[2], f[3], f[4], f[5], dx, dy, dz)
             r, g, b = visibility(S, ray, words, address, x, y, z, dx, dy, dz, INFINITE, counts)
-            lit[d, p] = cosine * (r + g + b) / np.float32(3.0)
+            k = cosine * (r + g + b) / np.float32(3.0)
+            if gated and k > ZERO:
+                outside = still_outside(S, eye[0], eye[1], eye[2], f[0], f[1], f[2], NO)
+                k *= admitted(S, x, y, z, dx, dy, dz, outside)
+            lit[d, p] = k
