@@ -10,12 +10,15 @@ import pytest
 from PIL import Image
 
 from westlight.core.files import write_exr, write_jpeg, write_picture
-from westlight.engine.described import described, described_plainly
+from westlight.engine.described import described, described_plainly, described_source
 from westlight.engine.spec import (
     ExposureSettings,
     FixtureSettings,
+    GlowSettings,
     HazeSettings,
+    MoonSettings,
     PictureSpec,
+    Place,
     SkySettings,
     SourceSpec,
     SunSettings,
@@ -90,6 +93,31 @@ def test_skies_haze_and_clay() -> None:
     assert (
         "overcast sky (−1.0 EV); no lamps; haze with 60 m visibility; everything but glass" in said
     )
+
+
+def test_an_exposure_that_follows_the_picture_is_not_told_before_there_is_one() -> None:
+    p = picture()
+    p.exposure.automatic, p.exposure.compensation = "whole", -0.5
+    assert described(p).endswith("; exposed by the meter (−0.5 EV), 5900 K.")
+
+
+def test_each_source_has_a_phrase_of_its_own() -> None:
+    p = picture()
+    assert described_source(p.sources[0]) == "Low sun from the south-west, 18° high"
+    p.sources[0].counts = False
+    assert described_source(p.sources[0]) == "Sun from the south-west, off"
+    assert described_source(p.sources[1]) == "Clear sky"
+    places = [Place(position=(n, 0, 2)) for n in range(4)]
+    of = FixtureSettings(shape="disc", lumen=1200, kelvin=2700, places=places)
+    four = SourceSpec(id="d", name="Discs", settings=of, level=-1.2)
+    assert described_source(four) == "4 disc fixtures, 1,200 lm each, 2700 K (−1.2 EV)"
+    one = FixtureSettings(shape="disc", colour="#ff0000", places=places[:1])
+    alone = SourceSpec(id="d", name="Disc", settings=one, counts=False)
+    assert described_source(alone) == "Disc fixture, 1,000 lm, coloured, off"
+    glow = SourceSpec(id="g", name="Embers", settings=GlowSettings(material="Embers"))
+    assert described_source(glow) == "Surfaces of Embers that shine"
+    moon = MoonSettings(azimuth_deg=10, elevation_deg=20, haze=2, lux=0.1)
+    assert described_source(SourceSpec(id="m", name="Moon", settings=moon)) == "Moon"
 
 
 def test_an_exposure_that_was_metered_is_the_one_told() -> None:

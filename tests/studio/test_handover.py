@@ -9,6 +9,7 @@ import re
 import time
 import zipfile
 from datetime import date
+from html import unescape
 from pathlib import Path
 from typing import Any
 
@@ -21,7 +22,7 @@ from westlight.cli.rendering import free_name, recipe_in, still
 from westlight.core.errors import WestlightError
 from westlight.core.files import read_layers
 from westlight.engine.still import StillOrder
-from westlight.store import Store
+from westlight.store import Still, Store
 from westlight.studio import documents, storage
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.stills import file_name
@@ -107,7 +108,7 @@ def _layers(studio: Studio, still: dict[str, Any]) -> dict[str, np.ndarray]:
 
 def test_a_recipe_renders_the_still_again(studio: Studio, project: str, tmp_path: Path) -> None:
     """The JSON of a finished still gives the same light from the command line, and no file is overwritten."""
-    first = order(studio, project, files=["exr"], half=False, samples=6)
+    first = order(studio, project, files=["exr"], half=False, samples=6, seconds=600)
     studio.handover.queue.start()
     try:
         before = done(studio, project, first)[0]
@@ -167,6 +168,25 @@ def test_papers(studio: Studio, project: str) -> None:
         studio.handover.queue.close()
     assert len(studio.handover.client_pdf(project)) > len(empty) / 2
     assert pages(studio.handover.client_pdf(project)) == 1
+    (kept,) = studio.handover.stills(project)
+    assert "sun from the" in kept["described"]
+    book = studio.handover.look_book(project, "Made for <them>", [still]).decode()
+    assert kept["described"] in unescape(book)
+    assert "Made for &lt;them&gt;" in book
+    with pytest.raises(BadEdit, match="No still"):
+        studio.handover.look_book(project, "", ["another"])
+
+
+def test_a_still_whose_order_is_not_understood_has_no_words(studio: Studio, project: str) -> None:
+    """A still of an earlier version stays in the list, whatever its order holds."""
+    still = order(studio, project, files=["png"])
+    with studio.store.session() as session:
+        row = session.get(Still, still)
+        assert row is not None
+        spec = {**row.settings["order"]["spec"], "air": "thick"}
+        row.settings = {**row.settings, "order": {**row.settings["order"], "spec": spec}}
+    (kept,) = studio.handover.stills(project)
+    assert kept["described"] == ""
 
 
 def test_sun_table_agrees_with_the_almanac() -> None:

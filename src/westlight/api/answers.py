@@ -212,6 +212,8 @@ class StillProgress(Answer):
 class StillRow(Named):
     """A still, waiting, being rendered or done."""
 
+    #: Its light in words.
+    described: str
     status: Literal["waiting", "rendering", "paused", "done", "failed", "cancelled", "removed"]
     created_at: str
     width_px: int
@@ -486,9 +488,10 @@ class Luminaire(Answer):
 
 
 class Proof(Named):
-    """A kept picture: its file, its note, and the look and view it is of."""
+    """A kept picture: its file, its note, its light in words, and the look and view it is of."""
 
     note: str
+    described: str
     shown: str
     created_at: str
     look: str

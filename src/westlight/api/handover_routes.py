@@ -198,6 +198,13 @@ def _papers(app: FastAPI, studio: Studio) -> None:
     def client(project: str, note: str = "") -> Response:
         return paper(studio.handover.client_pdf(project, note[:2000]), "client-sheet.pdf")
 
+    @app.get("/api/projects/{project}/look-book.html", response_class=Response)
+    def book(
+        project: str, note: str = "", still: Annotated[tuple[str, ...], Query()] = ()
+    ) -> Response:
+        made = studio.handover.look_book(project, note[:2000], still)
+        return paper(made, "look-book.html", "text/html; charset=utf-8")
+
     @app.get("/api/storage", response_model=A.Storage)
     def storage() -> dict[str, Any]:
         return studio.projects.storage()

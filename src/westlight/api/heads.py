@@ -99,6 +99,8 @@ class ContributionHead(Answer):
 
     kind: Literal["contribution"]
     source: str
+    #: What it is and how it is set, in words.
+    described: str
     burnt: float
     colour: str
     #: Part of the light of the picture that it makes; 0 for one that does not count, null before its first light.

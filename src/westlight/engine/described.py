@@ -5,9 +5,18 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Sequence
 
+from westlight.core.sources import SHAPES
 from westlight.core.sun import twilight, wind
 
-from .spec import ExposureSettings, PictureSpec, SkySettings, SourceSpec, SunSettings
+from .spec import (
+    ExposureSettings,
+    FixtureSettings,
+    GlowSettings,
+    PictureSpec,
+    SkySettings,
+    SourceSpec,
+    SunSettings,
+)
 from .spec.kinds import SKIES
 from .translate import ev_of
 
@@ -26,7 +35,7 @@ def described(spec: PictureSpec, exposure: ExposureSettings | None = None) -> st
         parts.append(f"haze with {min(h.visibility_m for h in spec.air if h.on):.0f} m visibility")
     if spec.clay is not None:
         parts.append("everything but glass in neutral grey")
-    parts.append(_exposure(exposure or spec.exposure))
+    parts.append(_exposure(exposure) if exposure else _metered(spec.exposure))
     told = "; ".join(p for p in parts if p)
     return f"{told[0].upper()}{told[1:]}."
 
@@ -35,6 +44,27 @@ def described_plainly(spec: PictureSpec, exposure: ExposureSettings | None = Non
     """As `described`, in the letters that every picture file and reader knows."""
     text = described(spec, exposure).replace("−", "-").replace("°", " degrees")
     return unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode()
+
+
+def described_source(source: SourceSpec) -> str:
+    """One source of the light in a phrase: what it is, its amount and colour, and how it is set here."""
+    of = source.settings
+    if isinstance(of, SunSettings):
+        told = _sun([source]) if source.counts else f"sun from the {wind(of.azimuth_deg)}"
+    elif isinstance(of, SkySettings):
+        told = _sky([source]) if source.counts else "sky"
+    elif isinstance(of, FixtureSettings):
+        shape, count = SHAPES[of.shape].label.lower(), len(of.places)
+        colour = f"{of.kelvin:.0f} K" if of.colour is None else "coloured"
+        what = f"{shape} fixture" if count == 1 else f"{count} {shape} fixtures"
+        each = "" if count == 1 else " each"
+        told = f"{what}, {of.lumen:,.0f} lm{each}, {colour}{_stops(source)}"
+    elif isinstance(of, GlowSettings):
+        told = f"surfaces of {of.material} that shine{_stops(source)}"
+    else:
+        told = f"moon{_stops(source)}"
+    off = "" if source.counts else ", off"
+    return f"{told[0].upper()}{told[1:]}{off}"
 
 
 def _sun(sources: Sequence[SourceSpec]) -> str:
@@ -89,6 +119,14 @@ def _stops(source: SourceSpec) -> str:
     """By how much a source is moved from its own amount."""
     level = round(source.level, 1)
     return f" ({'+' if level > 0 else '−'}{abs(level):.1f} EV)" if level else ""
+
+
+def _metered(e: ExposureSettings) -> str:
+    """The exposure as it is set; one that follows the picture is not known before there is one."""
+    if e.automatic == "off":
+        return _exposure(e)
+    over = f" ({e.compensation:+.1f} EV)".replace("-", "−") if e.compensation else ""
+    return f"exposed by the meter{over}, {e.kelvin:.0f} K"
 
 
 def _exposure(e: ExposureSettings) -> str:

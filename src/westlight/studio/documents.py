@@ -108,10 +108,13 @@ def _some(positions: str) -> str:
     return "; ".join(all_[:_POSITIONS]) + (f"; and {rest} more, in the CSV" if rest > 0 else "")
 
 
-def schedule_pdf(project: str, look: str, rows: Sequence[dict[str, Any]]) -> bytes:
-    """The light schedule of a look, with sums of what is on."""
+def schedule_pdf(
+    project: str, look: str, rows: Sequence[dict[str, Any]], described: str = ""
+) -> bytes:
+    """The light schedule of a look, with sums of what is on, and its light in words."""
+    subject = f"{project}, {look}{': ' if described else ''}{described}"
     if not rows:
-        return _document("Light schedule", f"{project}, {look}", [Paragraph("No fixtures.", TEXT)])
+        return _document("Light schedule", subject, [Paragraph("No fixtures.", TEXT)])
     told = [{**r, "positions (m)": _some(str(r["positions (m)"]))} for r in rows]
     cells = [
         list(_SCHEDULE),
@@ -123,7 +126,7 @@ def schedule_pdf(project: str, look: str, rows: Sequence[dict[str, Any]]) -> byt
     count = sum(r["count"] for r in on)
     total = f"On in this look, fills left out: {count} fixtures, {lumen:,.0f} lm, {watts:,.0f} W."
     story: list[Flowable] = [_table(cells, list(_SCHEDULE.values())), Spacer(1, 4 * mm), Paragraph(total, TEXT)]  # fmt: skip
-    return _document("Light schedule", f"{project}, {look}", story)
+    return _document("Light schedule", subject, story)
 
 
 def sun_rows(

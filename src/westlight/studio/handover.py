@@ -12,12 +12,14 @@ from typing import Any
 
 from westlight.core.analysis import PatternMap
 from westlight.engine.contact import ContactOrder
+from westlight.engine.described import described
 from westlight.engine.spec import Bounced, Speckles, ViewSettings
 from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Source, Store, View
 
 from . import daylight, documents, exchange, fixtures, sheets, starts
 from .errors import BadEdit
+from .look_book import Leaf, look_book
 from .rows import live_project, look_row, rows_of
 from .scenes import Scenes
 from .settings import LookState, ModelState
@@ -38,6 +40,16 @@ def free_name(wanted: str, taken: Container[str], before: str = " ", after: str 
     while free in taken:
         free, n = f"{wanted}{before}{n}{after}", n + 1
     return free
+
+
+def _where(latitude: float, longitude: float) -> str:
+    """A place in words.
+
+    >>> _where(43.6, -9.1)
+    '43.60° N, 9.10° W'
+    """
+    return (f"{abs(latitude):.2f}° {'N' if latitude >= 0 else 'S'}, "
+            f"{abs(longitude):.2f}° {'E' if longitude >= 0 else 'W'}")  # fmt: skip
 
 
 class Handover:
@@ -79,7 +91,11 @@ class Handover:
     def schedule_pdf(self, project_id: str, look_id: str) -> bytes:
         """The light schedule of a look as PDF."""
         project, look = self._names(project_id, look_id)
-        return documents.schedule_pdf(project, look, self.schedule(project_id, look_id))
+        rows = self.schedule(project_id, look_id)
+        with self.store.session() as session:
+            view = rows_of(session, View, project_id)[0].id
+        words = described(self.scenes.picture(project_id, look_id, view))
+        return documents.schedule_pdf(project, look, rows, words)
 
     def sun_table(self, project_id: str, look_id: str) -> list[dict[str, str]]:
         """The sun of the year of a look at the site, a row for each month."""
@@ -95,13 +111,37 @@ class Handover:
         """A sheet of all finished stills for the client."""
         with self.store.session() as session:
             name = live_project(session, project_id).name
-        stills = []
+        stills = [
+            (
+                s["name"],
+                f"{s['width_px']} px, {s['created_at'][:10]}. {s['described']}".strip(),
+                path,
+            )
+            for s, path in self._finished(project_id)
+        ]
+        return documents.client_pdf(name, stills, note, date.today().isoformat())
+
+    def look_book(self, project_id: str, note: str = "", chosen: Sequence[str] = ()) -> bytes:
+        """One HTML page of finished stills, all or some, for the client; raises `BadEdit` for none."""
+        with self.store.session() as session:
+            p = live_project(session, project_id)
+            notes = {r.name: r.settings.get("note", "") for r in rows_of(session, Look, project_id)}
+            name, place = p.name, _where(p.latitude_deg, p.longitude_deg)
+        leaves = []
+        for s, path in self._finished(project_id):
+            if not chosen or s["id"] in chosen:
+                view, _, look = str(s["name"]).partition(", ")
+                leaves.append(Leaf(s["name"], view, s["described"], notes.get(look, ""), path))
+        return look_book(name, place, leaves, note, date.today().isoformat())
+
+    def _finished(self, project_id: str) -> list[tuple[dict[str, Any], Path]]:
+        """Stills that can be shown, the oldest first, each with a picture file."""
+        found = []
         for s in reversed(self.stills(project_id)):
             shown = next((f for f in s["files"] if f["kind"] in ("png", "jpeg")), None)
             if s["status"] == "done" and shown is not None:
-                path, _, _ = self.shelves.any_file(shown["asset"])
-                stills.append((s["name"], f"{s['width_px']} px, {s['created_at'][:10]}", path))
-        return documents.client_pdf(name, stills, note, date.today().isoformat())
+                found.append((s, self.shelves.any_file(shown["asset"])[0]))
+        return found
 
     def stills_zip(self, project_id: str, chosen: Sequence[str] = ()) -> Path:
         """A zip of the files of finished stills, all or some; raises `BadEdit` for none.

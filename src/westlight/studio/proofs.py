@@ -59,7 +59,8 @@ def keep(
         for kind, file in (("shown", shown), ("linear", linear)):
             files[kind] = keep_asset(session, assets, file, file.name, MEDIA[file.suffix])
     proof = Proof(project_id=project_id, name=name,
-                  settings={"recipe": recipe, "files": files, "note": ""})  # fmt: skip
+                  settings={"recipe": recipe, "files": files, "note": "",
+                            "described": picture.get("described", "")})  # fmt: skip
     session.add(proof)
     session.flush()
     return proof.id
@@ -77,7 +78,8 @@ def listed(session: Session, project_id: str) -> list[dict[str, Any]]:
     """Proofs of a project, newest first."""
     query = select(Proof).where(Proof.project_id == project_id).order_by(Proof.created_at.desc())
     return [
-        {"id": p.id, "name": p.name, "note": p.settings["note"], "shown": p.settings["files"]["shown"],
+        {"id": p.id, "name": p.name, "note": p.settings["note"],
+         "described": p.settings.get("described", ""), "shown": p.settings["files"]["shown"],
          "created_at": p.created_at.isoformat(),
          "look": p.settings["recipe"]["look"]["id"], "view": p.settings["recipe"]["view"]["id"]}
         for p in session.scalars(query) if not p.settings.get("aside")

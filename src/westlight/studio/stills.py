@@ -19,10 +19,13 @@ from pathlib import Path
 from typing import Any
 
 import structlog
+from pydantic import ValidationError
 from sqlalchemy import func, select, update
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
+from westlight.engine.described import described
+from westlight.engine.spec import PictureSpec
 from westlight.engine.still import FULL, PREVIEW, MixOrder, StillOrder
 from westlight.store import Asset, AssetStore, Still, Store
 
@@ -68,6 +71,7 @@ class Stills:
         self.store, self.assets, self.folder = store, assets, folder
         folder.mkdir(parents=True, exist_ok=True)
         self.progress: dict[str, dict[str, Any]] = {}
+        self._words: dict[str, str] = {}
         self._wake = threading.Event()
         self._running: tuple[str, subprocess.Popen[str]] | None = None
         self._asked_to_stop: subprocess.Popen[str] | None = None
@@ -273,6 +277,7 @@ class Stills:
         order = still.settings["order"]
         return {
             "id": still.id, "name": still.name, "status": still.status,
+            "described": self._described(still),
             "created_at": still.created_at.isoformat(), "width_px": order["spec"]["width_px"],
             "files": still.settings.get("files", []), "problem": still.settings.get("problem"),
             "progress": self.progress.get(still.id),
@@ -281,6 +286,16 @@ class Stills:
             "remark": still.settings.get("remark"), "curve": still.settings.get("curve") or [],
             "seen": still.settings["order"].get("noise", 1.0) is None,
         }  # fmt: skip
+
+    def _described(self, still: Still) -> str:
+        """Light of a still in words; nothing for one whose order is no longer understood."""
+        if still.id not in self._words:
+            try:
+                spec = PictureSpec.model_validate(still.settings["order"]["spec"])
+                self._words[still.id] = described(spec)
+            except ValidationError:
+                self._words[still.id] = ""
+        return self._words[still.id]
 
     def _work(self) -> None:
         while not self._closing:

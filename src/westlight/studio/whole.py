@@ -70,6 +70,7 @@ class _ProofState(Settings):
     recipe: _Recipe
     files: _ProofFiles
     note: Annotated[str, Field(max_length=2000)] = ""
+    described: Annotated[str, Field(max_length=2000)] = ""
 
 
 class _Version(Settings):

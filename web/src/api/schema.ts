@@ -468,6 +468,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/look-book.html": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Book */
+        get: operations["book_api_projects__project__look_book_html_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/looks/{look}/daylight": {
         parameters: {
             query?: never;
@@ -1789,6 +1806,8 @@ export interface components {
             burnt: number;
             /** Colour */
             colour: string;
+            /** Described */
+            described: string;
             /** Headroom */
             headroom: number | null;
             /** Just Below */
@@ -4286,11 +4305,13 @@ export interface components {
         };
         /**
          * Proof
-         * @description A kept picture: its file, its note, and the look and view it is of.
+         * @description A kept picture: its file, its note, its light in words, and the look and view it is of.
          */
         Proof: {
             /** Created At */
             created_at: string;
+            /** Described */
+            described: string;
             /** Id */
             id: string;
             /** Look */
@@ -5005,6 +5026,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Described */
+            described: string;
             /** Files */
             files: components["schemas"]["StillFile"][];
             /** Id */
@@ -6424,6 +6447,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Brought"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    book_api_projects__project__look_book_html_get: {
+        parameters: {
+            query?: {
+                note?: string;
+                still?: string[];
+            };
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

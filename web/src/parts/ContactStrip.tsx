@@ -189,8 +189,9 @@ function Small({ id, silent }: { id: string; silent: boolean }) {
   if (!print) return <i className="block h-full bg-black/40" />;
   return (
     <img
+      id={`print-${id}`}
       src={print.url}
-      alt=""
+      alt={print.described}
       className={`h-full w-full object-cover ${silent ? "opacity-25" : ""}`}
     />
   );
@@ -238,6 +239,7 @@ function PrintCard({ source: s, member }: { source: SourceLine; member: boolean 
             className={`${PRINT} ${selected ? "outline-2 outline-sun-on-mount" : ""}`}
             aria-pressed={selected}
             aria-label={`Select ${s.name}`}
+            aria-describedby={`print-${s.id}`}
             onClick={() => set({ selected: s.id })}
           >
             <Small id={s.id} silent={s.silent} />

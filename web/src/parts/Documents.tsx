@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Section } from "../ui/Section";
 
-/** Documents that go with the pictures: light schedule, sun table, client sheet. */
+/** Documents that go with the pictures: light schedule, sun table, client sheet, look book. */
 export function Documents({ project, look }: { project: string; look: string }) {
   const [note, setNote] = useState("");
   const of = `/api/projects/${project}/looks/${look}`;
@@ -13,33 +13,43 @@ export function Documents({ project, look }: { project: string; look: string }) 
         title="Client sheet"
         pdf={`/api/projects/${project}/client-sheet.pdf?note=${encodeURIComponent(note)}`}
       />
+      <Row
+        title="Look book"
+        html={`/api/projects/${project}/look-book.html?note=${encodeURIComponent(note)}`}
+      />
       <input
         className="entry mt-1 w-full"
-        placeholder="Words on the client sheet"
-        aria-label="Words on the client sheet"
+        placeholder="Words on sheet and book"
+        aria-label="Words on client sheet and look book"
         value={note}
         onChange={(e) => setNote(e.target.value)}
       />
       <p className="mt-1 text-ink-2">
-        Fixtures with counts, kelvin, lumen and watts; the sun of the year; all finished stills.
+        Fixtures with counts, kelvin, lumen and watts; the sun of the year; all finished stills, on
+        paper or as one page to look at that compares those of a view.
       </p>
     </Section>
   );
 }
 
-function Row(p: { title: string; csv?: string; pdf: string }) {
+function Row(p: { title: string; csv?: string; pdf?: string; html?: string }) {
+  const files = [
+    ["CSV", p.csv],
+    ["PDF", p.pdf],
+    ["HTML", p.html],
+  ] as const;
   return (
     <div className="flex items-baseline justify-between py-[2px]">
       <span>{p.title}</span>
       <span className="flex gap-3">
-        {p.csv && (
-          <a className="underline" href={p.csv} download>
-            CSV
-          </a>
+        {files.map(
+          ([kind, href]) =>
+            href && (
+              <a key={kind} className="underline" href={href} download>
+                {kind}
+              </a>
+            ),
         )}
-        <a className="underline" href={p.pdf} download>
-          PDF
-        </a>
       </span>
     </div>
   );

@@ -70,7 +70,7 @@ export function Proofs() {
             >
               <img
                 src={`/api/files/${p.shown}?show=true`}
-                alt={p.name}
+                alt={p.described || p.name}
                 className={`aspect-video w-full object-cover ${p.id === chosen ? "outline-2 outline-blue" : ""}`}
               />
             </button>
@@ -167,7 +167,7 @@ export function ProofBeside({ width, aspect }: { width: string; aspect: number }
     >
       <img
         src={`/api/files/${proof.shown}?show=true`}
-        alt={proof.name}
+        alt={proof.described || proof.name}
         data-testid="proof-beside"
         className="h-full w-full object-contain"
         style={closeUp(zoom)}

@@ -97,7 +97,7 @@ function Row({ still, project }: { still: Still; project: string }) {
         {png && (
           <img
             src={`/api/files/${png.asset}?show=true`}
-            alt={still.name}
+            alt={still.described || still.name}
             className="h-[45px] w-[80px] object-cover"
           />
         )}

@@ -210,10 +210,11 @@ function take(message: ArrayBuffer) {
     set((s) => {
       const old = s.contributions[head.source];
       if (old) URL.revokeObjectURL(old.url);
-      const { burnt, colour, headroom, just_below, burns, share, lifted_ev } = head;
+      const { described, burnt, colour, headroom, just_below, burns, share, lifted_ev } = head;
       const of = shownNow();
       const lit = headroom !== null || (!!old?.lit && old.of === of);
-      const kept = { url, burnt, colour, headroom, just_below, burns, share, lifted_ev, lit, of };
+      const told = { url, described, burnt, colour, headroom, just_below, burns, share };
+      const kept = { ...told, lifted_ev, lit, of };
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
   } else if (head.kind === "facts") set({ facts: head });

@@ -29,7 +29,7 @@ from westlight.core.transport.denoise import USUAL_FALL
 from westlight.core.transport.film import F4
 from westlight.core.view import sharp_zone
 
-from ..described import described
+from ..described import described, described_source
 from ..spec import MoonSettings, PictureSpec, SkySettings, SourceSpec, SunSettings
 from ..translate import finish_of
 from .frames import Drawing
@@ -217,6 +217,7 @@ def prints(d: Drawing, only: frozenset[str] | None) -> Iterator[tuple[Head, byte
         head = {
             "kind": "contribution",
             "source": s.id,
+            "described": described_source(s),
             "burnt": round(shown.burnt, 4),
             "colour": swatch(p.gains[s.id]),
             "share": None if adds is None else round(min(adds, 1.0), 4),

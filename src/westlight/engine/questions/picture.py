@@ -18,6 +18,7 @@ from westlight.core.transport.denoise import USUAL_FALL, noise_left
 from westlight.core.transport.film import Accumulator
 from westlight.core.transport.render import PassRun
 
+from ..described import described
 from ..live.frames import read
 from ..spec import Settings
 from ..translate import finish_of
@@ -37,6 +38,8 @@ class PictureFiles(Answer):
     model_config = ConfigDict(arbitrary_types_allowed=True)
     jpeg: bytes | None = None
     linear: Any = None
+    #: Its light in words.
+    described: str = ""
 
 
 class Wanted(Settings):
@@ -86,7 +89,10 @@ def proof(a: Asked, _: Nothing) -> PictureFiles:
     picture = drawing.picture
     factor = max(1, picture.shape[1] // PROOF_WIDTH)
     small = picture if factor == 1 else block_mean(picture, factor)
-    return PictureFiles(jpeg=file.getvalue(), linear=np.clip(small, 0, HALF_TOP).astype(np.float16))
+    return PictureFiles(
+        jpeg=file.getvalue(), linear=np.clip(small, 0, HALF_TOP).astype(np.float16),
+        described=described(a.p.spec, drawing.exposure),
+    )  # fmt: skip
 
 
 def start(a: Asked, of: Wanted) -> StartingGrade:

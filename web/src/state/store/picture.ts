@@ -4,6 +4,8 @@ import type { Facts, FrameHead, Project, Reading, Schemas } from "../../api/type
 
 export interface Contribution {
   url: string;
+  /** What the source is and how it is set, in words. */
+  described: string;
   burnt: number;
   colour: string;
   /** Stops the source may rise before it burns; null for one that adds nothing. */
