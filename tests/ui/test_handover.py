@@ -91,6 +91,25 @@ def test_stills_are_saved_checked_refined_and_packed(page: Page, tmp_path: Path)
         found = opened.namelist()
     assert len(found) == len(set(found)) >= 6
 
+    papers = page.get_by_role("region", name="Documents")
+    papers.get_by_label("Words on client sheet and look book").fill("Which one?")
+    book = saved(page, papers.get_by_role("link", name="HTML"), tmp_path)
+    opened_book = page.context.new_page()
+    problems: list[str] = []
+    opened_book.on("console", lambda said: problems.append(said.text))
+    opened_book.goto(book.as_uri())
+    expect(opened_book.get_by_text("Which one?")).to_be_visible()
+    expect(opened_book.locator("figure img")).to_have_count(3)
+    wipe = opened_book.locator(".wipe").first
+    shown = "e => [e.naturalWidth, getComputedStyle(e).clipPath]"
+    wipe.get_by_role("slider").fill("0")
+    wide, hidden = wipe.locator(".over").evaluate(shown)
+    assert wide == 320
+    wipe.get_by_role("slider").fill("100")
+    assert wipe.locator(".over").evaluate(shown)[1] != hidden
+    assert not problems
+    opened_book.close()
+
 
 def test_papers_lights_and_storage(page: Page, tmp_path: Path) -> None:
     """PDFs and tables come out, lamps go out as OpenUSD and come in again, sizes are told."""

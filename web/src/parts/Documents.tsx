@@ -2,7 +2,8 @@ import { useState } from "react";
 import { Section } from "../ui/Section";
 
 /** Documents that go with the pictures: light schedule, sun table, client sheet, look book. */
-export function Documents({ project, look }: { project: string; look: string }) {
+export function Documents(p: { project: string; look: string; finished: boolean }) {
+  const { project, look } = p;
   const [note, setNote] = useState("");
   const of = `/api/projects/${project}/looks/${look}`;
   return (
@@ -15,7 +16,12 @@ export function Documents({ project, look }: { project: string; look: string }) 
       />
       <Row
         title="Look book"
-        html={`/api/projects/${project}/look-book.html?note=${encodeURIComponent(note)}`}
+        html={
+          p.finished
+            ? `/api/projects/${project}/look-book.html?note=${encodeURIComponent(note)}`
+            : undefined
+        }
+        wants="a finished still"
       />
       <input
         className="entry mt-1 w-full"
@@ -32,7 +38,7 @@ export function Documents({ project, look }: { project: string; look: string }) 
   );
 }
 
-function Row(p: { title: string; csv?: string; pdf?: string; html?: string }) {
+function Row(p: { title: string; csv?: string; pdf?: string; html?: string; wants?: string }) {
   const files = [
     ["CSV", p.csv],
     ["PDF", p.pdf],
@@ -42,6 +48,7 @@ function Row(p: { title: string; csv?: string; pdf?: string; html?: string }) {
     <div className="flex items-baseline justify-between py-[2px]">
       <span>{p.title}</span>
       <span className="flex gap-3">
+        {!files.some(([, href]) => href) && <span className="text-ink-2">needs {p.wants}</span>}
         {files.map(
           ([kind, href]) =>
             href && (

@@ -257,7 +257,11 @@ export function Handover() {
         </button>
       </div>
       <Stills stills={project.stills} project={project.id} />
-      <Documents project={project.id} look={lookId} />
+      <Documents
+        project={project.id}
+        look={lookId}
+        finished={project.stills.some((s) => s.status === "done")}
+      />
       <Section title="Contact sheet">
         <ContactSheet
           kinds={[
