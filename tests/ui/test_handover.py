@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
+from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
 from westlight.core.files import read_layers
@@ -109,6 +110,38 @@ def test_stills_are_saved_checked_refined_and_packed(page: Page, tmp_path: Path)
     assert wipe.locator(".over").evaluate(shown)[1] != hidden
     assert not problems
     opened_book.close()
+
+
+def test_a_series_of_stills_is_saved_followed_and_moves(page: Page, tmp_path: Path) -> None:
+    """Two hours as numbered files and one moving picture; the rest of a long series is cancelled."""
+    lit(page)
+    page.keyboard.press(" ")
+    page.keyboard.press("7")
+    number(page, "Width", "320")
+    number(page, "At most", "0.1")
+    page.get_by_role("radio", name="Light cache, quicker").click()
+    lapse = page.get_by_role("region", name="Time-lapse")
+    number(page, "Pictures", "2")
+    lapse.get_by_role("button", name="Save a series of 2").click()
+    series = page.get_by_test_id("series").first
+    expect(series).to_contain_text("08:00 to 20:00")
+    expect(series).to_contain_text("2 of 2 pictures", timeout=600_000)
+    film = saved(page, series.get_by_role("link", name="WebP, moving"), tmp_path)
+    with Image.open(film) as opened:
+        assert opened.n_frames == 2  # type: ignore[attr-defined]
+    packed = saved(page, series.get_by_role("link", name="Files as zip"), tmp_path)
+    with zipfile.ZipFile(packed) as zipped:
+        assert {Path(n).stem[-4:] for n in zipped.namelist()} == {"-001", "-002"}
+    lapse.get_by_role("radio", name="Dimming of all lamps").click()
+    number(page, "Pictures", "9")
+    lapse.get_by_role("button", name="Save a series of 9").click()
+    newest = page.get_by_test_id("series").first
+    expect(newest).to_contain_text("of 9 pictures")
+    newest.get_by_role("button", name="Cancel the rest").click()
+    newest.get_by_role("button", name="Single stills").click()
+    expect(newest.get_by_test_id("still").last).to_have_attribute("data-status", "cancelled")
+    newest.get_by_role("button", name="Remove", exact=True).first.click()
+    expect(page.get_by_test_id("series")).to_have_count(1)
 
 
 def test_papers_lights_and_storage(page: Page, tmp_path: Path) -> None:

@@ -209,11 +209,23 @@ class StillProgress(Answer):
     curve: list[tuple[float, float]] = []
 
 
+class InSeries(Answer):
+    """Where a still stands in a series, and what that is called."""
+
+    id: str
+    number: int
+    count: int
+    name: str
+    #: What is varied, at this still.
+    at: str
+
+
 class StillRow(Named):
     """A still, waiting, being rendered or done."""
 
     #: Its light in words.
     described: str
+    series: InSeries | None
     status: Literal["waiting", "rendering", "paused", "done", "failed", "cancelled", "removed"]
     created_at: str
     width_px: int

@@ -11,6 +11,7 @@ from westlight.engine.still import Share
 from westlight.engine.still_files import Kind as FileKind
 from westlight.engine.still_files import PassName
 from westlight.studio.picture_sun import Act
+from westlight.studio.series import Series
 from westlight.studio.stills import NAMES
 
 Kind = Literal["view", "look", "source"]
@@ -197,6 +198,15 @@ class NewStill(Body):
     names: Annotated[Text, Field(min_length=1, max_length=200)] = NAMES
     dpi: Annotated[float, Field(ge=30, le=2400)] | None = None
     screen: Literal["sRGB", "Display P3", "Rec.709"] = "sRGB"
+
+
+class NewSeries(NewStill):
+    """A series of stills: over clock minutes of the day, or over stops that all lamps are dimmed by."""
+
+    series: Series
+
+
+SeriesAct = Literal["cancel", "pause", "resume", "remove"]
 
 
 class Again(Body):

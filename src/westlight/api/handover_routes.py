@@ -20,9 +20,11 @@ from . import answers as A
 from .bodies import (
     Again,
     NewProof,
+    NewSeries,
     NewSheet,
     NewStill,
     Note,
+    SeriesAct,
     StillAct,
 )
 
@@ -130,13 +132,32 @@ def _stills(app: FastAPI, studio: Studio) -> None:
         still = studio.handover.order_still(project, body.look, body.view, **wanted)
         return {"id": still, "project": studio.projects.overview(project)}
 
+    @app.post("/api/projects/{project}/series", response_model=A.Made)
+    def series(project: str, body: NewSeries) -> dict[str, Any]:
+        wanted = body.model_dump(exclude={"look", "view", "series"})
+        made = studio.handover.order_series(project, body.look, body.view, body.series, **wanted)
+        return {"id": made, "project": studio.projects.overview(project)}
+
+    @app.post("/api/projects/{project}/series/{series}/{act}", response_model=A.Project)
+    def act_on_series(project: str, series: str, act: SeriesAct) -> dict[str, Any]:
+        studio.handover.act_on_series(project, series, act)
+        return studio.projects.overview(project)
+
+    @app.get("/api/projects/{project}/series/{series}.webp", response_class=Response)
+    def moving(project: str, series: str) -> Response:
+        named = {"content-disposition": 'inline; filename="series.webp"'}
+        made = studio.handover.moving(project, series)
+        return Response(made, media_type="image/webp", headers=named)
+
     @app.get("/api/projects/{project}/stills", response_model=list[A.StillRow])
     def stills(project: str) -> list[dict[str, Any]]:
         return studio.handover.stills(project)
 
     @app.get("/api/projects/{project}/stills.zip", response_class=FileResponse)
-    def packed(project: str, still: Annotated[tuple[str, ...], Query()] = ()) -> FileResponse:
-        made = studio.handover.stills_zip(project, still)
+    def packed(
+        project: str, still: Annotated[tuple[str, ...], Query()] = (), series: str = ""
+    ) -> FileResponse:
+        made = studio.handover.stills_zip(project, still, series)
         return FileResponse(made, media_type="application/zip", filename="stills.zip",
                             background=BackgroundTask(made.unlink, missing_ok=True))  # fmt: skip
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 import zipfile
-from collections.abc import Container, Sequence
+from collections.abc import Container, Mapping, Sequence
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -16,12 +16,14 @@ from westlight.engine.described import described
 from westlight.engine.spec import Bounced, Speckles, ViewSettings
 from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Source, Store, View
+from westlight.store.rows import new_id
 
-from . import daylight, documents, exchange, fixtures, sheets, starts
-from .errors import BadEdit
+from . import daylight, documents, exchange, fixtures, series, sheets, starts
+from .errors import BadEdit, NotFound
 from .look_book import Leaf, look_book
 from .rows import live_project, look_row, rows_of
 from .scenes import Scenes
+from .series import Series
 from .settings import LookState, ModelState
 from .shelves import Shelves
 from .stills import NAMES, Stills
@@ -143,13 +145,13 @@ class Handover:
                 found.append((s, self.shelves.any_file(shown["asset"])[0]))
         return found
 
-    def stills_zip(self, project_id: str, chosen: Sequence[str] = ()) -> Path:
-        """A zip of the files of finished stills, all or some; raises `BadEdit` for none.
+    def stills_zip(self, project_id: str, chosen: Sequence[str] = (), series_id: str = "") -> Path:
+        """A zip of the files of finished stills, all, some, or those of a series; raises `BadEdit` for none.
 
         The caller deletes the file. Equal names get a number, nothing is overwritten.
         """
         files = [
-            f for s in self.stills(project_id)
+            f for s in (self._series(project_id, series_id) if series_id else self.stills(project_id))
             if s["status"] == "done" and (not chosen or s["id"] in chosen)
             for f in s["files"] if f["kind"] != "light"
         ]  # fmt: skip
@@ -245,21 +247,69 @@ class Handover:
         ``names`` is the template of its file names, ``bounced`` how bounced light is found, ``speckles``
         whether a limit is set to single samples of it.
         """
-        spec = self.scenes.picture(project_id, look_id, view_id, width_px=width_px)
+        order, of = self._ordered(
+            project_id, look_id, view_id, {}, width_px, bounced, speckles, wanted
+        )
+        return self.queue.order(project_id, f"{of['view']}, {of['look']}", order, names, of)
+
+    def order_series(
+        self, project_id: str, look_id: str, view_id: str, wished: Series, *, width_px: int,
+        names: str = NAMES, bounced: Bounced = "traced", speckles: Speckles = "left", **wanted: Any,
+    ) -> str:  # fmt: skip
+        """Queue a series of stills, each like any other; returns its id. Arguments as of `order_still`.
+
+        Their light is not kept: a series would fill the disk.
+        """
+        _, look, _, _, sources = self.scenes.shown(project_id, look_id, view_id)
+        state = LookState.model_validate(look.settings)
+        shots = series.varied(wished, state, [s.id for s in sources])
+        made = [
+            self._ordered(project_id, look_id, view_id, {"look": held}, width_px, bounced, speckles,
+                          {**wanted, "keep": False})
+            for _, held in shots
+        ]  # fmt: skip
+        series_id, names = new_id(), series.template(names)
+        for n, ((told, _), (order, of)) in enumerate(zip(shots, made, strict=True), 1):
+            title = f"{of['view']}, {of['look']}"
+            part = {"id": series_id, "number": n, "count": len(shots), "name": title, "at": told}
+            self.queue.order(project_id, f"{title} {told}", order, names,
+                             {**of, "number": f"{n:0{series.FIGURES}}"}, part)  # fmt: skip
+        return series_id
+
+    def _ordered(
+        self, project_id: str, look_id: str, view_id: str, held: dict[str, Any], width_px: int,
+        bounced: Bounced, speckles: Speckles, wanted: Mapping[str, Any],
+    ) -> tuple[StillOrder, dict[str, str]]:  # fmt: skip
+        """An order, and the names that its files are called by."""
+        spec = self.scenes.picture(project_id, look_id, view_id, held, width_px)
         if spec.model is None:
             raise BadEdit("There is no building to render; import one on the Site stage.")
-        with self.store.session() as session:
-            look, view = session.get(Look, look_id), session.get(View, view_id)
-            assert look is not None
-            assert view is not None
-            of = {
-                "project": live_project(session, project_id).name,
-                "view": view.name,
-                "look": look.name,
-            }
+        project, look, view, _, _ = self.scenes.shown(project_id, look_id, view_id)
         spec = spec.model_copy(update={"bounced": bounced, "speckles": speckles})
-        order = StillOrder(spec=spec, folder="", **wanted)
-        return self.queue.order(project_id, f"{of['view']}, {of['look']}", order, names, **of)
+        of = {"project": project.name, "view": view.name, "look": look.name}
+        return StillOrder(spec=spec, folder="", **wanted), of
+
+    def act_on_series(self, project_id: str, series_id: str, act: str) -> None:
+        """Do what can be done to a still ("cancel", "pause", "resume", "remove") to all of a series, the last first."""
+        for s in self._series(project_id, series_id)[::-1]:
+            getattr(self.queue, act)(s["id"])
+
+    def moving(self, project_id: str, series_id: str) -> bytes:
+        """The finished pictures of a series as an animated WebP; raises `BadEdit` for none."""
+        wanted = {s["id"]: s["series"]["number"] for s in self._series(project_id, series_id)}
+        found = [
+            (wanted[s["id"]], path) for s, path in self._finished(project_id) if s["id"] in wanted
+        ]
+        return series.moving([path for _, path in sorted(found, key=lambda f: f[0])])
+
+    def _series(self, project_id: str, series_id: str) -> list[dict[str, Any]]:
+        """The stills of a series in their order; raises `NotFound`."""
+        found = [
+            s for s in self.stills(project_id) if s["series"] and s["series"]["id"] == series_id
+        ]
+        if not found:
+            raise NotFound("This series of stills is no longer there.")
+        return sorted(found, key=lambda s: int(s["series"]["number"]))
 
     def render_again(
         self, project_id: str, still_id: str, region: Sequence[float] | None, only: Sequence[str],

@@ -14,6 +14,7 @@ import shutil
 import subprocess
 import sys
 import threading
+from collections.abc import Container, Mapping
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -104,12 +105,13 @@ class Stills:
         name: str,
         order: StillOrder | MixOrder,
         names: str = NAMES,
-        **of: str,
+        of: Mapping[str, str] | None = None,
+        series: dict[str, Any] | None = None,
     ) -> str:
         """Queue a still and return its id.
 
-        Its files are called by the template ``names``, of whose words ``of`` gives project, view and look;
-        raises `BadEdit` for a word there is not.
+        Its files are called by the template ``names``, of whose words ``of`` gives project, view and look, and the number
+        in a ``series`` if it belongs to one; raises `BadEdit` for a word there is not.
         """
         with self.store.session() as session:
             before = session.scalar(
@@ -118,10 +120,10 @@ class Stills:
             )  # fmt: skip
             stem = file_name(names, version=str((before or 0) + 1),
                              width=str(order.spec.width_px),
-                             **{"project": "", "view": name, "look": "", **of})  # fmt: skip
+                             **{"project": "", "view": name, "look": "", "number": "", **(of or {})})  # fmt: skip
             order = order.model_copy(update={"stem": stem})
             still = Still(project_id=project_id, name=name, settings={
-                "order": order.model_dump(mode="json"), "files": []})  # fmt: skip
+                "order": order.model_dump(mode="json"), "files": [], "series": series})  # fmt: skip
             # What was ordered first comes first, and a mixture, being done at once, before it.
             last = session.scalar(select(func.max(Still.position)))
             still.position = (
@@ -239,7 +241,7 @@ class Stills:
 
     def cancel(self, still_id: str) -> None:
         """Take a still out of the queue or stop it; what it has gathered is thrown away."""
-        self._finish(still_id, "cancelled")
+        self._finish(still_id, "cancelled", of=("waiting", "rendering", "paused"))
         if self._running is not None and self._running[0] == still_id:
             self._running[1].kill()
             self._running[1].wait(STOP_S)
@@ -261,10 +263,13 @@ class Stills:
             still.status = "waiting"
         self._wake.set()
 
-    def _finish(self, still_id: str, status: str, **settings: Any) -> None:
+    def _finish(
+        self, still_id: str, status: str, of: Container[str] = ("waiting", "rendering"),
+        **settings: Any,
+    ) -> None:  # fmt: skip
         with self.store.session() as session:
             still = session.get(Still, still_id)
-            if still is not None and still.status in ("waiting", "rendering"):
+            if still is not None and still.status in of:
                 still.status = status
                 still.settings = {**still.settings, **settings}
 
@@ -277,7 +282,7 @@ class Stills:
         order = still.settings["order"]
         return {
             "id": still.id, "name": still.name, "status": still.status,
-            "described": self._described(still),
+            "described": self._described(still), "series": still.settings.get("series"),
             "created_at": still.created_at.isoformat(), "width_px": order["spec"]["width_px"],
             "files": still.settings.get("files", []), "problem": still.settings.get("problem"),
             "progress": self.progress.get(still.id),

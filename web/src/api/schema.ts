@@ -913,6 +913,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Series */
+        post: operations["series_api_projects__project__series_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/series/{series}.webp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Moving */
+        get: operations["moving_api_projects__project__series__series__webp_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project}/series/{series}/{act}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Act On Series */
+        post: operations["act_on_series_api_projects__project__series__series___act__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/sheets": {
         parameters: {
             query?: never;
@@ -2793,6 +2844,22 @@ export interface components {
             report: components["schemas"]["ImportReport"] | null;
         };
         /**
+         * InSeries
+         * @description Where a still stands in a series, and what that is called.
+         */
+        InSeries: {
+            /** At */
+            at: string;
+            /** Count */
+            count: number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+        };
+        /**
          * InZip
          * @description A model inside a zip, by its path there.
          */
@@ -3577,6 +3644,93 @@ export interface components {
             settings: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * NewSeries
+         * @description A series of stills: over clock minutes of the day, or over stops that all lamps are dimmed by.
+         */
+        NewSeries: {
+            /**
+             * Bounced
+             * @default traced
+             * @enum {string}
+             */
+            bounced: "kept" | "traced";
+            /**
+             * Compression
+             * @default zip
+             * @enum {string}
+             */
+            compression: "zip" | "zips" | "piz" | "none";
+            /** Dpi */
+            dpi?: number | null;
+            /**
+             * Files
+             * @default [
+             *       "exr",
+             *       "png"
+             *     ]
+             */
+            files: ("exr" | "png" | "png16" | "tiff" | "jpeg")[];
+            /**
+             * Half
+             * @default true
+             */
+            half: boolean;
+            /**
+             * Keep
+             * @default true
+             */
+            keep: boolean;
+            /** Look */
+            look: string;
+            /**
+             * Names
+             * @default {project}-{view}-{look}-{date}-v{version}
+             */
+            names: string;
+            /** Noise */
+            noise?: number | null;
+            /**
+             * Passes
+             * @default []
+             */
+            passes: ("direct" | "bounced" | "reflection" | "transmission" | "albedo" | "normal" | "depth" | "position" | "occlusion" | "alpha" | "speckle" | "denoised" | "objects" | "materials")[];
+            /**
+             * Samples
+             * @default 256
+             */
+            samples: number;
+            /**
+             * Screen
+             * @default sRGB
+             * @enum {string}
+             */
+            screen: "sRGB" | "Display P3" | "Rec.709";
+            /**
+             * Seconds
+             * @default 600
+             */
+            seconds: number;
+            series: components["schemas"]["Series"];
+            /**
+             * Sources
+             * @default true
+             */
+            sources: boolean;
+            /**
+             * Speckles
+             * @default left
+             * @enum {string}
+             */
+            speckles: "left" | "cut";
+            /** View */
+            view: string;
+            /**
+             * Width Px
+             * @default 1920
+             */
+            width_px: number;
         };
         /**
          * NewSheet
@@ -4513,6 +4667,26 @@ export interface components {
             minutes: number;
         };
         /**
+         * Series
+         * @description What is varied: clock minutes of the day of a look, or stops that all lamps are dimmed by.
+         */
+        Series: {
+            /**
+             * Count
+             * @default 12
+             */
+            count: number;
+            /** First */
+            first: number;
+            /** Last */
+            last: number;
+            /**
+             * Over
+             * @enum {string}
+             */
+            over: "hours" | "dimming";
+        };
+        /**
          * ShapeKind
          * @description A shape that fixtures can have.
          */
@@ -5041,6 +5215,7 @@ export interface components {
             remark: string | null;
             /** Seen */
             seen: boolean;
+            series: components["schemas"]["InSeries"] | null;
             /** Sources */
             sources: {
                 [key: string]: string;
@@ -7416,6 +7591,104 @@ export interface operations {
             };
         };
     };
+    series_api_projects__project__series_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSeries"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    moving_api_projects__project__series__series__webp_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                series: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    act_on_series_api_projects__project__series__series___act__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                series: string;
+                act: "cancel" | "pause" | "resume" | "remove";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     begin_api_projects__project__sheets_post: {
         parameters: {
             query?: never;
@@ -7521,6 +7794,7 @@ export interface operations {
         parameters: {
             query?: {
                 still?: string[];
+                series?: string;
             };
             header?: never;
             path: {

@@ -39,9 +39,13 @@ export function Stills({ stills, project }: { stills: Still[]; project: string }
       )}
       {shown.length === 0 && <p className="text-ink-2">Finished stills are kept here.</p>}
       <ul>
-        {shown.map((s) => (
-          <Row key={s.id} still={s} project={project} />
-        ))}
+        {together(shown).map(([first, ...rest]) =>
+          first?.series ? (
+            <InSeries key={first.series.id} stills={[first, ...rest]} project={project} />
+          ) : (
+            first && <Row key={first.id} still={first} project={project} />
+          ),
+        )}
       </ul>
       {last && (
         <p className="border-t border-rule pt-2 text-ink-2">
@@ -55,6 +59,98 @@ export function Stills({ stills, project }: { stills: Still[]; project: string }
         </p>
       )}
     </Section>
+  );
+}
+
+/** Stills as they follow each other, those of a series together where its newest stands. */
+function together(stills: Still[]) {
+  const groups = new Map<string, Still[]>();
+  for (const s of stills) {
+    const key = s.series?.id ?? s.id;
+    groups.set(key, [...(groups.get(key) ?? []), s]);
+  }
+  return [...groups.values()];
+}
+
+type SeriesAct =
+  paths["/api/projects/{project}/series/{series}/{act}"]["post"]["parameters"]["path"]["act"];
+
+/** A series of stills: how far it is, what it gives, and its single stills. */
+function InSeries({ stills, project }: { stills: Still[]; project: string }) {
+  const [open, setOpen] = useState(false);
+  const of = stills[0]?.series;
+  if (!of) return null;
+  const inOrder = [...stills].sort((a, b) => (a.series?.number ?? 0) - (b.series?.number ?? 0));
+  const having = (...status: Still["status"][]) => stills.filter((s) => status.includes(s.status));
+  const done = having("done").length;
+  const path = `/api/projects/${project}`;
+  const button = (what: SeriesAct, word: string) => (
+    <button
+      className="quiet underline"
+      onClick={() =>
+        void inTurn(() =>
+          answer(
+            api.POST("/api/projects/{project}/series/{series}/{act}", {
+              params: { path: { project, series: of.id, act: what } },
+            }),
+          ),
+        )
+      }
+    >
+      {word}
+    </button>
+  );
+  const goesOn = having("waiting", "rendering").length > 0;
+  const newest = having("done")
+    .map((s) => s.files.find((f) => f.kind === "png" || f.kind === "jpeg"))
+    .find((f) => f);
+  // To put a film together takes time: once, when there is nothing more to come.
+  const film = `${path}/series/${of.id}.webp`;
+  const shown = newest && (goesOn ? `/api/files/${newest.asset}?show=true` : film);
+  return (
+    <li className="border-t border-rule py-2 first:border-t-0" data-testid="series">
+      <div className="flex gap-2">
+        {shown && (
+          <img src={shown} alt={`${of.name}, moving`} className="h-[45px] w-[80px] object-cover" />
+        )}
+        <div className="min-w-0 flex-1">
+          <div className="font-[600]">{of.name}</div>
+          <div className="text-ink-2">
+            {inOrder[0]?.series?.at} to {inOrder[inOrder.length - 1]?.series?.at} · {done} of{" "}
+            {stills.length} pictures
+          </div>
+          {done > 0 && (
+            <div className="flex flex-wrap gap-x-3">
+              {newest && (
+                <a className="underline" href={film} download>
+                  WebP, moving
+                </a>
+              )}
+              <a className="underline" href={`${path}/stills.zip?series=${of.id}`} download>
+                Files as zip
+              </a>
+            </div>
+          )}
+        </div>
+        <div className="flex flex-col items-end">
+          {goesOn && button("pause", "Pause")}
+          {having("paused", "failed").length > 0 && button("resume", "Resume")}
+          {(goesOn || having("paused").length > 0) && button("cancel", "Cancel the rest")}
+          {!goesOn && having("paused").length === 0 && button("remove", "Remove")}
+        </div>
+      </div>
+      {goesOn && <Progress label={`Progress of ${of.name}`} share={done / stills.length} />}
+      <button className="quiet underline" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {open ? "Fold the single stills" : "Single stills"}
+      </button>
+      {open && (
+        <ul className="pl-2">
+          {inOrder.map((s) => (
+            <Row key={s.id} still={s} project={project} />
+          ))}
+        </ul>
+      )}
+    </li>
   );
 }
 

@@ -11,6 +11,7 @@ import { PrintSize } from "../parts/PrintSize";
 import { Section } from "../ui/Section";
 import { KINDS, Stills } from "../parts/Stills";
 import { Storage } from "../parts/Storage";
+import { TimeLapse } from "../parts/TimeLapse";
 import { TimeNeeded } from "../parts/TimeNeeded";
 import { reloadStills } from "../state/project";
 import { useStudio } from "../state/store";
@@ -60,6 +61,25 @@ export function Handover() {
   const views = allViews ? project.views.map((v) => v.id) : [viewId];
   const looks = allLooks ? project.looks.map((l) => l.id) : [lookId];
   const count = views.length * looks.length;
+  const still = (look: string, view: string): Order => ({
+    look,
+    view,
+    width_px: Math.round(width),
+    noise: bySight ? null : noise / 100,
+    seconds: minutes * 60,
+    samples: 4096,
+    files,
+    passes,
+    sources,
+    half,
+    keep,
+    dpi,
+    screen,
+    bounced,
+    speckles,
+    compression,
+    names: names.trim() || USUAL_NAMES,
+  });
   const order = async () => {
     for (const look of looks)
       for (const view of views) {
@@ -68,25 +88,7 @@ export function Handover() {
             answer(
               api.POST("/api/projects/{project}/stills", {
                 params: { path: { project: project.id } },
-                body: {
-                  look,
-                  view,
-                  width_px: Math.round(width),
-                  noise: bySight ? null : noise / 100,
-                  seconds: minutes * 60,
-                  samples: 4096,
-                  files,
-                  passes,
-                  sources,
-                  half,
-                  keep,
-                  dpi,
-                  screen,
-                  bounced,
-                  speckles,
-                  compression,
-                  names: names.trim() || USUAL_NAMES,
-                },
+                body: still(look, view),
               }),
             ),
           (made) => made.project,
@@ -214,7 +216,7 @@ export function Handover() {
           keep the light, to mix and finish again
         </label>
         <Row label="Names" className="mt-1">
-          <Tip text="{project} {view} {look} {date} {version} {width}">
+          <Tip text="{project} {view} {look} {date} {version} {width}; {number} in a series">
             <input
               className="entry"
               aria-label="Names of the files"
@@ -256,6 +258,7 @@ export function Handover() {
           {count === 1 ? "Save still" : `Save ${count} stills`}
         </button>
       </div>
+      <TimeLapse project={project.id} still={() => still(lookId, viewId)} />
       <Stills stills={project.stills} project={project.id} />
       <Documents
         project={project.id}

@@ -82,6 +82,7 @@ export const SECTIONS: [Stage, string, string][] = [
     "AOV render passes cryptomatte depth Z normal bit depth compression",
   ],
   ["Handover", "Stills", "queue render progress download refine mix again"],
+  ["Handover", "Time-lapse", "series sequence animation hours dimming WebP numbered frames"],
   ["Handover", "Documents", "light schedule PDF CSV sun table client sheet look book HTML page"],
   ["Handover", "Contact sheet", "all views all looks overview print"],
   ["Handover", "Lights", "export lights USD glTF IES"],
