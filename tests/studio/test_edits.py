@@ -323,9 +323,12 @@ def test_demo_project(studio: Studio, demo_folder: Path) -> None:
 
 
 def _spec(
-    lumen: float = 800, kelvin: float = 3000, x: float = 0.0, level: float = 0.0
-) -> PictureSpec:
-    settings = FixtureSettings(lumen=lumen, kelvin=kelvin, places=[{"position": (x, 0, 2)}])  # type: ignore[list-item]
+    lumen: float = 800, kelvin: float = 3000, x: float = 0.0, level: float = 0.0,
+    warm_dim: bool = False,
+) -> PictureSpec:  # fmt: skip
+    settings = FixtureSettings(
+        lumen=lumen, kelvin=kelvin, warm_dim=warm_dim, places=[{"position": (x, 0, 2)}]
+    )  # type: ignore[list-item]
     return PictureSpec.model_validate(
         {"sources": [{"id": "a", "name": "a", "settings": settings, "level": level},
                      {"id": "sun", "name": "Sun", "settings": {"kind": "sun"}}]}
@@ -336,7 +339,7 @@ def test_keys_change_with_light_paths_only() -> None:
     """Amount, colour and level keep an accumulator; place clears the ones it can shade."""
     ids = ("a", "sun")
     key = film_keys(_spec(), {6, 2})
-    for same in (_spec(lumen=80), _spec(kelvin=6000), _spec(level=-3.0)):
+    for same in (_spec(lumen=80), _spec(kelvin=6000), _spec(level=-3.0), _spec(warm_dim=True)):
         assert film_keys(same, {6, 2}) == key
     new = film_keys(_spec(x=1.0), {6})
     assert all(new[(i, 6)] != key[(i, 6)] for i in ids)
@@ -348,6 +351,38 @@ def test_gain_carries_amount_and_level() -> None:
     low, high = _spec(lumen=100), _spec(lumen=1000, level=1.0)
     gains = [gain_of(s.sources[0], source_of(s.sources[0], 0.0, [])) for s in (low, high)]
     assert gains[1] / gains[0] == pytest.approx([20.0] * 3)
+
+
+def test_a_lamp_that_dims_warmly_has_the_colour_of_its_level_in_each_look(
+    studio: Studio, tmp_path: Path
+) -> None:
+    """By its own level and that of its group; raised, or made of another kind, it keeps its kelvin."""
+    pid = studio.projects.create("Dimmed")
+    studio.buildings.bring(pid, glb(tmp_path / "scene.glb"), "scene.glb")
+    lamps = {
+        name: studio.history.add(pid, "source", name, FixtureSettings(
+            kelvin=2700, warm_dim=warm, group=group).model_dump(mode="json"))
+        for name, warm, group in (("warm", True, ""), ("plain", False, ""), ("grouped", True, "Hall"))
+    }  # fmt: skip
+    rows = studio.projects.overview(pid)
+    look, view = rows["looks"][0]["id"], rows["views"][0]["id"]
+
+    def kelvin(**levels: float) -> dict[str, float]:
+        mix = {lamps.get(n, f"group: {n}"): {"level": v} for n, v in levels.items()}
+        spec = studio.scenes.picture(pid, look, view, {"look": {"mix": mix}})
+        return {
+            s.name: s.settings.kelvin
+            for s in spec.sources
+            if isinstance(s.settings, FixtureSettings)
+        }
+
+    assert set(kelvin().values()) == {2700}
+    low = kelvin(warm=-3, plain=-3, grouped=-1, Hall=-2)
+    assert low["plain"] == 2700
+    # Three stops are an eighth of the flux: V = 8^(−1/3.4), K ∝ V^0.42.
+    assert low["warm"] == pytest.approx(2700 * 8 ** (-0.42 / 3.4))
+    assert low["grouped"] == pytest.approx(low["warm"])
+    assert set(kelvin(warm=2, plain=2, grouped=2).values()) == {2700}
 
 
 def test_a_fixture_lands_on_its_surface(studio: Studio) -> None:

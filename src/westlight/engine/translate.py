@@ -329,8 +329,8 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
     elif isinstance(s, SunSettings):
         leave_out = {"kelvin", "lux", "haze"}
     elif isinstance(s, FixtureSettings):
-        leave_out = {"lumen", "kelvin", "colour", "photometry_name", "efficacy", "unit", "fill",
-                     "group"}  # fmt: skip
+        leave_out = {"lumen", "kelvin", "colour", "warm_dim", "photometry_name", "efficacy", "unit",
+                     "fill", "group"}  # fmt: skip
     elif isinstance(s, GlowSettings):
         leave_out = {"group"}
     return s.model_dump(exclude=leave_out)

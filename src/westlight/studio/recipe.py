@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from westlight.core.sources import dimmed_kelvin
 from westlight.engine.spec import (
     ModelSpec,
     MoonSettings,
@@ -65,10 +66,17 @@ def sources_of(project: Project, look: LookState, rows: Sequence[Source]) -> lis
     mixes = {i: look.mix_of(i, getattr(settings, "group", "")) for i, _, settings in found}
     solo = any(m.solo for m in mixes.values())
     return [
-        SourceSpec(id=i, name=name, settings=settings, level=mixes[i].level,
+        SourceSpec(id=i, name=name, settings=_dimmed(settings, mixes[i].level), level=mixes[i].level,
                    counts=mixes[i].solo if solo else not mixes[i].muted)
         for i, name, settings in found
     ]  # fmt: skip
+
+
+def _dimmed(settings: Any, level: float) -> Any:
+    """Settings of a source at a level: one that grows warmer when it is dimmed has the colour of that level."""
+    if not getattr(settings, "warm_dim", False):
+        return settings
+    return settings.model_copy(update={"kelvin": dimmed_kelvin(settings.kelvin, level)})
 
 
 def sky_name(look: LookState) -> str:

@@ -2321,6 +2321,11 @@ export interface components {
              */
             visible: boolean;
             /**
+             * Warm Dim
+             * @default false
+             */
+            warm_dim: boolean;
+            /**
              * Width
              * @default 0.6
              */

@@ -8,6 +8,7 @@ import { release } from "../state/held";
 import { Amount } from "../ui/Amount";
 import { Select } from "../ui/Select";
 import { queries, useChange } from "../state/queries";
+import { Tick } from "../ui/Tick";
 import { Tip } from "../ui/Tip";
 
 const WARM_TO_COLD = "linear-gradient(to right, #ffb46b, #ffe4c8, #fff, #dbe6ff, #b5ceff)";
@@ -90,6 +91,17 @@ export function Hue(p: {
           </span>
         </Tip>
       </div>
+      {f.colour === null && (
+        <Tip text="As a filament does: three stops down, 2700 K become 2090 K">
+          <label className="flex items-center gap-2 py-[3px]">
+            <Tick
+              checked={f.warm_dim}
+              onChange={(warm_dim) => save({ warm_dim }, `Warm dimming of ${p.name}`)}
+            />
+            warmer when dimmed
+          </label>
+        </Tip>
+      )}
       <HouseWhite fixture={f} mine={mine} />
     </>
   );

@@ -5,6 +5,7 @@ amount and colour change a picture without tracing anything again.
 """
 
 from .daylight import HdriSource, SkySource, Sun
+from .dimming import dimmed_kelvin
 from .emission import UNITS, Emission, PerLumen, axes_towards, unit_factors
 from .groups import Glow, Group, MeshEmitter, Source, as_source, parts_of_light
 from .lamps import Disc, Emitter, Photometric, Rectangle, Sphere, Spot, Tube
@@ -31,6 +32,7 @@ __all__ = [
     "Tube",
     "as_source",
     "axes_towards",
+    "dimmed_kelvin",
     "parts_of_light",
     "unit_factors",
 ]

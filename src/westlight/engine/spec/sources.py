@@ -147,6 +147,8 @@ class FixtureSettings(Settings):
     kelvin: Kelvin = 3000.0
     #: A colour instead of kelvin.
     colour: Hex | None = None
+    #: Dimmed below its amount it grows warmer, as a filament does; what it then has is resolved for each look.
+    warm_dim: bool = False
     visible: bool = True
     in_reflections: bool = True
     through_glass: bool = True
