@@ -234,3 +234,25 @@ def test_a_contact_picture_alone_has_all_its_rounds(room: Path, tmp_path: Path) 
     unlit = np.asarray(Image.open(tmp_path / "000.jpg").convert("L"), float)
     assert lit.mean() > unlit.mean() + 10
     assert unlit.mean() < 2
+
+
+def test_raw_stands_beside_denoised_up_to_a_line(room: Path) -> None:
+    """Left of the line the picture is the one before denoising, right of it the one after; noise is not measured of it."""
+    bench = Bench()
+    bench.show(spec(room, most=2))
+    clean = bench.pixels()
+    measured = bench.live.noise.of(bench.live.prepared)
+    bench.show(spec(room, most=2, reading="raw"))
+    raw = bench.pixels()
+    assert np.abs(raw - clean).mean() > 0.5
+    plain = spec(room, most=2)
+    bench.show(plain.model_copy(update={"split": 0.25}))
+    both = bench.pixels()
+    line = clean.shape[1] // 4
+    # JPEG carries a little over the line.
+    assert np.abs(both[:, : line - 16] - raw[:, : line - 16]).mean() < 1
+    assert np.abs(both[:, line + 16 :] - clean[:, line + 16 :]).mean() < 1
+    assert np.abs(both[:, : line - 16] - clean[:, : line - 16]).mean() > 0.5
+    bench.show(plain)
+    assert np.abs(bench.pixels() - clean).mean() < 0.5
+    assert bench.live.noise.of(bench.live.prepared) == measured

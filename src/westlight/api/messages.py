@@ -39,6 +39,8 @@ class Show(Settings):
     #: The light as it was traced, for as long as a key is held.
     plain: bool = False
     reading: ReadingName = "plain"
+    #: Share of the width, from the left, that is shown before denoising.
+    split: Share | None = None
     find: Id | None = None
     prints_by_themselves: bool = False
     region: tuple[Share, Share, Share, Share] | None = None

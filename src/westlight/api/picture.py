@@ -98,7 +98,8 @@ class PictureSocket:
     def _keep(self, head: dict[str, Any], body: bytes) -> None:
         """Keep a good picture as the last one of its view, now and then and when it has settled."""
         m = self._showing
-        plainly = m and m.reading == "plain" and not (m.held or m.plain or m.find or m.moving)
+        aside = m and (m.held or m.plain or m.find or m.moving or m.split is not None)
+        plainly = m and m.reading == "plain" and not aside
         if m is None or not plainly or head["of"] != _of(m) or head["empty"]:
             return
         good = head["scale"] == 1 and head["waiting"] == 0 and head["passes"] > 0
@@ -246,6 +247,7 @@ def _told(spec: PictureSpec, m: Show) -> PictureSpec:
     """The picture of a project as a page wants to see it."""
     changes: dict[str, Any] = {
         "moving": m.moving, "paused": m.paused, "reading": m.reading, "find": m.find,
+        "split": m.split,
         "prints_by_themselves": m.prints_by_themselves, "region": _region(m.region),
         "of": _of(m),
     }  # fmt: skip

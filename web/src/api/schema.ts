@@ -4799,6 +4799,11 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Split
+             * @default null
+             */
+            split: number | null;
             /** View */
             view: string;
             /**

@@ -103,7 +103,7 @@ function onKey(e: KeyboardEvent) {
     }
     if (s.alone && !s.picking && !s.placing && !s.metering && !s.flying) set({ alone: false });
     stopPicking();
-    set({ placing: null, metering: false, reading: "plain" });
+    set({ placing: null, metering: false, reading: "plain", split: null });
     setFlying(false);
     endAim({ aiming: null });
   } else if (e.key === " " && at.tagName !== "BUTTON" && !ticked) set({ paused: !s.paused });

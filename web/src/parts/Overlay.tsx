@@ -5,6 +5,7 @@ import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
 import { useOpenings } from "./Openings";
 import { ProofOverlay } from "./Proofs";
+import { WipeLine } from "./WipeLine";
 import { amount, lux, signed } from "./words";
 
 /** What is drawn over the picture: guides, pinned readings, the patch aimed at, a proof. */
@@ -14,9 +15,22 @@ export function Overlay({ view }: { view: View }) {
   const under = useStudio((s) => s.under);
   const patch = useHunt((s) => s.patch);
   const framed = useStudio((s) => s.framed);
+  const split = useStudio((s) => s.split);
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">
       <ProofOverlay />
+      {split !== null && (
+        <WipeLine
+          label="Wipe between raw and denoised"
+          share={split}
+          onMove={(share) => set({ split: share })}
+        >
+          <span className="absolute top-2 left-1/2 flex -translate-x-1/2 gap-4 bg-black/60 px-2 text-fine leading-[16px] whitespace-nowrap text-white">
+            <span>raw</span>
+            <span>denoised</span>
+          </span>
+        </WipeLine>
+      )}
       <Guides view={view} />
       {readings.map((r, i) => (
         <b

@@ -15,6 +15,7 @@ import {
 import { set as setStudio, useStudio } from "../state/store";
 import { closeUp, useZoom } from "../state/zoom";
 import { Section } from "../ui/Section";
+import { WipeLine } from "./WipeLine";
 import { Tip } from "../ui/Tip";
 
 /** Time each of two pictures is shown for, in ms: long enough to see one, short enough to compare. */
@@ -193,27 +194,11 @@ export function ProofOverlay() {
         style={{ clipPath: `inset(0 ${(1 - share) * 100}% 0 0)` }}
       />
       {!held && !stops && (
-        <div
-          role="slider"
-          tabIndex={0}
-          aria-label="Wipe between the proof and the picture"
-          aria-valuenow={Math.round(share * 100)}
-          className="pointer-events-auto absolute inset-y-0 w-[11px] -translate-x-1/2 cursor-ew-resize touch-none"
-          style={{ left: `${share * 100}%` }}
-          onKeyDown={(e) => {
-            const way = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
-            if (way) set({ wipe: Math.min(Math.max(share + way * 0.02, 0), 1) });
-          }}
-          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-          onPointerMove={(e) => {
-            if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
-            const box = e.currentTarget.parentElement?.getBoundingClientRect();
-            if (!box) return;
-            set({ wipe: Math.min(Math.max((e.clientX - box.left) / box.width, 0), 1) });
-          }}
-        >
-          <i className="mx-auto block h-full w-[1.5px] bg-white mix-blend-difference" />
-        </div>
+        <WipeLine
+          label="Wipe between the proof and the picture"
+          share={share}
+          onMove={(wipe) => set({ wipe })}
+        />
       )}
     </>
   );

@@ -147,6 +147,7 @@ function Noise({ names }: { names: Record<string, string> }) {
   const frame = useStudio((s) => s.frame);
   const bounced = useLookPart("bounced");
   const region = useStudio((s) => s.region);
+  const split = useStudio((s) => s.split);
   const worst = frame?.noisy[0];
   if (!frame || !worst || !bounced) return null;
   return (
@@ -186,6 +187,13 @@ function Noise({ names }: { names: Record<string, string> }) {
         onClick={() => set({ region: null, picking: region ? null : "region", placing: null })}
       >
         {region ? "The whole picture again" : "A region first"} <kbd>R</kbd>
+      </button>{" "}
+      <button
+        className="button mt-1"
+        aria-pressed={split !== null}
+        onClick={() => set({ split: split === null ? 0.5 : null })}
+      >
+        Raw beside denoised
       </button>
       <h3 className="pt-2 pb-1">Bounced light</h3>
       <Choice

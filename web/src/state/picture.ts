@@ -90,6 +90,7 @@ function tell() {
     blank: s.frame === null,
     plain: s.plain,
     reading: s.reading,
+    split: s.split,
     find: s.find,
     prints_by_themselves: s.printsByThemselves,
     region: s.picking === "region" ? null : s.region,
@@ -122,7 +123,12 @@ function outdone(head: FrameHead) {
   const s = get();
   if (!s.last || head.of !== s.last.of) return false;
   const asked =
-    s.held || s.find || s.plain || s.reading !== "plain" || s.project !== s.last.project;
+    s.held ||
+    s.find ||
+    s.plain ||
+    s.reading !== "plain" ||
+    s.split !== null ||
+    s.project !== s.last.project;
   return !!asked || head.moving || head.settled || (head.scale === 1 && head.waiting === 0);
 }
 
@@ -161,7 +167,7 @@ async function draw(head: FrameHead, file: Uint8Array<ArrayBuffer>) {
     canvas.dataset.moving = String(head.moving);
     canvas.dataset.frames = String(Number(canvas.dataset.frames ?? 0) + 1);
     const s = get();
-    const asItIs = s.reading === "plain" && !s.find && !s.plain;
+    const asItIs = s.reading === "plain" && s.split === null && !s.find && !s.plain;
     const due = head.settled || head.of !== chipOf || performance.now() - chipAt > CHIP_EVERY;
     const calm = !s.held && !head.moving && due;
     if (calm && asItIs && head.of === shownNow() && !head.empty && head.scale < 4) {
@@ -299,6 +305,7 @@ export function startPicture() {
       s.paused !== before.paused ||
       s.plain !== before.plain ||
       s.reading !== before.reading ||
+      s.split !== before.split ||
       s.find !== before.find ||
       s.region !== before.region ||
       s.picking !== before.picking ||

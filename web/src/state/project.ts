@@ -38,6 +38,7 @@ function showProject(project: Project) {
     facts: null,
     selected: "sun",
     readings: [],
+    split: null,
     mounted: null,
   });
   accept(project);

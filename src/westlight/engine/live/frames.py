@@ -179,13 +179,18 @@ class Mixer:
         size = p.size(coarse)
         if not best:
             return np.zeros((*size, 3), np.float32), coarse
-        raw = p.spec.reading == "raw"
+        # Columns from the left that are shown before denoising.
+        raw = round(size.width * p.spec.raw_share)
 
         def layer(f: Found) -> F4:
             if f.scale > coarse:
                 small, large = pictures.guide(p, f.scale), pictures.guide(p, coarse)
                 return f.film.enlarged(f.scale // coarse, small, large, size)
-            return cropped((f.film.raw if raw else f.film.at)(coarse // f.scale), size)
+            clean = cropped(f.film.at(coarse // f.scale), size)
+            if not raw:
+                return clean
+            traced = cropped(f.film.raw(coarse // f.scale), size)
+            return np.concatenate([traced[:, :raw], clean[:, raw:]], axis=1)
 
         layers = [layer(f) for f, _ in best]
         return self._mix.of(layers, [gain for _, gain in best]), coarse

@@ -164,7 +164,8 @@ class Session:
         if p.assembled is None:
             return False
         self.surveyed.begin(p)
-        if not self._alone:
+        # What is shown before denoising is no measure of what is seen after it.
+        if not self._alone and not p.spec.raw_share:
             self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower)
         if p.spec.paused:
             return self._finish_quietly()

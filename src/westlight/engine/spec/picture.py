@@ -43,6 +43,8 @@ class PictureSpec(Settings):
     #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in
     #: false colour, or with what lies beyond an sRGB screen marked.
     reading: ReadingName = "plain"
+    #: Share of the width, from the left, that is shown before denoising beside the rest.
+    split: Share | None = None
     #: A part of the picture that is refined before the rest: left, top, right, bottom, 0…1.
     region: Region | None = None
     #: Only this source, exposed by itself, with its reach outlined.
@@ -61,6 +63,11 @@ class PictureSpec(Settings):
 
     #: A noise in per cent of the mean, which the eye does not see.
     gone = frozenset({"target_noise"})
+
+    @property
+    def raw_share(self) -> float:
+        """Share of the width, from the left, that is shown before denoising."""
+        return 1.0 if self.reading == "raw" else self.split or 0.0
 
     @property
     def height_px(self) -> int:

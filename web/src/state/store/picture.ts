@@ -31,6 +31,8 @@ export interface PictureState {
   paused: boolean;
   /** How the picture is read: as it is, burnt and black striped, luminance in false colour. */
   reading: Schemas["ReadingChoice"]["id"];
+  /** Share of the width, from the left, that is shown before denoising; null for none of it. */
+  split: number | null;
   /** What is refined before the rest: left, top, right, bottom, 0…1. */
   region: [number, number, number, number] | null;
   frame: FrameHead | null;
@@ -50,6 +52,7 @@ export const picture: PictureState = {
   away: false,
   paused: false,
   reading: "plain",
+  split: null,
   region: null,
   frame: null,
   last: null,
