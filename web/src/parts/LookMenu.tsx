@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { answer, api } from "../api/client";
 import { addRow, edit, editLook, removeRow, inTurn } from "../state/edits";
+import { goTo } from "../state/commands";
 import { lookRow } from "../state/look";
 import { set, useStudio } from "../state/store";
 import { Tick } from "../ui/Tick";
@@ -89,6 +90,15 @@ export function LookMenu() {
               Remove
             </button>
           </div>
+          <button
+            className="quiet mt-2 underline"
+            onClick={() => {
+              setOpen(false);
+              goTo("Daylight", "Starting lights");
+            }}
+          >
+            Lights to begin with, proposed for this view …
+          </button>
           {others.length > 0 && (
             <div className="mt-2 grid grid-cols-[1fr_130px] items-center gap-2">
               <span className="text-ink-2">Take everything from</span>

@@ -10,10 +10,10 @@ export async function takeFrom(of: Sheet["pictures"][number]["take"]) {
   showView(of.view);
   if (of.name) {
     const made = await addRow("look", of.name, of.settings);
-    if (made) set({ lookId: made });
+    if (made) set({ lookId: made, held: null });
     return;
   }
-  set({ lookId: of.look });
+  set({ lookId: of.look, held: null });
   if (Object.keys(of.settings).length > 0)
     void editLook(of.settings as Partial<Look>, "Take from the sheet");
 }
