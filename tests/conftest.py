@@ -15,6 +15,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 from sqlalchemy import create_engine, text
 
 from westlight.cli.postgres import Cluster
@@ -22,6 +23,9 @@ from westlight.store import Store
 from westlight.studio.studio import Studio
 
 ROOT = Path(__file__).parents[1]
+# What is found counts, not how fast a shared machine finds it.
+settings.register_profile("patient", deadline=None)
+settings.load_profile("patient")
 #: How much slower than here a busy machine may be before waiting is given up.
 PATIENCE = 5
 

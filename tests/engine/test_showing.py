@@ -135,7 +135,7 @@ def test_pattern_aim_neutral_and_proof(room: Path) -> None:
     bench = Bench()
     base = spec(room)
     assert bench.ask("pattern", step_deg=10.0) == {"map": None}
-    assert bench.ask("proof") == {"jpeg": None, "linear": None}
+    assert bench.ask("proof") == {"jpeg": None, "linear": None, "described": ""}
     bench.show(base)
     scored = bench.ask("pattern", step_deg=15.0, picked=[(0.5, 0.8)])["map"]
     sizes = {len(v) for name, v in scored.items() if name != "real"}
