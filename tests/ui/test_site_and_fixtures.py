@@ -96,7 +96,7 @@ def test_units_and_copies(page: Page) -> None:
     choose(page.get_by_label("Unit of the amount"), "lm")
     expect(amount).to_have_value("2000 lm")
     warm = page.get_by_label("warmer when dimmed")
-    warm.check()
+    warm.click()
     expect(warm).to_be_checked()
     page.get_by_role("heading", name="Westlight").click()
     page.keyboard.press("Control+z")
