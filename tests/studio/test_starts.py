@@ -87,6 +87,18 @@ def test_what_belongs_to_the_building_is_kept() -> None:
         assert (s.look.sky.closed, s.look.sky.portals, s.look.sky.ground) == (True, False, 0.45)
 
 
+def test_a_look_that_follows_the_meter_tells_how_bright_the_view_is_wanted() -> None:
+    """What a room needs over its windows goes on to the proposals; an exposure set by hand does not."""
+    room_like = PRESENT.model_copy(deep=True)
+    room_like.exposure.automatic, room_like.exposure.compensation = "whole", 1.0
+    by_hand = PRESENT.model_copy(deep=True)
+    by_hand.exposure.compensation = 1.0
+    plain, more, same = (starts_of(x, FOUND, HERE, []) for x in (PRESENT, room_like, by_hand))
+    for a, b, c in zip(plain, more, same, strict=True):
+        assert b.look.exposure.compensation == pytest.approx(a.look.exposure.compensation + 0.7)
+        assert c.look.exposure == a.look.exposure
+
+
 def test_names_of_looks_there_are_get_a_number(studio: Studio) -> None:
     pid = studio.projects.create("Begun")
     rows = studio.projects.overview(pid)

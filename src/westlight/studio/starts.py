@@ -25,6 +25,8 @@ COUNT = 6
 DUSK_DEG, NIGHT_DEG, RISEN_DEG = -4.0, -14.0, 3.0
 #: Sun that stands farther than this from where it should cannot be had at the site.
 NEAR_DEG = 4.0
+#: Share of the stops over the meter that a proposal takes over from the present look.
+_LIKE_THE_LOOK = 0.7
 Place = tuple[float, float, str]
 
 
@@ -49,7 +51,7 @@ def starts_of(
     base = _base(look).model_copy(update={"mix": _mix(look, lamps, [])})
     noon = base.model_copy(update={"minutes": 720.0})
     soft = {
-        "exposure": _exposed(6300.0, 0.6),
+        "exposure": _exposed(look, 6300.0, 0.6),
         "finish": _finish(0.0, contrast=1.05, shadows=0.2, compression=0.4),
     }
     overcast = noon.model_copy(update={
@@ -61,12 +63,12 @@ def starts_of(
     made.append(Start(
         "Dusk", f"Dusk{' with lamps' if lit else ''}, {_said(evening)}",
         evening.model_copy(update={
-            "exposure": _exposed(4300.0 if lit else 6500.0, 0.2),
+            "exposure": _exposed(look, 4300.0 if lit else 6500.0, 0.2),
             "finish": _finish(0.04, warm_lights=0.1, warm_shadows=-0.2)})))  # fmt: skip
     if lit:
         late = _at(base, NIGHT_DEG, place, evening=True)
         made.append(Start("Night", f"Night, lamps alone, {_said(late)}", late.model_copy(update={
-            "exposure": _exposed(3400.0, -0.5),
+            "exposure": _exposed(look, 3400.0, -0.5),
             "finish": _finish(0.06, warm_shadows=-0.15, shadows=0.15)})))  # fmt: skip
     spare: list[Callable[[], Start]] = [
         lambda: _first_light(look, base, place, lamps),
@@ -105,7 +107,7 @@ def _suns(look: LookState, found: PatternMap, place: Place, lamps: Sequence[str]
         local = best.when.astimezone(zone(time_zone))
         at = _base(look).model_copy(update={
             "day": local.date(), "minutes": float(local.hour * 60 + local.minute),
-            "exposure": _exposed(5700.0, over), "finish": _finish(0.01, **grade),
+            "exposure": _exposed(look, 5700.0, over), "finish": _finish(0.01, **grade),
             "mix": _mix(look, lamps, lamps)})  # fmt: skip
         made.append(Start(name, f"{name}, {local.day} {local:%B}, {_said(at)}", at))
     return made
@@ -123,9 +125,15 @@ def _mix(look: LookState, lamps: Sequence[str], off: Sequence[str]) -> dict[str,
     return {source: Mix(muted=source in off) for source in sorted(everyone)}
 
 
-def _exposed(kelvin: float, over: float) -> ExposureSettings:
-    """Exposed by the meter: what light a proposal has is not known before it is traced."""
-    return ExposureSettings(kelvin=kelvin, automatic="whole", compensation=over)
+def _exposed(look: LookState, kelvin: float, over: float) -> ExposureSettings:
+    """Exposed by the meter: what light a proposal has is not known before it is traced.
+
+    A look that follows the meter itself tells by how much this view wants more: bright windows make a room dark.
+    """
+    e = look.exposure
+    more = _LIKE_THE_LOOK * e.compensation if e.automatic != "off" else 0.0
+    stops = round(min(max(over + more, -5.0), 5.0), 2)
+    return ExposureSettings(kelvin=kelvin, automatic="whole", compensation=stops)
 
 
 def _finish(glow: float, **grade: float) -> FinishSettings:
@@ -144,13 +152,13 @@ def _at(base: LookState, elevation: float, place: Place, evening: bool) -> LookS
 def _first_light(look: LookState, base: LookState, place: Place, lamps: Sequence[str]) -> Start:
     risen = _at(base, RISEN_DEG, place, evening=False)
     return Start("First light", f"First light, {_said(risen)}", risen.model_copy(update={
-        "exposure": _exposed(5200.0, 0.4), "finish": _finish(0.02, warm_lights=0.15, shadows=0.2),
+        "exposure": _exposed(look, 5200.0, 0.4), "finish": _finish(0.02, warm_lights=0.15, shadows=0.2),
         "mix": _mix(look, lamps, lamps)}))  # fmt: skip
 
 
 def _dawn(look: LookState, base: LookState, place: Place, lamps: Sequence[str]) -> LookState:
     return _at(base, DUSK_DEG, place, evening=False).model_copy(update={
-        "exposure": _exposed(7000.0, 0.0), "finish": _finish(0.02, warm_shadows=-0.15),
+        "exposure": _exposed(look, 7000.0, 0.0), "finish": _finish(0.02, warm_shadows=-0.15),
         "mix": _mix(look, lamps, lamps)})  # fmt: skip
 
 

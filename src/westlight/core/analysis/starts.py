@@ -15,8 +15,8 @@ SEEN, ENOUGH = 0.004, 0.08
 LOWEST_DEG, APART_DEG = 4.0, 20.0
 #: Cosine to the way the camera looks, on the plan, from which a sun stands before it.
 AHEAD = 0.5
-#: Share of the middle in sun at which the patch is large enough.
-PATCH = 0.35
+#: Share of the middle in sun from which it is called a patch, and at which it is large enough.
+LEAST_PATCH, PATCH = 0.02, 0.35
 
 
 def starting_suns(found: PatternMap, possible: npt.NDArray[np.bool_]) -> dict[str, int]:
@@ -28,7 +28,8 @@ def starting_suns(found: PatternMap, possible: npt.NDArray[np.bool_]) -> dict[st
     """
     enough = np.minimum(found.share / ENOUGH, 1.0)
     scores: Mapping[str, npt.NDArray[np.float64]] = {
-        "patch": np.minimum(found.middle / PATCH, 1.0) * (1 - found.share),
+        "patch": np.where(found.middle > LEAST_PATCH, np.minimum(found.middle / PATCH, 1.0), 0)
+        * (1 - found.share),
         "raking": found.raking * enough * np.cos(np.radians(found.elevation_deg)),
         "backlight": np.where(found.ahead > AHEAD, found.ahead**2, 0) * enough * np.cos(np.radians(found.elevation_deg)),
     }  # fmt: skip
