@@ -30,6 +30,17 @@ def zone(name: str) -> ZoneInfo:
         raise BadEdit(f"There is no time zone called “{name[:64]}”.") from error
 
 
+def clock(minutes: float) -> str:
+    """Clock time in hours, minutes and, where there are any, seconds.
+
+    >>> clock(437.5), clock(720)
+    ('07:17:30', '12:00')
+    """
+    seconds = round(minutes * 60)
+    told = f"{seconds // 3600:02}:{seconds // 60 % 60:02}"
+    return told if seconds % 60 == 0 else f"{told}:{seconds % 60:02}"
+
+
 def moment(day: date, minutes: float, time_zone: str) -> datetime:
     """Clock time of a place as an aware datetime."""
     start = datetime(day.year, day.month, day.day, tzinfo=zone(time_zone))
@@ -166,7 +177,7 @@ def kept_of(
             sun |= {"azimuth_deg": k.azimuth_deg, "elevation_deg": k.elevation_deg}
             caption = f"azimuth {k.azimuth_deg:.0f}°, elevation {k.elevation_deg:.0f}°"
         else:
-            caption = f"{k.day.day} {k.day:%B}, {int(k.minutes) // 60:02}:{int(k.minutes) % 60:02}"
+            caption = f"{k.day.day} {k.day:%B}, {clock(int(k.minutes))}"
         out.append((caption, {"day": k.day.isoformat(), "minutes": k.minutes, "sun": sun}))
     return out
 
@@ -182,8 +193,7 @@ def hours_of(
     out = []
     for i in range(count):
         minutes = round((first + (last - first) * i / (count - 1)) / 5) * 5
-        caption = f"{minutes // 60:02d}:{minutes % 60:02d}"
-        out.append((caption, {"minutes": minutes, "sun": {"mode": "time"}}))
+        out.append((clock(minutes), {"minutes": minutes, "sun": {"mode": "time"}}))
     return out
 
 

@@ -12,6 +12,7 @@ from pydantic import Field
 
 from westlight.engine.spec import MOST_STOPS, Settings
 
+from .daylight import clock
 from .errors import BadEdit
 from .settings import LookState
 
@@ -42,7 +43,7 @@ def varied(
     if series.over == "hours":
         if min(series.first, series.last) < 0:
             raise BadEdit("The hours of a series lie between 0:00 and 24:00.")
-        return [(_clock(v), {"minutes": round(v, 2), "sun": {"mode": "time"}}) for v in values]
+        return [(clock(v), {"minutes": round(v, 2), "sun": {"mode": "time"}}) for v in values]
     if not lamps:
         raise BadEdit("There are no lamps to dim; add one on the Fixtures stage.")
     return [(f"{v:+.2f} EV".replace("-", "−"), {"mix": _dimmed(look, lamps, v)}) for v in values]
@@ -68,17 +69,6 @@ def moving(pictures: Sequence[Path]) -> bytes:
     frames[0].save(out, "WEBP", save_all=True, append_images=frames[1:], duration=each, loop=0,
                    quality=82, method=3)  # fmt: skip
     return out.getvalue()
-
-
-def _clock(minutes: float) -> str:
-    """Clock time in hours, minutes and, where there are any, seconds.
-
-    >>> _clock(437.5)
-    '07:17:30'
-    """
-    seconds = round(minutes * 60)
-    told = f"{seconds // 3600:02}:{seconds // 60 % 60:02}"
-    return told if seconds % 60 == 0 else f"{told}:{seconds % 60:02}"
 
 
 def _dimmed(look: LookState, lamps: Sequence[str], stops: float) -> dict[str, dict[str, float]]:

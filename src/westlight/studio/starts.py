@@ -15,7 +15,7 @@ from westlight import core
 from westlight.core.analysis import PatternMap, starting_suns
 from westlight.engine.spec import ExposureSettings, FinishSettings, GlareSettings, GradeSettings
 
-from .daylight import minutes_at, zone
+from .daylight import clock, minutes_at, zone
 from .recipe import SKY_ID, SUN_ID
 from .settings import LookState, Mix, SkyState, SunState
 
@@ -166,4 +166,4 @@ def _said(look: LookState) -> str:
     """Clock time of a look in words; of a free sun where it stands."""
     if look.sun.mode == "free":
         return f"sun at {look.sun.elevation_deg:.0f}°"
-    return f"{int(look.minutes) // 60:02}:{int(look.minutes) % 60:02}"
+    return clock(look.minutes)
