@@ -57,9 +57,9 @@ def test_centimetres_and_y_up_are_turned(tmp_path: Path) -> None:
     UsdLux.DomeLight.Define(stage, "/dome")
     stage.Save()
     lights, cameras = read_usd(tmp_path / "cm.usda")
-    assert len(lights) == 1
     assert cameras == []
-    light = lights[0]
+    light, dome = lights
+    assert (dome.kind, dome.intensity, dome.picture) == ("dome", 1.0, "")
     assert light.position == pytest.approx((1.0, 3.0, 2.5))
     assert light.direction == pytest.approx((0, 0, -1), abs=1e-6)
     # 2000 cd/m² from a disc of 0.2 m, straight ahead.

@@ -12,20 +12,23 @@ from typing import Any
 
 import numpy as np
 import pytest
-from pxr import Gf, Usd, UsdGeom
+from pxr import Gf, Usd, UsdGeom, UsdLux
 
 from westlight.core.luminaires import read_photometric
 from westlight.core.model import ModelCamera, ModelLight, write_lights
 from westlight.core.model.gltf import read_gltf
 from westlight.core.model.usd import read_usd, write_usd
+from westlight.core.sources import SkySource
 from westlight.engine.spec import (
     FixtureSettings,
     PictureSpec,
+    SkySettings,
     SourceSpec,
     SunSettings,
     ViewSettings,
 )
-from westlight.engine.translate import emitters_of, view_of
+from westlight.engine.translate import emitters_of, source_of, view_of
+from westlight.studio import file_suns
 from westlight.studio.exchange import (
     camera_of,
     lights_of,
@@ -34,7 +37,10 @@ from westlight.studio.exchange import (
     view_through,
 )
 from westlight.studio.exchange import sources_of_lights as sources_of
+from westlight.studio.settings import LookState
+from westlight.studio.studio import Studio
 
+from ..core.test_models import glb
 from ..core.test_sound import validated
 
 LIGHTS = [
@@ -181,3 +187,81 @@ def test_lamps_of_a_model_become_fixtures_with_their_intensity() -> None:
     again = lights_of(PictureSpec(sources=[SourceSpec(id="s", name="spot", settings=spot)]))
     assert again[0].intensity == pytest.approx(900.0, rel=1e-3)
     assert again[0].direction == pytest.approx((0.0, 0.6, -0.8))
+
+
+def _as_read(*lights: ModelLight) -> list[dict[str, Any]]:
+    return [asdict(light) for light in lights]
+
+
+def test_the_sun_of_a_file_becomes_a_look() -> None:
+    """Where it stands and its lux come over; the building's north turns it; a colour becomes kelvin."""
+    sun = ModelLight("Low", "directional", (0, 0, 0), (-1.0, 0.0, -1.0), 43_210.4, (1.0, 0.6, 0.3))
+    ((name, settings),), remarks = file_suns.looks_of(_as_read(sun, LIGHTS[1]), LookState(), 30.0)
+    assert (name, remarks) == ("Low", [])
+    # It shines to the west and down at 45°: it stands in the east, and the building is turned.
+    assert settings["sun"] == {"mode": "free", "azimuth_deg": 120.0, "elevation_deg": 45.0, "size": 1.0,
+                               "kelvin": pytest.approx(3000, abs=1200), "lux": 43_210.0}  # fmt: skip
+    assert not settings["mix"]["sun"]["muted"]
+    shining = SunSettings(azimuth_deg=90.0, elevation_deg=45.0, lux=settings["sun"]["lux"])
+    lit = PictureSpec(sources=[SourceSpec(id="sun", name="Sun", settings=shining)])
+    (back,) = (x for x in lights_of(lit) if x.kind == "directional")
+    assert back.intensity == pytest.approx(43_210.0, rel=1e-3)
+    assert back.direction == pytest.approx((-(0.5**0.5), 0, -(0.5**0.5)), abs=1e-6)
+
+
+def test_a_sun_without_a_unit_has_the_strength_of_daylight() -> None:
+    sun = ModelLight("Key", "directional", (0, 0, 0), (0.0, 0.0, -1.0), 3.0)
+    ((_, settings),), remarks = file_suns.looks_of(_as_read(sun), LookState(), 0.0)
+    assert settings["sun"]["lux"] is None
+    assert settings["sun"]["kelvin"] is None
+    assert "“Key” tells a strength of 3" in remarks[0]
+
+
+def test_a_dome_of_a_file_is_an_even_sky(tmp_path: Path) -> None:
+    """π times its luminance on open ground, under the same sky everywhere; a picture is asked for by name."""
+    stage = Usd.Stage.CreateNew(str(tmp_path / "dome.usda"))
+    dome = UsdLux.DomeLight.Define(stage, "/Sky")
+    dome.CreateIntensityAttr(500.0)
+    dome.CreateExposureAttr(1.0)
+    dome.CreateColorAttr(Gf.Vec3f(0.5, 0.5, 1.0))
+    stage.Save()
+    found = _as_read(*read_usd(tmp_path / "dome.usda")[0])
+    ((name, settings),), remarks = file_suns.looks_of(found, LookState(), 0.0)
+    assert (name, remarks) == ("Sky", [])
+    assert settings["mix"]["sun"]["muted"]
+    sky = SkySettings.model_validate({"kind": "sky", **{
+        k: settings["sky"][k] for k in ("model", "graded", "horizon_deg")
+    }})  # fmt: skip
+    made = source_of(SourceSpec(id="sky", name="Sky", settings=sky), 0.0, [])
+    assert isinstance(made, SkySource)
+    up = made.sky.luminance(np.array([[0.0, 0, 1], [0.8, 0, 0.6], [0, 0.96, 0.28]]))
+    assert up == pytest.approx(1000.0, rel=0.02)
+    dome.CreateTextureFileAttr("skies\\noon.exr")
+    stage.Save()
+    made_looks, remarks = file_suns.looks_of(
+        _as_read(*read_usd(tmp_path / "dome.usda")[0]), LookState(), 0.0
+    )
+    assert not made_looks
+    assert "“noon.exr”: add it" in remarks[0]
+
+
+def test_suns_come_into_a_project_as_looks(studio: Studio, tmp_path: Path) -> None:
+    """Beside the lamps, in one step that can be taken back; a file of nothing but domes is taken, too."""
+    pid = studio.projects.create("House")
+    write_usd(tmp_path / "l.usda", LIGHTS, [])
+    count, remarks = studio.fixtures.bring(pid, tmp_path / "l.usda", "l.usda")
+    made = studio.projects.overview(pid)
+    assert (count, remarks) == (4, [])
+    assert [x["name"] for x in made["looks"][1:]] == ["sun"]
+    assert made["looks"][1]["settings"]["sun"]["lux"] == 50_000.0
+    studio.history.undo(pid)
+    assert len(studio.projects.overview(pid)["looks"]) == 1
+    sun = {"lights": [{"type": "directional", "intensity": 80_000.0}]}
+    mark = {"name": "Noon", "extensions": {"KHR_lights_punctual": {"light": 0}}}
+    building = glb(tmp_path / "h.glb", nodes=[{"mesh": 0}, mark], scenes=[{"nodes": [0, 1]}],
+                   extensions={"KHR_lights_punctual": sun})  # fmt: skip
+    report = studio.buildings.bring(pid, building, "h.glb")
+    looks = studio.projects.overview(pid)["looks"]
+    assert [x["name"] for x in looks[1:]] == ["Noon"]
+    assert looks[1]["settings"]["sun"]["lux"] == 80_000.0
+    assert report["remarks"] == []

@@ -604,7 +604,8 @@ class Storage(Answer):
 
 
 class Brought(Answer):
-    """Lamps and cameras that were brought in, and the project with them."""
+    """How many lamps, suns and cameras were brought in, what was left behind, and the project with them."""
 
     count: int
+    remarks: list[str]
     project: Project

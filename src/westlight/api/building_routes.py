@@ -119,8 +119,8 @@ def _fixtures(app: FastAPI, studio: Studio) -> None:
     async def bring(project: str, file: UploadFile) -> dict[str, Any]:
         name = name_of(file, "lights")
         async with on_disk(file) as kept:
-            count = await run_in_threadpool(studio.fixtures.bring, project, kept, name)
-        return {"count": count, "project": studio.projects.overview(project)}
+            count, remarks = await run_in_threadpool(studio.fixtures.bring, project, kept, name)
+        return {"count": count, "remarks": remarks, "project": studio.projects.overview(project)}
 
     @app.get("/api/projects/{project}/looks/{look}/schedule.csv", response_class=Response)
     def schedule(project: str, look: str) -> Response:

@@ -21,7 +21,7 @@ from westlight.engine.reading import read_in_child
 from westlight.store import Look, Model, Source, Store, View
 from westlight.store.rows import new_id
 
-from . import checks, edits, exchange, importing, inventory
+from . import checks, edits, exchange, file_suns, importing, inventory
 from .errors import NotFound
 from .rows import live_project, rows_of
 from .settings import LookState, ModelState
@@ -68,6 +68,8 @@ class Buildings:
                                                self.building(ModelState.model_validate(settings)))  # fmt: skip
                 settings = again.model_dump(mode="json")
                 report["remarks"] = again.remarks
+            looks, told = self._suns(session, project_id, report["lights"])
+            report["remarks"] = settings["remarks"] = [*settings["remarks"], *told]
             for row in old:
                 steps.append({"kind": "model", "id": row.id, "before": edits.state_of("model", row),
                               "after": None})  # fmt: skip
@@ -82,6 +84,7 @@ class Buildings:
                     state = {"project_id": project_id, "name": lamp, "settings": made,
                              "position": len(sources) + len(report["glows"]) + n}  # fmt: skip
                     steps.append({"kind": "source", "id": new_id(), "before": None, "after": state})
+            steps += looks
             if not old:
                 # A building that replaces another is looked at from the same views.
                 view = rows_of(session, View, project_id)[0]
@@ -104,6 +107,22 @@ class Buildings:
         """The look of a project that has one, whatever of it was set already."""
         looks = rows_of(session, Look, project_id)
         return looks[0] if len(looks) == 1 else None
+
+    def _suns(
+        self, session: Session, project_id: str, lights: list[dict[str, Any]]
+    ) -> tuple[list[edits.State], list[str]]:  # fmt: skip
+        """Steps that make looks of the suns and the sky a building file brings along, but for names that are taken, and
+        what could not be taken over."""
+        rows = rows_of(session, Look, project_id)
+        base = LookState.model_validate(rows[0].settings) if rows else importing.first_look()
+        north = live_project(session, project_id).north_deg
+        made, remarks = file_suns.looks_of(lights, base, north)
+        known = {row.name for row in rows}
+        return [
+            {"kind": "look", "id": new_id(), "before": None,
+             "after": {"project_id": project_id, "name": name, "settings": settings, "position": len(rows) + n}}
+            for n, (name, settings) in enumerate(made) if name not in known
+        ], remarks  # fmt: skip
 
     def _standing(
         self, session: Session, project_id: str, places: list[dict[str, Any]], look: Look | None

@@ -185,7 +185,7 @@ def sources_of_lights(lights: Sequence[dict[str, Any]]) -> list[tuple[str, dict[
     """Names and settings of fixtures for the point and spot lights a model brings along."""
     out = []
     for light in lights:
-        if light["kind"] == "directional" or not light["intensity"] > 0:
+        if light["kind"] in ("directional", "dome") or not light["intensity"] > 0:
             continue
         spot = light["kind"] == "spot"
         rgb = np.asarray(light["rgb"], float)

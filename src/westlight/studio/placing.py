@@ -19,10 +19,12 @@ from westlight.engine.reading import read_in_child
 from westlight.store import Look, Model, Source, Store
 from westlight.store.rows import new_id
 
-from . import edits, exchange, fixtures
+from . import edits, exchange, file_suns, fixtures
 from .buildings import Buildings
 from .errors import BadEdit, NotFound
 from .history import History
+from .importing import first_look
+from .recipe import look_state
 from .rows import TABLES, fixture_row, live_project, rows_of
 from .settings import ModelState
 from .shelves import Shelves
@@ -131,8 +133,9 @@ class Fixtures:
                          f"{row.name} into all {len(found)} like it")  # fmt: skip
         return len(found)
 
-    def bring(self, project_id: str, file: Path, name: str) -> int:
-        """Lamps and cameras of an open file become fixtures and views, as one edit; returns how many.
+    def bring(self, project_id: str, file: Path, name: str) -> tuple[int, list[str]]:
+        """Lamps, cameras and suns of an open file become fixtures, views and looks, as one edit; returns how many,
+        and what could not be taken over.
 
         Raises `ModelError` for a file that has none.
         """
@@ -140,19 +143,26 @@ class Fixtures:
             found = read_in_child("lights", file, name, Path(folder))
         cameras = found["cameras"]
         made = exchange.sources_of_lights(found["lights"])
-        if not made and not cameras:
-            raise ModelError(f"“{name}” holds no lamps or cameras that can be brought in.")
         with self.store.editing(project_id) as session:
-            live_project(session, project_id)
+            north = live_project(session, project_id).north_deg
+            old = rows_of(session, Look, project_id)
+            base = look_state(old[0]) if old else first_look()
+            looks, remarks = file_suns.looks_of(found["lights"], base, north)
+            if not (made or cameras or looks):
+                told = " ".join(
+                    [f"“{name}” holds no lamps, suns or cameras that can be brought in.", *remarks]
+                )
+                raise ModelError(told)
             steps = []
-            for kind, rows in (("source", made), ("view", exchange.views_of(cameras))):
+            brought = (("source", made), ("view", exchange.views_of(cameras)), ("look", looks))
+            for kind, rows in brought:
                 after = len(rows_of(session, TABLES[kind], project_id))
                 for n, (title, settings) in enumerate(rows):
                     state = {"project_id": project_id, "name": title, "position": after + n,
                              "settings": edits.validated(kind, settings)}  # fmt: skip
                     steps.append({"kind": kind, "id": new_id(), "before": None, "after": state})
             edits.record(session, project_id, f"Lights of {name}", steps)
-        return len(made) + len(cameras)
+        return len(made) + len(cameras) + len(looks), remarks
 
 
 def _body_at(parts: Sequence[Part], state: ModelState, at: Sequence[float]) -> Part | None:

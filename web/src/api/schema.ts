@@ -1765,12 +1765,14 @@ export interface components {
         };
         /**
          * Brought
-         * @description Lamps and cameras that were brought in, and the project with them.
+         * @description How many lamps, suns and cameras were brought in, what was left behind, and the project with them.
          */
         Brought: {
             /** Count */
             count: number;
             project: components["schemas"]["Project"];
+            /** Remarks */
+            remarks: string[];
         };
         /**
          * Card

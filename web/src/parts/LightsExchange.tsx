@@ -9,7 +9,7 @@ import { FileButton } from "../ui/FileButton";
 export function LightsExchange({ project }: { project: string }) {
   const lookId = useStudio((s) => s.lookId);
   const viewId = useStudio((s) => s.viewId);
-  const [brought, setBrought] = useState<number | null>(null);
+  const [brought, setBrought] = useState<{ count: number; remarks: string[] } | null>(null);
   const take = async (file: File) => {
     const made = await inTurn(
       () =>
@@ -21,7 +21,7 @@ export function LightsExchange({ project }: { project: string }) {
         ),
       (brought) => brought.project,
     );
-    if (made) setBrought(made.count);
+    if (made) setBrought(made);
   };
   return (
     <Section title="Lights" aside="of this look">
@@ -43,8 +43,11 @@ export function LightsExchange({ project }: { project: string }) {
       </div>
       <p className="mt-1 text-ink-2">
         {brought === null
-          ? "Sun, lamps and cameras as OpenUSD and glTF, an IES file for each kind of fixture, the recipe. Lamps and cameras of such files come in as fixtures and views."
-          : `${brought} lamps and cameras came in; Undo takes them out again.`}
+          ? "Sun, lamps and cameras as OpenUSD and glTF, an IES file for each kind of fixture, the recipe. Lamps, cameras and suns of such files come in as fixtures, views and looks."
+          : [
+              `${brought.count} lamps, cameras and suns came in; Undo takes them out again.`,
+              ...brought.remarks,
+            ].join(" ")}
       </p>
     </Section>
   );

@@ -85,7 +85,7 @@ class ModelCamera:
 
 @dataclass(frozen=True)
 class ModelLight:
-    """A light of a model file: metres, z up; ``intensity`` in cd, or lux if directional.
+    """A light of a model file: metres, z up; ``intensity`` in cd, lux if directional, cd/m² of a dome.
 
     ``rgb`` is linear sRGB of any brightness up to 1; cones are full angles in degrees. ``sizes`` in metres: radius of a
     sphere or disc, width and height of a rectangle, length and radius of a tube, whose direction is across it; none for a
@@ -93,7 +93,7 @@ class ModelLight:
     """
 
     name: str
-    kind: Literal["directional", "point", "spot"]
+    kind: Literal["directional", "point", "spot", "dome"]
     position: tuple[float, float, float]
     direction: tuple[float, float, float]
     intensity: float
@@ -103,6 +103,8 @@ class ModelLight:
     shape: Literal["", "sphere", "disc", "rectangle", "tube"] = ""
     sizes: tuple[float, ...] = ()
     along: tuple[float, float, float] = (1.0, 0.0, 0.0)
+    #: File name of the picture a dome is.
+    picture: str = ""
 
 
 class Missing(str):

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 import numpy as np
@@ -144,7 +144,7 @@ def read_usd(path: Path, name: str = "") -> tuple[list[ModelLight], list[ModelCa
 
 
 def things_of(stage: Any) -> tuple[list[ModelLight], list[ModelCamera]]:
-    """Distant, sphere, disc, rectangle and cylinder lights and cameras of a stage, in metres and z up; what is invisible is
+    """Distant, dome, sphere, disc, rectangle and cylinder lights and cameras of a stage, in metres and z up; what is invisible is
     left out. Lights without `normalize` are taken by their size."""
     from pxr import UsdGeom, UsdLux
 
@@ -191,7 +191,7 @@ def things_of(stage: Any) -> tuple[list[ModelLight], list[ModelCamera]]:
 def _light(
     prim: Any, lux: Any, name: str, place: Array, axes: Array, scale: Array
 ) -> ModelLight | None:
-    """A light of a stage; None for kinds without a place here (domes).
+    """A light of a stage; None for kinds without a place here (portals, shining meshes).
 
     ``axes`` (3, 3) are unit ways of its x, y and z; ``scale`` what its lengths along them become in metres.
     """
@@ -209,6 +209,12 @@ def _light(
             angle = math.radians(lux.DistantLight(prim).GetAngleAttr().Get())
             strength *= math.pi * math.sin(angle / 2) ** 2
         return ModelLight(name, "directional", (0, 0, 0), _three(axis), strength, _three(rgb))
+    if prim.IsA(lux.DomeLight) or prim.IsA(lux.DomeLight_1):
+        picture = prim.GetAttribute("inputs:texture:file").Get()
+        named = PurePosixPath(picture.path.replace("\\", "/")).name if picture else ""
+        return ModelLight(
+            name, "dome", (0, 0, 0), _three(axis), strength, _three(rgb), picture=named
+        )
     kind: Any = "point"
     shape: Any = ""
     sizes: tuple[float, ...] = ()
