@@ -10,9 +10,12 @@ from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
+import pillow_heif
 import pytest
+from PIL import Image
 from starlette.testclient import TestClient
 
+from westlight.core.colour.profile import screen_profile
 from westlight.core.errors import ModelError, PictureFileError, WestlightError
 from westlight.core.files import write_exr
 from westlight.core.model import ModelCamera, ModelLight
@@ -48,6 +51,12 @@ def samples(kind: str, folder: Path) -> list[Path]:
         lamp = ModelLight("Lamp", "point", (0, 0, 2), (0, 0, -1), 100.0, (1, 1, 1))
         write_usd(folder / "a.usda", [lamp], [ModelCamera("Eye", (0, 0, 1), (1, 0, 1), 40.0)])
         return [folder / "a.usda"]
+    if kind == "reference":
+        noise = np.random.default_rng(1).integers(0, 255, (64, 64, 3)).astype(np.uint8)
+        pillow_heif.register_heif_opener()
+        for name in ("a.jpg", "a.png", "a.tif", "a.webp", "a.heic"):
+            Image.fromarray(noise).save(folder / name, icc_profile=screen_profile("Display P3"))
+        return [folder / n for n in ("a.jpg", "a.png", "a.tif", "a.webp", "a.heic")]
     if kind in ("sky", "backdrop"):
         sky = np.random.default_rng(1).random((16, 32, 3)).astype(np.float32)
         write_exr(folder / "a.exr", sky, {}, dated=False)

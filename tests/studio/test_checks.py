@@ -9,6 +9,7 @@ import pytest
 from PIL import Image
 
 from westlight.core.errors import PictureFileError
+from westlight.core.files import write_exr
 from westlight.core.model import Material, Mesh, Model, Part
 from westlight.core.model.parts import Missing
 from westlight.core.model.write import write_glb
@@ -110,6 +111,27 @@ def test_backdrops_are_kept_and_bad_ones_refused(studio: Studio, tmp_path: Path)
         shelf.add(tmp_path / "bad.png", "bad.png")
     with pytest.raises(NotFound):
         shelf.thumbnail("nothing")
+
+
+def test_references_are_kept_as_they_are_shown(studio: Studio, tmp_path: Path) -> None:
+    """A photograph as it is; light without a white as the meter would expose it. One taken off the shelf is gone."""
+    shelf = studio.shelves.references
+    grey = np.random.default_rng(3).integers(0, 255, (20, 40, 3)).astype(np.uint8)
+    Image.fromarray(grey).save(tmp_path / "Evening.png")
+    made = studio.shelves.bring("reference", tmp_path / "Evening.png", "Evening.png")
+    with Image.open(shelf.file(made["id"])) as kept:
+        assert (np.asarray(kept) == grey).all()
+    write_exr(tmp_path / "r.exr", np.full((20, 40, 3), 7000.0, np.float32), {})
+    light = studio.shelves.bring("reference", tmp_path / "r.exr", "Light.exr")
+    with Image.open(shelf.file(light["id"])) as kept:
+        assert 70 < np.asarray(kept).mean() < 150
+    shelf.remove(made["id"])
+    assert made["id"] not in [r["id"] for r in shelf.cards()]
+    with pytest.raises(NotFound, match="no longer on the shelf"):
+        shelf.file(made["id"])
+    (tmp_path / "bad.heic").write_bytes(b"no picture")
+    with pytest.raises(PictureFileError, match="is no picture"):
+        studio.shelves.bring("reference", tmp_path / "bad.heic", "bad.heic")
 
 
 def test_faces_that_look_inwards_are_found() -> None:

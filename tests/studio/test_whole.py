@@ -61,6 +61,7 @@ def first(studio: Studio, tmp_path_factory: pytest.TempPathFactory) -> str:
     sky = studio.shelves.skies.add(tmp_path / "sky.exr", "Quay sky.exr")["asset"]
     Image.new("RGB", (48, 32), (40, 90, 160)).save(tmp_path / "hills.png")
     backdrop = studio.shelves.backdrops.add(tmp_path / "hills.png", "Hills.png")["id"]
+    reference = studio.shelves.references.add(tmp_path / "hills.png", "Hills at dusk.png")["id"]
     spot = studio.shelves.photometry.put(
         lm63([0, 30, 60, 90], [0], [[900, 700, 100, 0]]), "spot.ies"
     )["asset"]
@@ -72,7 +73,8 @@ def first(studio: Studio, tmp_path_factory: pytest.TempPathFactory) -> str:
     look = studio.projects.overview(pid)["looks"][0]["id"]
     studio.history.change(pid, "look", look, {"settings": {
         "mix": {lamp: {"level": -1.5}}, "sky": {"model": "hdri", "hdri": {"asset": sky}},
-        "finish": {"grade": {"table": table}, "backdrop": {"asset": backdrop}}}})  # fmt: skip
+        "finish": {"grade": {"table": table}, "backdrop": {"asset": backdrop}},
+        "reference": reference}})  # fmt: skip
     studio.looks.keep_version(pid, look, "Before lunch")
     view = studio.projects.overview(pid)["views"][0]["id"]
     studio.proofs.keep(pid, look, view, picture())
@@ -120,6 +122,7 @@ def test_it_opens_on_another_machine_as_it_was(
     assert plain(elsewhere, made) == plain(studio, project)
     assert [s["name"] for s in elsewhere.shelves.skies.cards()] == ["Quay sky"]
     assert [b["name"] for b in elsewhere.shelves.backdrops.cards()] == ["Hills"]
+    assert [r["name"] for r in elsewhere.shelves.references.cards()] == ["Hills at dusk"]
     (proof,) = elsewhere.proofs.all(made)
     with Image.open(elsewhere.shelves.any_file(proof["shown"])[0]) as shown:
         assert shown.size == (64, 36)

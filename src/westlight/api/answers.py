@@ -124,6 +124,7 @@ class Vocabulary(Answer):
     passes: list[PassKind]
     #: Endings of files that can be brought in, with their dots.
     buildings: list[str]
+    references: list[str]
     luts: list[str]
     cloths: list[ClothKind]
     skies: list[SkyChoice]

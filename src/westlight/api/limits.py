@@ -13,7 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 _UPLOADS = (
     (re.compile(r"/api/projects/[^/]+/import$"), 2_050_000_000),
     (re.compile(r"/api/projects/file$"), 4_050_000_000),
-    (re.compile(r"/api/(skies|backdrops)$"), 650_000_000),
+    (re.compile(r"/api/(skies|backdrops|references)$"), 650_000_000),
     (re.compile(r"/api/tables$"), 81_000_000),
     (re.compile(r"/api/photometry$"), 9_000_000),
     (re.compile(r"/api/projects/[^/]+/lights$"), 250_000_000),

@@ -21,6 +21,7 @@ from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
 from westlight.engine.questions import QUESTIONS, Answer
 from westlight.engine.questions.light import Aim, PatternMap
+from westlight.engine.questions.reference import SunHeight
 from westlight.engine.spec import FinishSettings, PictureSpec
 from westlight.studio.studio import Studio
 
@@ -198,6 +199,9 @@ class PictureSocket:
         if isinstance(answer, Aim) and answer.problem is None:
             made = self.studio.scenes.sun_times(shown.project, shown.look, answer.model_dump())
             return Aim.model_validate({**answer.model_dump(), **made})
+        if isinstance(answer, SunHeight):
+            times = self.studio.scenes.at_height(shown.project, shown.look, answer.elevation_deg)
+            return answer.model_copy(update=times)
         return answer
 
     async def _follow(self) -> None:

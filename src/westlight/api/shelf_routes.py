@@ -1,4 +1,4 @@
-"""Routes of what there is to choose from, and of the shelves: photometric files, film tables, finishes, whites, skies, backdrops."""
+"""Routes of what there is to choose from, and of the shelves: photometric files, film tables, finishes, whites, skies, backdrops, references."""
 
 from __future__ import annotations
 
@@ -34,6 +34,7 @@ def add_shelf_routes(app: FastAPI, studio: Studio) -> None:
     _whites(app, studio)
     _skies(app, studio)
     _backdrops(app, studio)
+    _references(app, studio)
 
 
 async def _brought(studio: Studio, kind: str, file: UploadFile) -> dict[str, Any]:
@@ -133,3 +134,26 @@ def _backdrops(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/backdrops/{backdrop}/thumbnail", response_class=FileResponse)
     def thumbnail(backdrop: str) -> FileResponse:
         return FileResponse(studio.shelves.backdrops.thumbnail(backdrop), media_type="image/jpeg")
+
+
+def _references(app: FastAPI, studio: Studio) -> None:
+    @app.get("/api/references", response_model=list[A.Named])
+    def references() -> list[dict[str, Any]]:
+        return studio.shelves.references.cards()
+
+    @app.post("/api/references", response_model=A.Named)
+    async def add(file: UploadFile) -> dict[str, Any]:
+        return await _brought(studio, "reference", file)
+
+    @app.delete("/api/references/{reference}", response_model=list[A.Named])
+    def remove(reference: str) -> list[dict[str, Any]]:
+        studio.shelves.references.remove(reference)
+        return studio.shelves.references.cards()
+
+    @app.get("/api/references/{reference}/thumbnail", response_class=FileResponse)
+    def thumbnail(reference: str) -> FileResponse:
+        return FileResponse(studio.shelves.references.thumbnail(reference), media_type="image/jpeg")
+
+    @app.get("/api/references/{reference}/picture", response_class=FileResponse)
+    def picture(reference: str) -> FileResponse:
+        return FileResponse(studio.shelves.references.file(reference), media_type="image/png")

@@ -23,8 +23,9 @@ from PIL import Image
 from westlight import core
 from westlight.core.analysis import standpoints
 from westlight.core.colour import AP1_LUMINANCE, AP1_TO_SRGB, nearest_kelvin, srgb_encode
-from westlight.core.errors import ModelError, PhotometricError
-from westlight.core.files import write_exr
+from westlight.core.errors import ModelError, PhotometricError, PictureFileError, WestlightError
+from westlight.core.files import read_linear, write_exr
+from westlight.core.files.photograph import LARGEST_SIDE, PHOTOGRAPHS, read_photograph
 from westlight.core.finish import CubeError, backdrop_of, metered_ev, parse_cube, show
 from westlight.core.finish.baked_lut import KINDS, baked_cube
 from westlight.core.luminaires import read_photometric, write_lm63
@@ -236,6 +237,21 @@ def _backdrop(picture: F4, name: str, out: Path) -> Report:
     return {"file": "backdrop.exr", "title": Path(name).stem}
 
 
+def reference(file: Path, name: str, out: Path) -> Report:
+    """A picture that is lit towards, as it is shown: PNG and thumbnail. Raises `PictureFileError`."""
+    if Path(name).suffix.lower() in PHOTOGRAPHS:
+        pixels = read_photograph(file, name)
+    else:
+        with _called(file, name, out) as named:
+            light = np.maximum(np.nan_to_num(read_linear(named, LARGEST_SIDE)), 0)
+        # A picture without a white is exposed as the meter would.
+        pixels = show(light, metered_ev(light) or 10.0).pixels
+    Image.fromarray(pixels).save(out / "reference.png")
+    step = max(1, pixels.shape[1] // THUMB_PX)
+    Image.fromarray(pixels).reduce(step).save(out / "thumbnail.jpg", quality=88)
+    return {"file": "reference.png", "title": Path(name).stem}
+
+
 def photometry(file: Path, name: str, out: Path) -> Report:
     """A photometric file as LM-63, whatever it was. Raises `PhotometricError`."""
     if file.stat().st_size > LARGEST_PHOTOMETRY:
@@ -277,21 +293,48 @@ def table(file: Path, name: str, out: Path) -> Report:
 
 
 class Reader(NamedTuple):
-    """A reader and what it may take: address space in GB, seconds, gigabytes of a file it writes."""
+    """A reader and what it may take: address space in GB, seconds, gigabytes of a file it writes; the error that it ends in,
+    and what to do with a file that cannot be read at all."""
 
     read: Callable[..., Report]
     memory_gb: float
     seconds: float
     file_gb: float
+    wrong: type[WestlightError]
+    remedy: str
 
 
+_NO_SKY = "Save it again as EXR or Radiance HDR, not larger than 16384 × 8192."
 READERS = {
-    "model": Reader(model, 12.0, 180.0, 4.0),
-    "lights": Reader(lights, 4.0, 60.0, 0.5),
-    "sky": Reader(sky, 6.0, 120.0, 2.0),
-    "backdrop": Reader(backdrop, 4.0, 60.0, 1.0),
-    "kept backdrop": Reader(kept_backdrop, 4.0, 60.0, 1.0),
-    "photometry": Reader(photometry, 2.0, 30.0, 0.1),
-    "table": Reader(table, 3.0, 60.0, 0.1),
-    "project": Reader(project_file.read, 4.0, 300.0, 4.0),
+    "model": Reader(
+        model, 12.0, 180.0, 4.0, ModelError, "Export it again, in smaller pieces if it is large."
+    ),
+    "lights": Reader(lights, 4.0, 60.0, 0.5, ModelError, "Export it again."),
+    "sky": Reader(sky, 6.0, 120.0, 2.0, PictureFileError, _NO_SKY),
+    "backdrop": Reader(
+        backdrop, 4.0, 60.0, 1.0, PictureFileError, "Save it again as EXR, PNG or JPEG."
+    ),
+    "kept backdrop": Reader(
+        kept_backdrop, 4.0, 60.0, 1.0, PictureFileError, "Export the project again."
+    ),
+    "reference": Reader(
+        reference, 4.0, 60.0, 0.2, PictureFileError, "Save it again as JPEG or PNG."
+    ),
+    "photometry": Reader(
+        photometry,
+        2.0,
+        30.0,
+        0.1,
+        PhotometricError,
+        "Fetch it again from the maker of the luminaire.",
+    ),
+    "table": Reader(table, 3.0, 60.0, 0.1, WestlightError, "Export it again as .cube."),
+    "project": Reader(
+        project_file.read,
+        4.0,
+        300.0,
+        4.0,
+        project_file.ProjectFileError,
+        "Export the project again.",
+    ),
 }

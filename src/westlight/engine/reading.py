@@ -21,35 +21,13 @@ from typing import Any
 
 import structlog
 
-from westlight.core.errors import (
-    Cancelled,
-    ModelError,
-    PhotometricError,
-    PictureFileError,
-    WestlightError,
-)
-
-from .project_file import ProjectFileError
+from westlight.core.errors import Cancelled, WestlightError
 
 log = structlog.get_logger()
 #: Seconds between two looks at whether it was stopped.
 LOOK_S = 0.2
 #: Times a reader's seconds that are waited: its time on the processor is bounded by itself, and others may have the processor.
 PATIENCE = 4.0
-#: What an error of each kind of file is, and what to do with one that cannot be read at all.
-ERRORS: dict[str, tuple[type[WestlightError], str]] = {
-    "model": (ModelError, "Export it again, in smaller pieces if it is large."),
-    "lights": (ModelError, "Export it again."),
-    "sky": (
-        PictureFileError,
-        "Save it again as EXR or Radiance HDR, not larger than 16384 × 8192.",
-    ),
-    "backdrop": (PictureFileError, "Save it again as EXR, PNG or JPEG."),
-    "kept backdrop": (PictureFileError, "Export the project again."),
-    "photometry": (PhotometricError, "Fetch it again from the maker of the luminaire."),
-    "table": (WestlightError, "Export it again as .cube."),
-    "project": (ProjectFileError, "Export the project again."),
-}
 _PR_SET_PDEATHSIG, _CLONE_NEWUSER, _CLONE_NEWNET = 1, 0x10000000, 0x40000000
 _faults = itertools.count(1)
 
@@ -64,8 +42,9 @@ def read_in_child(
     """
     from .readers import READERS
 
-    wrong, remedy = ERRORS[kind]
-    seconds = PATIENCE * READERS[kind].seconds
+    reader = READERS[kind]
+    wrong, remedy = reader.wrong, reader.remedy
+    seconds = PATIENCE * reader.seconds
     command = [sys.executable, "-m", "westlight.engine.reading", kind, str(file.absolute()), name,
                str(folder.absolute()), up, wanted]  # fmt: skip
     # Each thread of a linear algebra library would take address space.
@@ -133,11 +112,8 @@ def main(kind: str, file: str, name: str, folder: str, up: str = "y", wanted: st
     except WestlightError as problem:
         print(json.dumps({"problem": str(problem)}))
     except MemoryError:
-        print(
-            json.dumps(
-                {"problem": f"“{name}” is too large for this machine's memory. {ERRORS[kind][1]}"}
-            )
-        )
+        remedy = READERS[kind].remedy
+        print(json.dumps({"problem": f"“{name}” is too large for this machine's memory. {remedy}"}))
 
 
 if __name__ == "__main__":

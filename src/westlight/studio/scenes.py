@@ -126,6 +126,15 @@ class Scenes:
         p, look = self.look(project_id, look_id)
         return daylight.times_of(aimed, look, p.latitude_deg, p.longitude_deg, p.time_zone)
 
+    def at_height(self, project_id: str, look_id: str, elevation: float) -> dict[str, float | None]:
+        """Minutes of a look's day at which the sun rises and sinks through an elevation in degrees, if it does."""
+        p, look = self.look(project_id, look_id)
+        place = p.latitude_deg, p.longitude_deg, p.time_zone
+        return {
+            name: daylight.minutes_at(look.day, elevation, *place, evening=name == "evening")
+            for name in ("morning", "evening")
+        }
+
     def chart(self, project_id: str, look_id: str) -> dict[str, Any]:
         """Sun paths and day band for the date of a look."""
         p, look = self.look(project_id, look_id)

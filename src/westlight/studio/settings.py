@@ -107,6 +107,8 @@ class LookState(Settings):
     #: By the id of a source, and for groups of sources by `group_key`.
     mix: dict[str, Mix] = Field(default_factory=dict)
     note: Annotated[str, Field(max_length=2000)] = ""
+    #: Picture that it is lit towards.
+    reference: FileId | None = None
     #: A finished look: nothing of it changes until it is unlocked.
     locked: bool = False
 

@@ -14,13 +14,22 @@ from .backdrops import Backdrops
 from .errors import NotFound
 from .finishes import Finishes
 from .photometry import Photometry
+from .references import References
 from .shelf import ReadShelf, Shelf, keep_asset
 from .skies import Skies
 from .tables import Tables
 from .whites import Whites
 
 #: Every kind of shelf.
-KINDS: tuple[type[Shelf], ...] = (Skies, Backdrops, Photometry, Tables, Finishes, Whites)
+KINDS: tuple[type[Shelf], ...] = (
+    Skies,
+    Backdrops,
+    References,
+    Photometry,
+    Tables,
+    Finishes,
+    Whites,
+)
 #: How a building is marked in the store; it lies on no shelf.
 BUILDING = "model/gltf-binary"
 
@@ -33,6 +42,7 @@ class Shelves:
         look_in(self.assets.folder)
         self.skies = Skies(store, self.assets, folder / "skies")
         self.backdrops = Backdrops(store, self.assets, folder / "backdrops")
+        self.references = References(store, self.assets, folder / "references")
         self.photometry = Photometry(store, self.assets, folder / "walls")
         self.tables = Tables(store, self.assets, folder / "tables")
         self.finishes = Finishes(store, self.assets, folder / "finishes")
@@ -45,7 +55,9 @@ class Shelves:
 
     def keep_read(self, kind: str, report: dict[str, Any], folder: Path) -> dict[str, Any]:
         """Put what a reader made of a file on its shelf; returns its card."""
-        shelves: tuple[ReadShelf, ...] = self.skies, self.backdrops, self.photometry, self.tables
+        shelves: tuple[ReadShelf, ...] = (
+            self.skies, self.backdrops, self.references, self.photometry, self.tables
+        )  # fmt: skip
         return next(s for s in shelves if kind in s.readers).keep(report, folder)
 
     def keep_building(

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from westlight.core.colour.display import TONES
+from westlight.core.files.photograph import PHOTOGRAPHS
 from westlight.core.finish.baked_lut import KINDS as LUTS
 from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.read import SUFFIXES
@@ -46,6 +47,7 @@ def vocabulary() -> dict[str, Any]:
         "tones": [{"id": name, "label": t.label, "does": t.does} for name, t in TONES.items()],
         "passes": [{"id": name, "label": label} for name, label in PASSES.items()],
         "buildings": [*SUFFIXES, PACKED],
+        "references": [*PHOTOGRAPHS, ".exr", ".hdr"],
         "luts": list(LUTS),
         "cloths": [
             {"id": name, "label": c.label, "translucency": round(c.translucency, 3), "openness": c.openness}

@@ -1135,6 +1135,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** References */
+        get: operations["references_api_references_get"];
+        put?: never;
+        /** Add */
+        post: operations["add_api_references_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{reference}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["remove_api_references__reference__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{reference}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Picture */
+        get: operations["picture_api_references__reference__picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/references/{reference}/thumbnail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Thumbnail */
+        get: operations["thumbnail_api_references__reference__thumbnail_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{sheet}": {
         parameters: {
             query?: never;
@@ -1704,6 +1773,16 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Beside
+         * @description The reference and the picture read, and how far they are apart in steps of what is just noticed.
+         */
+        Beside: {
+            /** Apart */
+            apart: number;
+            picture: components["schemas"]["PictureReading"];
+            reference: components["schemas"]["PictureReading"];
+        };
         /** Body_add_api_backdrops_post */
         Body_add_api_backdrops_post: {
             /** File */
@@ -1711,6 +1790,11 @@ export interface components {
         };
         /** Body_add_api_photometry_post */
         Body_add_api_photometry_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_add_api_references_post */
+        Body_add_api_references_post: {
             /** File */
             file: string;
         };
@@ -1982,6 +2066,19 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Edge
+         * @description An upright edge in a reference and its shadow: foot, top, end of the shadow, in shares of the picture.
+         */
+        Edge: {
+            /** Asset */
+            asset: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
         };
         /**
          * Edit
@@ -3177,6 +3274,8 @@ export interface components {
              * @default
              */
             note: string;
+            /** Reference */
+            reference: string | null;
             sky: components["schemas"]["SkyState"];
             sun: components["schemas"]["SunState"];
         };
@@ -4257,6 +4356,29 @@ export interface components {
             sun_over_sky: number | null;
         };
         /**
+         * PictureReading
+         * @description What a shown picture holds; see `core.analysis.reference.Reading`.
+         */
+        PictureReading: {
+            /** Contrast */
+            contrast: number;
+            /** Lights */
+            lights: number;
+            /** Middle */
+            middle: number;
+            /**
+             * Ratio
+             * @default null
+             */
+            ratio: number | null;
+            /** Saturation */
+            saturation: number;
+            /** Shadows */
+            shadows: number;
+            /** Stops */
+            stops: number[];
+        };
+        /**
          * PictureSky
          * @description An HDRI as the sky; see `core.sources.HdriSource`. ``lux`` calibrates it on open ground.
          */
@@ -4487,6 +4609,34 @@ export interface components {
             view: string;
         };
         /**
+         * Proposal
+         * @description One step towards the reference: what it does in words, settings of the look that do it, and the distance then.
+         */
+        Proposal: {
+            /** Apart */
+            apart: number;
+            /** Kind */
+            kind: string;
+            /** Look */
+            look: {
+                [key: string]: unknown;
+            };
+            /** Print */
+            print: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Proposals
+         * @description The distance to the reference, and what would lessen it, the best first.
+         */
+        Proposals: {
+            /** Apart */
+            apart: number;
+            /** Found */
+            found: components["schemas"]["Proposal"][];
+        };
+        /**
          * Quantity
          * @description A number of a fixture as a slider shows it; see `core.sources.shapes.Quantity`.
          */
@@ -4521,6 +4671,10 @@ export interface components {
             balance: {
                 answer: components["schemas"]["Balance"];
                 of: components["schemas"]["Wishes"];
+            };
+            beside: {
+                answer: components["schemas"]["Beside"];
+                of: components["schemas"]["Towards"];
             };
             covered: {
                 answer: components["schemas"]["Covered"];
@@ -4558,6 +4712,10 @@ export interface components {
                 answer: components["schemas"]["Picked"];
                 of: components["schemas"]["At"];
             };
+            nearer: {
+                answer: components["schemas"]["Proposals"];
+                of: components["schemas"]["Towards"];
+            };
             neutral: {
                 answer: components["schemas"]["White"];
                 of: components["schemas"]["At"];
@@ -4581,6 +4739,10 @@ export interface components {
             pick: {
                 answer: components["schemas"]["Picked"];
                 of: components["schemas"]["At"];
+            };
+            shadow: {
+                answer: components["schemas"]["SunHeight"];
+                of: components["schemas"]["Edge"];
             };
             slide: {
                 answer: components["schemas"]["Slid"];
@@ -5327,6 +5489,25 @@ export interface components {
             sunset: number | null;
         };
         /**
+         * SunHeight
+         * @description Elevation of a sun in degrees; minutes of the look's day at which it rises and sinks through there (told by the
+         *     studio), if it does.
+         */
+        SunHeight: {
+            /** Elevation Deg */
+            elevation_deg: number;
+            /**
+             * Evening
+             * @default null
+             */
+            evening: number | null;
+            /**
+             * Morning
+             * @default null
+             */
+            morning: number | null;
+        };
+        /**
          * SunState
          * @description Where the sun of a look stands: by place, date and clock time, or free.
          */
@@ -5407,6 +5588,34 @@ export interface components {
             id: "natural" | "film" | "linear";
             /** Label */
             label: string;
+        };
+        /**
+         * Towards
+         * @description A reference, and areas (x0, y0, x1, y1) of it and of the picture: key and fill.
+         */
+        Towards: {
+            /** Asset */
+            asset: string;
+            /**
+             * Its Areas
+             * @default []
+             */
+            its_areas: [
+                number,
+                number,
+                number,
+                number
+            ][];
+            /**
+             * My Areas
+             * @default []
+             */
+            my_areas: [
+                number,
+                number,
+                number,
+                number
+            ][];
         };
         /**
          * Town
@@ -5613,6 +5822,8 @@ export interface components {
             passes: components["schemas"]["PassKind"][];
             /** Readings */
             readings: components["schemas"]["ReadingChoice"][];
+            /** References */
+            references: string[];
             /** Shapes */
             shapes: components["schemas"]["ShapeKind"][];
             /** Skies */
@@ -8054,6 +8265,148 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Project"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    references_api_references_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"][];
+                };
+            };
+        };
+    };
+    add_api_references_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_add_api_references_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_api_references__reference__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reference: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Named"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    picture_api_references__reference__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reference: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    thumbnail_api_references__reference__thumbnail_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reference: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

@@ -5,6 +5,7 @@ import type { Reading, View } from "../api/types";
 import { Guides } from "./Guides";
 import { useOpenings } from "./Openings";
 import { ProofOverlay } from "./Proofs";
+import { ReferenceOverlay } from "./Reference";
 import { WipeLine } from "./WipeLine";
 import { amount, lux, signed } from "./words";
 
@@ -18,6 +19,7 @@ export function Overlay({ view }: { view: View }) {
   const split = useStudio((s) => s.split);
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden">
+      <ReferenceOverlay />
       <ProofOverlay />
       {split !== null && (
         <WipeLine

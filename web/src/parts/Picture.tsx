@@ -9,13 +9,15 @@ import { drawOn, tryAgain } from "../state/picture";
 import { useProofs } from "../state/proofs";
 import { closeUp, panBy, useZoom, zoomAt, zoomOut } from "../state/zoom";
 import { importModel, placeFixture, useGone } from "../state/edits";
-import { useView, viewRow, showView } from "../state/look";
+import { useLookPart, useView, viewRow, showView } from "../state/look";
+import { useReference } from "../state/reference";
 import { get, set, useStudio } from "../state/store";
 import { Mounted } from "./Mounted";
 import { FirstStep } from "./FirstStep";
 import { Hands } from "./Hands";
 import { Legend, Overlay } from "./Overlay";
 import { ProofBeside } from "./Proofs";
+import { ReferenceBeside } from "./Reference";
 import { FileButton } from "../ui/FileButton";
 import { Tip } from "../ui/Tip";
 
@@ -86,8 +88,10 @@ export function Picture() {
     grip.current = { x: e.clientX, y: e.clientY };
   };
   const aspect = view?.aspect ?? 16 / 9;
-  const beside = useProofs((s) => s.beside && s.chosen !== null);
-  const width = `min(${beside ? "50cqw - 6px" : "100cqw"}, 100cqh * ${aspect})`;
+  const proof = useProofs((s) => s.beside && s.chosen !== null);
+  const towards = useLookPart("reference") != null;
+  const reference = useReference((s) => s.lies === "beside") && towards && !proof;
+  const width = `min(${proof || reference ? "50cqw - 6px" : "100cqw"}, 100cqh * ${aspect})`;
   const glance = (e: React.PointerEvent) => {
     const now = performance.now();
     if (now - looked.current < GLANCE_EVERY) return;
@@ -148,7 +152,8 @@ export function Picture() {
         className="relative flex min-h-0 flex-1 items-center justify-center gap-3"
         style={{ containerType: "size" }}
       >
-        {beside && <ProofBeside width={width} aspect={aspect} />}
+        {proof && <ProofBeside width={width} aspect={aspect} />}
+        {reference && <ReferenceBeside width={width} aspect={aspect} />}
         <div
           className="relative overflow-hidden"
           style={{ aspectRatio: aspect, width }}

@@ -6,6 +6,7 @@ import { GroupOf } from "../parts/GroupOf";
 import { LevelsTogether } from "../parts/LevelsTogether";
 import { Meter } from "../parts/Meter";
 import { Proofs } from "../parts/Proofs";
+import { Reference } from "../parts/Reference";
 import { Section } from "../ui/Section";
 import { percent, signed } from "../parts/words";
 import { editLook } from "../state/edits";
@@ -82,6 +83,7 @@ export function Balance() {
         <p className="mt-1 text-ink-2">Hold F to find the selected source: its light alone.</p>
       </Section>
       <Proofs />
+      <Reference />
       <Meter />
       <Section title="Looks side by side">
         <ContactSheet kinds={[{ kind: "looks", label: "All looks in this view" }]} />

@@ -13,6 +13,7 @@ const NOTHING_YET: Vocabulary = {
   tones: [],
   passes: [],
   buildings: [],
+  references: [],
   luts: [],
   cloths: [],
   skies: [],

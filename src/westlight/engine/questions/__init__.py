@@ -3,7 +3,7 @@
 The socket checks what is told with a question against its request, and the browser's types follow from both models.
 """
 
-from . import building, hands, landing, light, picture
+from . import building, hands, landing, light, picture, reference
 from .asked import Answer, Asked, At, Nothing, Question
 
 QUESTIONS: dict[str, Question] = {
@@ -28,6 +28,9 @@ QUESTIONS: dict[str, Question] = {
         Question("aim", light.Aiming, light.Aim, light.aim),
         Question("spread", light.Spreading, light.Spread, light.spread),
         Question("balance", light.Wishes, light.Balance, light.balance),
+        Question("beside", reference.Towards, reference.Beside, reference.beside),
+        Question("nearer", reference.Towards, reference.Proposals, reference.nearer),
+        Question("shadow", reference.Edge, reference.SunHeight, reference.shadow),
         Question("start", picture.Wanted, picture.StartingGrade, picture.start),
         Question("curve", Nothing, picture.StartingCurve, picture.curve),
         Question("estimate", picture.StillWanted, picture.Estimate, picture.estimate),
