@@ -385,6 +385,8 @@ class PartRow(Answer):
     copies: int
     triangles: int
     hidden: bool
+    #: Lowest and highest corner as the file has it, of what was moved or copied.
+    box: tuple[tuple[float, float, float], tuple[float, float, float]] | None
 
 
 class MaterialRow(Lit):

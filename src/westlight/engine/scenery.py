@@ -40,6 +40,7 @@ from .translate import (
     gain_of,
     matte_of,
     model_of,
+    placed_parts,
     shining_picture,
     source_of,
 )
@@ -86,7 +87,7 @@ def parts_of(spec: ModelSpec) -> list[Part]:
         {name: change_of(change) for name, change in of.items()}
         for of in (e.materials, e.own_materials)
     )
-    parts = edited(model_of(spec), set(e.hidden), changes, own)
+    parts = placed_parts(edited(model_of(spec), (), changes, own), e, set(e.hidden))
     return parts + [part_of(a) for a in spec.edits.additions if a.on]
 
 
@@ -127,14 +128,15 @@ def _added(model: ModelSpec) -> list[Portal]:
 def _openings_of(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) -> list[Portal]:
     """Openings of the building with nothing hidden or added, and doorways that hiding parts makes besides.
 
-    So an opening keeps its name and size whatever is hidden, and a room without its roof still has its door.
+    So an opening keeps its name and size whatever is hidden or moved, and a room without its roof still has its door.
     """
     e = model.edits
-    whole = model.model_copy(update={"edits": e.model_copy(update={"hidden": [], "additions": []})})
+    untouched: dict[str, object] = {"hidden": [], "additions": [], "moved": {}, "copies": []}
+    whole = model.model_copy(update={"edits": e.model_copy(update=untouched)})
     key = geometry_key(whole)
     if key not in _found:
         its, bare = parts, build
-        if e.hidden or e.additions:
+        if e.hidden or e.additions or e.moved or e.copies:
             its = parts_of(whole)
             bare = GeometryBuild(its, build)
         _found[key] = _looked_for(its, bare)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
@@ -28,7 +29,8 @@ from westlight.core.finish import (
     around,
     metered_ev,
 )
-from westlight.core.model import Material, MaterialChange, Model, Texture, scaled
+from westlight.core.model import Material, MaterialChange, Model, Part, Texture, scaled
+from westlight.core.model.moved import Copy, Placement, with_moved
 from westlight.core.photometry import ev100, shutter_for_ev
 from westlight.core.sky import Hdri, Sky
 from westlight.core.sources import (
@@ -56,8 +58,10 @@ from .spec import (
     FixtureSettings,
     GlowSettings,
     MaterialEdit,
+    ModelEdits,
     ModelSpec,
     MoonSettings,
+    Moved,
     PartGradeSettings,
     PictureSpec,
     Place,
@@ -149,6 +153,20 @@ def change_of(edit: MaterialEdit) -> MaterialChange:
     plain = edit.model_dump(exclude={"picture", "picture_name", "through"})
     through = None if edit.through is None else colour_of(edit.through)
     return MaterialChange(**plain, through=through, picture=shining_picture(edit.picture))
+
+
+def placed_parts(
+    parts: Sequence[Part], edits: ModelEdits, hidden: Collection[str] = ()
+) -> list[Part]:
+    """Parts where the artist put them, and copies of them."""
+    return with_moved(
+        parts, {name: _placement(m) for name, m in edits.moved.items()},
+        [Copy(c.name, c.of, _placement(c)) for c in edits.copies], hidden,
+    )  # fmt: skip
+
+
+def _placement(moved: Moved) -> Placement:
+    return Placement(moved.by, moved.turn_deg, moved.size)
 
 
 @lru_cache(maxsize=16)

@@ -6,6 +6,7 @@ import tempfile
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +19,7 @@ from westlight.core.model import Model as Building
 from westlight.core.model import scaled, up_towards
 from westlight.core.model.edit import own_name
 from westlight.engine.reading import read_in_child
+from westlight.engine.translate import placed_parts
 from westlight.store import Look, Model, Source, Store, View
 from westlight.store.rows import new_id
 
@@ -203,11 +205,14 @@ class Buildings:
         if not rows:
             return None
         state = ModelState.model_validate(rows[0].settings)
-        key = f"{state.asset}{state.up}{state.scale}"
+        e = state.edits
+        placed = e.model_dump_json(include={"moved", "copies"})
+        key = f"{state.asset}{state.up}{state.scale}{placed}"
         with self._lock:
             if key not in self._cutters:
                 self._cutters.clear()
-                self._cutters[key] = Cutter(self.building(state))
+                whole = self.building(state)
+                self._cutters[key] = Cutter(replace(whole, parts=placed_parts(whole.parts, e)))
             return key, self._cutters[key]
 
     def plan(self, project_id: str, height_m: float = 1.2) -> dict[str, Any] | None:

@@ -112,11 +112,14 @@ def carried_over(old: ModelState, new: ModelState, building: Model) -> ModelStat
             if n not in parts]  # fmt: skip
     lost += [f"“{n}” was changed; the new building has no such material."
              for n in [*edits.materials, *edits.not_clay] if n not in materials]  # fmt: skip
+    lost += [f"“{n}” was moved or copied; the new building has no such part."
+             for n in dict.fromkeys([*edits.moved, *(c.of for c in edits.copies)]) if n not in parts]  # fmt: skip
     kept = edits.model_copy(update={
         "hidden": [n for n in edits.hidden if n in parts],
         "materials": {n: m for n, m in edits.materials.items() if n in materials},
         **{key: {n: v for n, v in getattr(edits, key).items() if n in parts}
-           for key in ("own_materials", "names", "tags")},
+           for key in ("own_materials", "names", "tags", "moved")},
+        "copies": [c for c in edits.copies if c.of in parts],
         "not_clay": [n for n in edits.not_clay if n in materials],
     })  # fmt: skip
     return new.model_copy(

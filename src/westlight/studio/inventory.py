@@ -8,6 +8,7 @@ from typing import Any
 from westlight.core.model import Material, Model, doubts, mean_reflectance
 from westlight.core.model.cloths import kind_of, sent_back
 from westlight.core.model.edit import changed
+from westlight.core.model.parts import part_bounds
 from westlight.core.model.tags import guessed_tag
 from westlight.engine.spec import MaterialEdit
 from westlight.engine.translate import change_of, hex_of
@@ -34,11 +35,13 @@ def described(model: Model, state: ModelState) -> dict[str, Any]:
             users.setdefault(material.name, set()).add(part.name)
         made_of.setdefault(part.name, []).extend(part.mesh.materials)
     edits = state.edits
+    taken = {*edits.moved, *(c.of for c in edits.copies)}
     for name, copies in seen.items():
         own = edits.own_materials.get(name)
         parts.append({"name": name, "called": edits.names.get(name, name), "group": group_of(name),
                       "tag": edits.tags.get(name) or guessed_tag(name, made_of[name]),
                       "copies": copies, "triangles": triangles[name], "hidden": name in hidden,
+                      "box": _box(model, name) if name in taken else None,
                       "own": None if own is None else _state(made_of[name][0], own),
                       "materials": sorted({m.name for m in made_of[name]})})  # fmt: skip
     materials = []
@@ -53,6 +56,15 @@ def described(model: Model, state: ModelState) -> dict[str, Any]:
         })  # fmt: skip
     return {"parts": sorted(parts, key=lambda p: (str(p["group"]).lower(), str(p["name"]).lower())),
             "materials": sorted(materials, key=lambda m: str(m["name"]).lower())}  # fmt: skip
+
+
+def _box(model: Model, name: str) -> tuple[list[float], list[float]] | None:
+    """Lowest and highest corner, as the file has it, of the first part of a name that has faces."""
+    part = next((p for p in model.parts if p.name == name and len(p.mesh.faces)), None)
+    if part is None:
+        return None
+    low, high = (corner.round(4).tolist() for corner in part_bounds(part))
+    return low, high
 
 
 def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, Any]:

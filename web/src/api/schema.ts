@@ -3326,9 +3326,10 @@ export interface components {
         };
         /**
          * Mark
-         * @description Something that can be taken hold of: a copy of a lamp, what a copy is aimed at, an addition, an opening.
+         * @description Something that can be taken hold of: a copy of a lamp, what a copy is aimed at, an addition, an opening, a part of the
+         *     building that was moved, a copy of a part.
          *
-         *     ``of`` names it by id (an opening by name), ``place`` counts copies; x and y lie in the picture, 0…1 from its top left.
+         *     ``of`` names it by id (an opening and a part by name), ``place`` counts copies; x and y lie in the picture, 0…1 from its top left.
          */
         Mark: {
             /**
@@ -3345,7 +3346,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lamp" | "aim" | "addition" | "opening";
+            kind: "lamp" | "aim" | "addition" | "opening" | "part" | "copy";
             /** Name */
             name: string;
             /** Of */
@@ -3521,11 +3522,17 @@ export interface components {
             added_openings: components["schemas"]["AddedOpening"][];
             /** Additions */
             additions: components["schemas"]["Addition"][];
+            /** Copies */
+            copies: components["schemas"]["PartCopy"][];
             /** Hidden */
             hidden: string[];
             /** Materials */
             materials: {
                 [key: string]: components["schemas"]["MaterialEdit"];
+            };
+            /** Moved */
+            moved: {
+                [key: string]: components["schemas"]["Moved"];
             };
             /** Names */
             names: {
@@ -3650,6 +3657,35 @@ export interface components {
             lit: number;
             /** Lux */
             lux: number;
+        };
+        /**
+         * Moved
+         * @description How a part stands against where its file has it; see `core.model.moved`.
+         */
+        Moved: {
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
         };
         /**
          * Named
@@ -4092,6 +4128,41 @@ export interface components {
             other: string;
         };
         /**
+         * PartCopy
+         * @description One more of a part, which is named by the file's name for it.
+         */
+        PartCopy: {
+            /**
+             * By
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Of */
+            of: string;
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        };
+        /**
          * PartGradeSettings
          * @description A grade of one part or material alone; see `core.finish.PartGrade`.
          */
@@ -4139,6 +4210,19 @@ export interface components {
          * @description Parts of one name: what they are called and taken for, and the group they belong to.
          */
         PartRow: {
+            /** Box */
+            box: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
             /** Called */
             called: string;
             /** Copies */
@@ -5114,9 +5198,19 @@ export interface components {
         };
         /**
          * Slid
-         * @description Where a thing is now, and how it is turned; nulls for what stays as it is.
+         * @description Where a thing is now, and how it is turned; nulls for what stays as it is. A part stands so far from where its file
+         *     has it (``by``).
          */
         Slid: {
+            /**
+             * By
+             * @default null
+             */
+            by: [
+                number,
+                number,
+                number
+            ] | null;
             /**
              * Corners
              * @default null
@@ -5158,7 +5252,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "lamp" | "aim" | "addition" | "opening";
+            kind: "lamp" | "aim" | "addition" | "opening" | "part" | "copy";
             /**
              * Lift
              * @default false

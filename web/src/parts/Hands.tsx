@@ -24,7 +24,7 @@ import { Tip } from "../ui/Tip";
 
 /** Which marks a stage shows while the pointer is in the picture. */
 const SHOWN: Partial<Record<Stage, Mark["kind"][]>> = {
-  Site: ["addition", "opening"],
+  Site: ["addition", "opening", "part", "copy"],
   Daylight: ["opening"],
   Fixtures: ["lamp", "aim"],
   Balance: ["lamp"],
@@ -60,7 +60,9 @@ export function Hands({ inside }: { inside: boolean }) {
     return () => clearTimeout(soon);
   }, [key, ready]);
   if (busy || aiming || !view || !(inside || all || holding || within)) return null;
-  const kinds = all ? (["lamp", "aim", "addition", "opening"] as const) : (SHOWN[stage] ?? []);
+  const kinds = all
+    ? (["lamp", "aim", "addition", "opening", "part", "copy"] as const)
+    : (SHOWN[stage] ?? []);
   const shown = marks.filter(
     (m) =>
       (kinds as readonly string[]).includes(m.kind) &&
@@ -108,6 +110,8 @@ const LOOKS: Record<Mark["kind"], string> = {
   aim: "rotate-45 border-[1.5px] border-sun-on-mount",
   addition: "border-[1.5px] border-white",
   opening: "rounded-[1px] border-[1.5px] border-blue-on-mount",
+  part: "rounded-[3px] border-[1.5px] border-white",
+  copy: "rounded-[3px] border-[1.5px] border-dashed border-white",
 };
 
 function Handle({ mark, chosen, ring }: { mark: Mark; chosen: boolean; ring: boolean }) {
@@ -120,7 +124,7 @@ function Handle({ mark, chosen, ring }: { mark: Mark; chosen: boolean; ring: boo
   const [x, y] = held ? at : [mark.x, mark.y];
   // One that is turned in its plane, in a roof, is no opening that is placed by hand.
   const still = mark.kind === "opening" && !mark.opening;
-  const what = { lamp: "", aim: "Aim of ", addition: "", opening: "" }[mark.kind];
+  const what = mark.kind === "aim" ? "Aim of " : "";
   return (
     <>
       {ring && mark.kind === "lamp" && !holding && <Ring mark={mark} />}

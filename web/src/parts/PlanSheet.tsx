@@ -10,7 +10,9 @@ import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
 import { Dimensions } from "./Dimensions";
 import { North, ScaleBar, Up } from "./SheetArrows";
-import { Eye, type Flat, Lamps, type Lie, path, Portals, Things } from "./SheetMarks";
+import { Eye, type Flat, Lamps, type Lie, MovedThings, path, Portals, Things } from "./SheetMarks";
+import { standing } from "../state/moved";
+import type { Picking } from "../state/store/hand";
 import { metres } from "./words";
 
 /** Side of the drawing in its own units; lines are drawn in these, whatever the zoom. */
@@ -43,6 +45,9 @@ function sectionOf(looking: number, through: Flat): Lie {
   };
 }
 
+/** What is picked of the building, on the plan as well as in the picture. */
+const PARTS: Picking[] = ["part", "move part", "copy part"];
+
 /** The building as a drawing one works on: cut level or upright, zoomed, with things to drag. */
 export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
   const project = useStudio((s) => s.project);
@@ -63,7 +68,7 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
         ? [0, through]
         : [through, 0];
   const model = project?.models[0];
-  const stood = model && `${model.id} ${model.settings.up} ${model.settings.scale}`;
+  const stood = model && standing(model.id, model.settings);
   const params = { path: { project: project?.id ?? "" } };
   const cut = useQuery({
     queryKey: ["cut", project?.id, stood, kind, kind === "plan" ? height : [looking, at]],
@@ -172,7 +177,7 @@ function Drawing(p: {
   const [over, setOver] = useState<Flat | null>(null);
   const drawn = useStudio((s) => s.drawingLine);
   const aiming = useHunt((s) => s.aiming === "patch");
-  const picking = useStudio((s) => s.picking === "part");
+  const picking = useStudio((s) => (s.picking && PARTS.includes(s.picking) ? s.picking : null));
   const placing = useStudio((s) => s.placing !== null);
   const [from, setFrom] = useState<Flat | null>(null);
   const drag = useRef<{ x: number; y: number; from: Window } | null>(null);
@@ -258,7 +263,8 @@ function Drawing(p: {
           ) {
             const [x, y] = placeOf(e.clientX, e.clientY);
             if (placing) void placeOnPlan([x, y, cut.height_m], e.altKey);
-            else void (picking ? pickOnPlan : aimOnPlan)([x, y, cut.height_m]);
+            else if (picking) void pickOnPlan([x, y, cut.height_m], picking);
+            else void aimOnPlan([x, y, cut.height_m]);
           }
           if (!from) return;
           const to = placeOf(e.clientX, e.clientY);
@@ -272,6 +278,7 @@ function Drawing(p: {
         <path d={lines.open} fill="none" stroke="var(--blue)" strokeWidth={unit * 1.4} />
         <Portals lie={lie} unit={unit} />
         <Things lie={lie} unit={unit} level={level} placeOf={placeOf} />
+        <MovedThings lie={lie} unit={unit} level={level} placeOf={placeOf} />
         <Lamps lie={lie} unit={unit} placeOf={placeOf} />
         {over && !from && <Dimensions cut={cut} at={over} unit={unit} />}
         {from && over && (

@@ -8,6 +8,7 @@ import type { Daylight, Facts, Schemas } from "../api/types";
 import { FirstStep } from "./FirstStep";
 import { setToday } from "../state/sunPath";
 import { editLook } from "../state/edits";
+import { standing } from "../state/moved";
 import { lookRow, useLookOf } from "../state/look";
 import { get, set, useStudio } from "../state/store";
 import { sheetOpen } from "../state/store/view";
@@ -29,7 +30,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
   const lookId = useStudio((s) => s.lookId);
   const facts = useStudio((s) => s.facts);
   const building = project?.models[0];
-  const model = building && `${building.id} ${building.settings.up} ${building.settings.scale}`;
+  const model = building && standing(building.id, building.settings);
   const plan = useQuery({
     queryKey: ["plan", project?.id, model],
     queryFn: () =>

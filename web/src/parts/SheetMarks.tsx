@@ -1,11 +1,13 @@
-// What lies on the sheet and can be dragged there: camera, lamps, openings, additions.
+// What lies on the sheet and can be dragged there: camera, lamps, openings, additions, moved parts.
 
 import type { Fixture, View } from "../api/types";
 import { hold, holdAddition, release, useAdditions } from "../state/held";
 import { merge } from "../state/merge";
 import { viewRow } from "../state/look";
 import { set, useStudio } from "../state/store";
+import { holdPlaced, usePlaced } from "../state/moved";
 import { useOpenings } from "./Openings";
+import { usePartList } from "./Parts";
 
 export type Point = [number, number, number];
 export type Flat = [number, number];
@@ -238,4 +240,60 @@ export function Things(p: { lie: Lie; unit: number; level: boolean; placeOf: Pla
         </g>
       );
     });
+}
+
+/** Parts of the building that were moved, and copies: by the box they fill. */
+export function MovedThings(p: { lie: Lie; unit: number; level: boolean; placeOf: PlaceOf }) {
+  const { lie, unit } = p;
+  const placed = usePlaced();
+  const boxes = usePartList().data?.parts;
+  return placed.map((m) => {
+    const box = boxes?.find((row) => row.name === m.of)?.box;
+    if (!box) return null;
+    const [low, high] = box;
+    const foot: Point = [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, low[2]];
+    const at: Point = [foot[0] + m.by[0], foot[1] + m.by[1], foot[2] + m.by[2]];
+    const [w, d, h] = [0, 1, 2].map((i) => ((high[i] ?? 0) - (low[i] ?? 0)) * m.size) as Point;
+    const t = (m.turn_deg * Math.PI) / 180;
+    const corner = (sx: number, sy: number, up: number) =>
+      lie.flat([
+        at[0] + (sx * w * Math.cos(t) - sy * d * Math.sin(t)) / 2,
+        at[1] + (sx * w * Math.sin(t) + sy * d * Math.cos(t)) / 2,
+        at[2] + up,
+      ]);
+    const around = [corner(-1, -1, 0), corner(1, -1, 0), corner(1, 1, 0), corner(-1, 1, 0)];
+    const across = around.map(([x]) => x);
+    const outline: Flat[] = p.level
+      ? around
+      : [
+          [Math.min(...across), at[2]],
+          [Math.max(...across), at[2]],
+          [Math.max(...across), at[2] + h],
+          [Math.min(...across), at[2] + h],
+        ];
+    const [x, y] = lie.flat(at);
+    const grab = handle(
+      p.placeOf,
+      (to) => {
+        const [a, b, c] = lie.moved(at, to);
+        holdPlaced(m.kind, m.id, {
+          by: rounded([a - foot[0], b - foot[1], c - foot[2]]),
+        });
+      },
+      () => void release(`Move ${m.name}`),
+    );
+    return (
+      <g key={`${m.kind} ${m.id}`} {...grab} stroke="var(--ink)" strokeWidth={unit} fill="none">
+        <path
+          d={path(outline, true)}
+          fill="var(--sheet)"
+          fillOpacity="0.5"
+          strokeDasharray={m.kind === "copy" ? `${unit * 2} ${unit}` : undefined}
+        />
+        <circle cx={x} cy={-y} r={unit * 3} fill="var(--ink)">
+          <title>{m.name}: drag to move it</title>
+        </circle>
+      </g>
+    );
+  });
 }

@@ -6,6 +6,7 @@ import type { Building } from "../api/types";
 import { Additions } from "../parts/Additions";
 import { Amount } from "../ui/Amount";
 import { Check } from "../parts/Check";
+import { MovedParts } from "../parts/MovedParts";
 import { Parts } from "../parts/Parts";
 import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../ui/Section";
@@ -126,6 +127,7 @@ export function Site() {
       </Section>
       <Check />
       <Additions />
+      <MovedParts />
       <Parts />
       <Section title="Place">
         <PlaceSearch />

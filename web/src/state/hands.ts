@@ -6,6 +6,7 @@ import { ask, pick } from "./asking";
 import { edit, editModel } from "./edits";
 import { hold, holdAddition, newGesture, release } from "./held";
 import { lookRow, viewRow } from "./look";
+import { copyOf, holdCopy, holdPlaced, placedAs, putBack } from "./moved";
 import { get, set } from "./store";
 import { stepDone } from "./firstSteps";
 import { timeNear } from "./sunPath";
@@ -113,6 +114,9 @@ function ownOpening(first: AddedOpening, copy: boolean): string {
   return name;
 }
 
+/** Parts of the building, and copies of them. */
+const ofBuilding = (mark: Mark) => mark.kind === "part" || mark.kind === "copy";
+
 const additions = () =>
   get().held?.model?.edits.additions ?? get().project?.models[0]?.settings.edits.additions ?? [];
 
@@ -148,6 +152,12 @@ export function take(mark: Mark, at: [number, number], copy: boolean) {
       { sources: { [mark.of]: { places: [...f.places, { ...first }] } as Partial<Fixture> } },
       true,
     );
+  } else if (copy && (mark.kind === "part" || mark.kind === "copy")) {
+    const first = placedAs(mark.kind, mark.of);
+    if (!first) return;
+    const made = copyOf(first, [0, 0, 0]);
+    taken = { ...mark, kind: "copy", of: made.id };
+    holdCopy(made);
   } else if (copy && mark.kind === "addition") {
     const first = additions().find((a) => a.id === mark.of);
     if (!first) return;
@@ -248,6 +258,8 @@ async function carryMark(
   if (kind === "opening") {
     if (position) holdOpening(of, position);
     setHands({ outline: (slid.corners as [number, number][] | null) ?? null });
+  } else if (kind === "part" || kind === "copy") {
+    if (slid.by) holdPlaced(kind, of, { by: slid.by as Point });
   } else if (kind === "addition") {
     if (!position) return;
     const turn = slid.turn_deg === null ? {} : { turn_deg: slid.turn_deg };
@@ -357,7 +369,9 @@ export function nudge(mark: Mark, key: string, fine: boolean): boolean {
     ? byHand().find((o) => o.name === own)?.position
     : mark.kind === "addition"
       ? additions().find((a) => a.id === mark.of)?.position
-      : fixture(mark.of)?.places[mark.place]?.position;
+      : ofBuilding(mark)
+        ? placedAs(mark.kind, mark.of)?.by
+        : fixture(mark.of)?.places[mark.place]?.position;
   if (!from) return false;
   const step = way[1] * (fine ? FINE_M : NUDGE_M);
   const position = from.map(
@@ -365,6 +379,7 @@ export function nudge(mark: Mark, key: string, fine: boolean): boolean {
   ) as Point;
   if (own) holdOpening(own, position);
   else if (mark.kind === "addition") holdAddition(mark.of, { position });
+  else if (ofBuilding(mark)) holdPlaced(mark.kind, mark.of, { by: position });
   else holdPlace(mark, { position });
   settle(`Move ${mark.name}`);
   return true;
@@ -389,6 +404,11 @@ export async function removeMark(mark: Mark) {
         ? { added_openings: left }
         : { openings: { [mark.of]: { on: false, turned: false, gain: 0 } } };
     await editModel(edits, `Remove ${mark.name}`);
+    return;
+  }
+  if (ofBuilding(mark)) {
+    const p = placedAs(mark.kind, mark.of);
+    if (p) await putBack(p);
     return;
   }
   if (mark.kind === "addition") {

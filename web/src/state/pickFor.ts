@@ -4,6 +4,7 @@ import type { Addition, PartGrade } from "../api/types";
 import { ask, askLanding, askNeutral, askOpening, askUnder, pick } from "./asking";
 import { edit, editLook, editModel, placeFixture } from "./edits";
 import { lookRow } from "./look";
+import { addCopy, copyOf, copyPart, takeHold } from "./moved";
 import { get, set } from "./store";
 import { type Picking } from "./store/hand";
 
@@ -22,13 +23,14 @@ export async function pickFor(what: Picking, x: number, y: number) {
     await edit("view", get().viewId, { settings }, "Focus");
     return;
   }
-  if (what === "part") {
+  if (what === "part" || what === "move part" || what === "copy part") {
     const hit = await pick(x, y);
     if (!hit.hit || !hit.part) {
       set({ problem: "There is no part of the building at this point." });
       return;
     }
     set({ picking: null, found: { part: hit.part, material: hit.material } });
+    await handPart(what, hit.part);
     return;
   }
   if (what === "metered area") {
@@ -49,14 +51,24 @@ export async function pickFor(what: Picking, x: number, y: number) {
   await editLook({ exposure: { kelvin, tint } }, "Pick a neutral");
 }
 
+/** What was picked is taken hold of, or copied, unless it is an addition, which a hand moves anyway. */
+async function handPart(what: Picking, part: string) {
+  const edits = get().project?.models[0]?.settings.edits;
+  if (what === "part" || edits?.additions.some((a) => a.name === part)) return;
+  const copy = edits?.copies.find((c) => c.name === part);
+  if (what === "move part") return copy ? undefined : takeHold(part);
+  await (copy ? addCopy(copyOf(copy, [0.6, 0, 0])) : copyPart(part));
+}
+
 /** A click on the plan while a part is picked: the one under that place. */
-export async function pickOnPlan(place: [number, number, number]) {
+export async function pickOnPlan(place: [number, number, number], what: Picking) {
   const hit = await askUnder(place);
   if (!hit.hit || !hit.part) {
     set({ problem: "There is no part of the building under this point of the plan." });
     return;
   }
   set({ picking: null, found: { part: hit.part, material: hit.material } });
+  await handPart(what, hit.part);
 }
 
 /** A lamp put on the plan: under the ceiling there, or so far off the floor. */

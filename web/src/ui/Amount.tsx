@@ -62,6 +62,7 @@ const Body = memo(function Body(p: BodyProps) {
   const drag = useRef<{ x: number; start: number; now: number } | null>(null);
   const span = to(p.max) - to(p.min);
   const slid = useRef(false);
+  const keyed = useRef<number | null>(null);
   const round = (v: number) => {
     const whole = p.logarithmic ? v : Math.round(v / p.step) * p.step;
     return Number(whole.toPrecision(7));
@@ -110,12 +111,21 @@ const Body = memo(function Body(p: BodyProps) {
         value={[to(clamp(p.value, p.min, p.max))]}
         disabled={p.disabled}
         onValueChange={([v]) => {
+          if (keyed.current === v) {
+            keyed.current = null;
+            return;
+          }
           slid.current = true;
           p.onHold(snap(from(v ?? 0)));
         }}
-        onValueCommit={([v]) => {
+        onValueCommit={([v = 0]) => {
+          // By a key the slider commits first and tells the change after it.
+          if (slid.current) p.onRelease(snap(from(v)));
+          else {
+            keyed.current = v;
+            both(snap(from(v)));
+          }
           slid.current = false;
-          p.onRelease(snap(from(v ?? 0)));
         }}
         // Drawn away and back again nothing is committed, but something is held.
         onLostPointerCapture={() => {

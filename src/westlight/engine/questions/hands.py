@@ -28,34 +28,35 @@ from ..spec import (
     SunSettings,
 )
 from .asked import Answer, Asked, At, Nothing, Point
-from .building import corners_of, part_at, pick
+from .building import corners_of, pick
 from .landing import HANGS_M
+from .moved_parts import held_parts, middle_of, moved_by, part_seen
+from .surfaces import FAR_M, nearest_on_line, point, surface_at
 
 Array = npt.NDArray[np.float64]
 #: Marks told at most, the nearest to the camera first.
 MOST_MARKS = 120
-#: Farthest an aim is sought, in metres, and how near to what hides it a thing may be and still be seen: lamps
-#: stand in bodies, which are as large as that.
-FAR_M, AT_SURFACE_M = 200.0, 0.25
+#: How near to what hides it a thing may be and still be seen, in metres: lamps stand in bodies, which are as large as that.
+AT_SURFACE_M = 0.25
 #: How far from its lamp the search for what is aimed at begins, in metres.
 CLEAR_M = 0.05
+Kind = Literal["lamp", "aim", "addition", "opening", "part", "copy"]
 #: Farther outside than this, in shares of the picture, nothing is marked.
 OUTSIDE = 0.02
 #: A lamp that hangs free moves level if the camera is so many metres above or below it.
 LEVEL_M = 0.5
 #: Largest opening that is placed by hand, in metres (`AddedOpening`).
 MOST_M = 2000.0
-#: Surfaces a ray may pass that do not count.
-MOST_THROUGH = 12
 
 
 class Mark(Answer):
-    """Something that can be taken hold of: a copy of a lamp, what a copy is aimed at, an addition, an opening.
+    """Something that can be taken hold of: a copy of a lamp, what a copy is aimed at, an addition, an opening, a part of the
+    building that was moved, a copy of a part.
 
-    ``of`` names it by id (an opening by name), ``place`` counts copies; x and y lie in the picture, 0…1 from its top left.
+    ``of`` names it by id (an opening and a part by name), ``place`` counts copies; x and y lie in the picture, 0…1 from its top left.
     """
 
-    kind: Literal["lamp", "aim", "addition", "opening"]
+    kind: Kind
     of: str
     place: int
     name: str
@@ -79,7 +80,7 @@ class Marks(Answer):
 class Slide(Settings):
     """A thing of `Marks` drawn to a point of the picture; ``lift`` off its surface instead of along it."""
 
-    kind: Literal["lamp", "aim", "addition", "opening"]
+    kind: Kind
     of: Annotated[str, Field(max_length=80)]
     place: Annotated[int, Field(ge=0)] = 0
     x: float
@@ -88,9 +89,11 @@ class Slide(Settings):
 
 
 class Slid(Answer):
-    """Where a thing is now, and how it is turned; nulls for what stays as it is."""
+    """Where a thing is now, and how it is turned; nulls for what stays as it is. A part stands so far from where its file
+    has it (``by``)."""
 
     position: Point | None = None
+    by: Point | None = None
     direction: Point | None = None
     turn_deg: float | None = None
     #: Corners of an opening in the picture, 0…1, where it is now.
@@ -149,7 +152,7 @@ def _openings(a: Asked) -> dict[str, AddedOpening]:
         return {}
     return {
         p.name: AddedOpening(
-            name=p.name, position=_point(p.position), inward=_point(p.inward), width=round(float(p.width), 4),
+            name=p.name, position=point(p.position), inward=point(p.inward), width=round(float(p.width), 4),
             height=round(float(p.height), 4), gain=round(math.log2(max(p.gain, 1e-6)), 3),
         )
         for p in a.p.scene.openings(a.p.spec.model)
@@ -158,7 +161,7 @@ def _openings(a: Asked) -> dict[str, AddedOpening]:
     }  # fmt: skip
 
 
-Thing = tuple[Literal["lamp", "aim", "addition", "opening"], str, int, str, Point]
+Thing = tuple[Kind, str, int, str, Point]
 
 
 def _things(a: Asked) -> Iterator[Thing]:
@@ -178,8 +181,10 @@ def _things(a: Asked) -> Iterator[Thing]:
             x, y, z = addition.position
             yield "addition", addition.id, 0, addition.name, (x, y, z + addition.size_m[2] / 2)
     if scene is not None:
+        for kind, of, name, part in held_parts(a):
+            yield kind, of, 0, name, point(middle_of(part))
         for portal in scene.openings(spec.model):
-            yield "opening", portal.name, 0, portal.name, _point(portal.position)
+            yield "opening", portal.name, 0, portal.name, point(portal.position)
 
 
 def _aimed_at(a: Asked, place: Place) -> Point | None:
@@ -192,10 +197,10 @@ def _aimed_at(a: Asked, place: Place) -> Point | None:
     far = float(a.p.scene.bare().distances(start[None], way[None])[0])
     if not far < FAR_M:
         return None
-    return _point(start + far * way)
+    return point(start + far * way)
 
 
-def _mark(a: Asked, eye: Array, kind: Literal["lamp", "aim", "addition", "opening"], of: str, n: int,
+def _mark(a: Asked, eye: Array, kind: Kind, of: str, n: int,
           name: str, at: Point) -> Mark | None:  # fmt: skip
     place = a.view.place_of(at)
     if place is None or not all(-OUTSIDE <= v <= 1 + OUTSIDE for v in place):
@@ -207,6 +212,9 @@ def _mark(a: Asked, eye: Array, kind: Literal["lamp", "aim", "addition", "openin
         origin = eye + way / far * a.p.spec.view.near_m
         free = float(a.p.scene.bare().distances(origin[None], (way / far)[None])[0])
         hidden = free + a.p.spec.view.near_m < far - AT_SURFACE_M
+        if hidden and kind in ("part", "copy"):
+            # The middle of a body lies behind its own surface.
+            hidden = part_seen(a, *place) != (of if kind == "part" else name)
     return Mark(
         kind=kind, of=of, place=n, name=name, x=place[0], y=place[1], position=at, hidden=hidden
     )
@@ -224,17 +232,19 @@ def slide(a: Asked, of: Slide) -> Slid:
         return Slid() if found is None else _slid_addition(a, of, found)
     if of.kind == "opening":
         return _slid_opening(a, of)
+    if of.kind == "part" or of.kind == "copy":
+        return Slid(by=moved_by(a, of.kind, of.of, of, of.lift))
     source = a.p.source_named(of.of)
     fixture = None if source is None else source.settings
     if not isinstance(fixture, FixtureSettings) or of.place >= len(fixture.places):
         return Slid()
     place = fixture.places[of.place]
     if of.kind == "aim":
-        hit = _surface(a, of, "")
+        hit = surface_at(a, of, "")
         if hit is None:
             return Slid()
         way = hit[0] - np.asarray(place.position, float)
-        return Slid(direction=_point(way / max(float(np.linalg.norm(way)), 1e-9)))
+        return Slid(direction=point(way / max(float(np.linalg.norm(way)), 1e-9)))
     return _slid_lamp(a, of, place, aimed=SHAPES[fixture.shape].aimed)
 
 
@@ -248,16 +258,14 @@ def _slid_lamp(a: Asked, of: Slide, place: Place, aimed: bool) -> Slid:
     mounted = gap < HANGS_M
     origin, ray = a.view.ray(of.x, of.y)
     if of.lift:
-        moved = _nearest_on_line(at, off if mounted else np.array([0.0, 0.0, 1.0]), origin, ray)
-        return Slid() if moved is None else Slid(position=_point(moved))
+        moved = nearest_on_line(at, off if mounted else np.array([0.0, 0.0, 1.0]), origin, ray)
+        return Slid() if moved is None else Slid(position=point(moved))
     if mounted:
-        hit = _surface(a, of, "")
+        hit = surface_at(a, of, "")
         if hit is None:
             return Slid()
-        point, normal = hit
-        return Slid(
-            position=_point(point + normal * gap), direction=None if aimed else _point(normal)
-        )
+        spot, normal = hit
+        return Slid(position=point(spot + normal * gap), direction=None if aimed else point(normal))
     # Hanging free it stays at its height, unless one looks along that height.
     level = abs(float(origin[2] - at[2])) > LEVEL_M
     across = a.view.axes()[2] * [1.0, 1.0, 0.0]
@@ -266,7 +274,7 @@ def _slid_lamp(a: Asked, of: Slide, place: Place, aimed: bool) -> Slid:
     )
     along = float(ray @ normal)
     t = float((at - origin) @ normal) / along if abs(along) > 1e-6 else -1.0
-    return Slid(position=_point(origin + t * ray)) if 0 < t < FAR_M else Slid()
+    return Slid(position=point(origin + t * ray)) if 0 < t < FAR_M else Slid()
 
 
 def _slid_opening(a: Asked, of: Slide) -> Slid:
@@ -279,14 +287,14 @@ def _slid_opening(a: Asked, of: Slide) -> Slid:
     origin, ray = a.view.ray(of.x, of.y)
     moved = None
     if of.lift:
-        moved = _nearest_on_line(at, way, origin, ray)
+        moved = nearest_on_line(at, way, origin, ray)
     else:
         along = float(ray @ way)
         t = float((at - origin) @ way) / along if abs(along) > 1e-3 else -1.0
         moved = origin + t * ray if 0 < t < FAR_M else None
     if moved is None:
         return Slid()
-    return Slid(position=_point(moved), corners=_corners(a, found, _point(moved)))
+    return Slid(position=point(moved), corners=_corners(a, found, point(moved)))
 
 
 def _corners(a: Asked, of: AddedOpening, at: Point) -> list[tuple[float, float]] | None:
@@ -299,27 +307,27 @@ def _corners(a: Asked, of: AddedOpening, at: Point) -> list[tuple[float, float]]
 def _slid_addition(a: Asked, of: Slide, addition: Addition) -> Slid:
     at = np.asarray(addition.position, float)
     if of.lift:
-        moved = _nearest_on_line(at, np.array([0.0, 0.0, 1.0]), *a.view.ray(of.x, of.y))
-        return Slid() if moved is None else Slid(position=_point(moved))
-    hit = _surface(a, of, addition.name)
+        moved = nearest_on_line(at, np.array([0.0, 0.0, 1.0]), *a.view.ray(of.x, of.y))
+        return Slid() if moved is None else Slid(position=point(moved))
+    hit = surface_at(a, of, addition.name)
     if hit is None:
         return Slid()
     return Slid(**_before(addition.kind, *hit))
 
 
-def _before(kind: AdditionKind, point: Array, normal: Array) -> dict[str, Any]:
+def _before(kind: AdditionKind, spot: Array, normal: Array) -> dict[str, Any]:
     """Place of an addition on a surface: a little before a wall and turned along it, or upon what is level."""
     table = KINDS[kind]
     upright = float(np.hypot(normal[0], normal[1])) > 0.5
     turn = round(math.degrees(math.atan2(normal[1], normal[0])) - 90) if upright else None
     off = normal * [table.gap_m, table.gap_m, 0.0] + [0.0, 0.0, table.over_m]
-    return {"position": _point(point + off), "turn_deg": turn}
+    return {"position": point(spot + off), "turn_deg": turn}
 
 
 def stand(a: Asked, of: Standing) -> Stood:
     """An addition of a kind as it is usual, on the surface under a point of the picture."""
     model = a.p.spec.model
-    hit = None if a.p.assembled is None or model is None else _surface(a, of, "")
+    hit = None if a.p.assembled is None or model is None else surface_at(a, of, "")
     if hit is None or model is None:
         return Stood(problem="There is no surface at this point; click where it should stand.")
     usual, at = KINDS[of.kind], _before(of.kind, *hit)
@@ -330,35 +338,6 @@ def stand(a: Asked, of: Standing) -> Stood:
         position=at["position"], turn_deg=at["turn_deg"] or 0.0,
     )  # fmt: skip
     return Stood(addition=made)
-
-
-def _surface(a: Asked, of: Slide | Standing, without: str) -> tuple[Array, Array] | None:
-    """Place and normal of the surface under a point of the picture, but for lamps' bodies and the part that is moved."""
-    assert a.p.assembled is not None
-    origin, ray = a.view.ray(of.x, of.y)
-    for _ in range(MOST_THROUGH):
-        hit = surface_under(a.p.assembled, origin, ray)
-        if hit is None:
-            return None
-        part = part_at(a.p, int(hit[7]), int(hit[8]))
-        if part is not None and (not part.movable or part.name != without):
-            return np.asarray(hit[:3], float), np.asarray(hit[3:6], float)
-        origin = np.asarray(hit[:3], float) + 1e-3 * ray
-    return None
-
-
-def _nearest_on_line(at: Array, along: Array, origin: Array, ray: Array) -> Array | None:
-    """The point of a line that a ray passes nearest; None for a ray along it."""
-    b = float(along @ ray)
-    if abs(b) > 0.999:
-        return None
-    w = at - origin
-    return np.asarray(at + along * float((b * (ray @ w) - along @ w) / (1 - b * b)))
-
-
-def _point(values: npt.ArrayLike) -> Point:
-    x, y, z = (round(float(v), 4) for v in np.asarray(values, float))
-    return x, y, z
 
 
 def patch(a: Asked, of: Grip) -> Held:
@@ -386,5 +365,5 @@ def patch(a: Asked, of: Grip) -> Held:
     blocked = float(normal @ way) <= 0 or surface_under(p.assembled, at, way) is not None
     if blocked:
         return Held(problem="There is no sunlight at this point.")
-    hinge = _point(hinge_of(p.scene.openings(model), hit.position, way))
+    hinge = point(hinge_of(p.scene.openings(model), hit.position, way))
     return Held(hinge=hinge, azimuth_deg=sun.azimuth_deg, elevation_deg=sun.elevation_deg)

@@ -89,7 +89,20 @@ class AddedOpening(Settings):
     gain: Annotated[float, Field(ge=-6, le=6)] = 0.0
 
 
-#: What a part can be taken for.
+class Moved(Settings):
+    """How a part stands against where its file has it; see `core.model.moved`."""
+
+    by: Point = (0.0, 0.0, 0.0)
+    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    size: Annotated[float, Field(ge=0.01, le=100)] = 1.0
+
+
+class PartCopy(Moved):
+    """One more of a part, which is named by the file's name for it."""
+
+    id: Annotated[str, Field(min_length=1, max_length=40)]
+    of: str
+    name: Annotated[str, Field(min_length=1, max_length=80)]
 
 
 class ModelEdits(Settings):
@@ -107,12 +120,15 @@ class ModelEdits(Settings):
     tags: dict[str, Tag] = Field(default_factory=dict)
     not_clay: list[str] = Field(default_factory=list)
     additions: Annotated[list[Addition], Field(max_length=200)] = Field(default_factory=list)
+    #: Parts that stand otherwise than in the file, by name, and more of them.
+    moved: dict[str, Moved] = Field(default_factory=dict)
+    copies: Annotated[list[PartCopy], Field(max_length=500)] = Field(default_factory=list)
     openings: dict[str, OpeningEdit] = Field(default_factory=dict)
     added_openings: Annotated[list[AddedOpening], Field(max_length=24)] = Field(
         default_factory=list
     )
 
-    @field_validator("own_materials", "names", "tags", mode="before")
+    @field_validator("own_materials", "names", "tags", "moved", mode="before")
     @classmethod
     def _without_cleared(cls, values: Any) -> Any:
         """An edit lays itself over what is there; null takes an entry away."""

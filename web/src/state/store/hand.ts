@@ -8,6 +8,8 @@ export type Picking =
   | "neutral"
   | "metered area"
   | "part"
+  | "move part"
+  | "copy part"
   | "grade part"
   | "grade material"
   | "opening"
