@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -69,6 +70,45 @@ def test_a_building_that_replaces_another_keeps_edits_by_name() -> None:
     assert new.scale == 0.01
     assert any("gone" in r for r in new.remarks)
     assert any("tin" in r for r in new.remarks)
+
+
+def test_what_was_moved_stays_moved_by_name(studio: Studio, tmp_path: Path) -> None:
+    """On the plan, in the list with the box it has in the file, and when the building is replaced; a null puts it back."""
+    project = studio.projects.create("Moved")
+    parts = [block("walls", 4, Material(0.5, name="plaster")),
+             block("chest", 2, Material(0.5, name="oak"), 9)]  # fmt: skip
+    write_glb(Model(parts), tmp_path / "0.glb")
+    write_glb(Model(parts[:1]), tmp_path / "1.glb")
+    studio.buildings.bring(project, tmp_path / "0.glb", "0.glb")
+    row = studio.projects.overview(project)["models"][0]["id"]
+
+    def east() -> float:
+        cut = studio.buildings.plan(project, 1.0)
+        assert cut is not None
+        return max(x for loop in cut["filled"] for x, _ in loop)
+
+    def edit(**edits: Any) -> None:
+        studio.history.change(project, "model", row, {"settings": {"edits": edits}})
+
+    assert east() == pytest.approx(11)
+    copy = {"id": "c", "of": "chest", "name": "Second chest", "by": [20, 0, 0]}
+    edit(moved={"chest": {"by": [3, 0, 0]}}, copies=[copy])
+    assert east() == pytest.approx(31)
+    listed = {p["name"]: p for p in studio.buildings.parts(project)["parts"]}
+    assert listed["chest"]["box"] == ([9, 0, 0], [11, 2, 2])
+    assert listed["walls"]["box"] is None
+    edit(copies=[])
+    assert east() == pytest.approx(14)
+    edit(moved={"chest": {"turn_deg": 45}})
+    kept = studio.projects.overview(project)["models"][0]["settings"]["edits"]["moved"]["chest"]
+    assert kept == {"by": [3, 0, 0], "turn_deg": 45, "size": 1}
+    edit(moved={"chest": None})
+    assert east() == pytest.approx(11)
+    edit(moved={"chest": {"by": [3, 0, 0]}, "walls": {"by": [0, 0, 1]}})
+    report = studio.buildings.bring(project, tmp_path / "1.glb", "1.glb")
+    after = studio.projects.overview(project)["models"][0]["settings"]["edits"]
+    assert list(after["moved"]) == ["walls"]
+    assert "“chest” was moved or copied; the new building has no such part." in report["remarks"]
 
 
 def test_replacing_keeps_views_and_says_what_is_lost(studio: Studio, tmp_path: Path) -> None:

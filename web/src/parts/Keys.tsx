@@ -28,7 +28,7 @@ const KEYS: [string, string][] = [
   ["W", "walk: drag the picture to look, arrows to go, Page Up and Down to rise"],
   ["Ctrl Z, Ctrl Shift Z", "undo, redo"],
   ["M", "meter: pin readings in the picture"],
-  ["hold H", "marks of all lamps, aims, additions and openings in the picture"],
+  ["hold H", "marks of all lamps, aims, additions, openings and moved parts in the picture"],
   [
     "Drag a mark",
     "along the surface under it; Alt lifts it off, Ctrl moves a copy, Esc puts it back",
