@@ -192,3 +192,19 @@ def test_solid_glass_is_a_change_like_any_other() -> None:
     pane = Material(0.9, transmission=0.95)
     assert changed(pane, MaterialChange(solid=True)).sheet is False
     assert changed(pane, MaterialChange(solid=False)).sheet is True
+
+
+def test_a_colour_changes_the_hue_and_not_the_brightness() -> None:
+    """Of paint as of glass; with a reflectance told as well the paint has that of the colour's hue."""
+    grey, green = Material(0.4), (0.1, 0.5, 0.2)
+    made = changed(grey, MaterialChange(colour=green))
+    assert mean_reflectance(made) == pytest.approx(0.4)
+    assert np.asarray(made.rgb) / made.rgb[1] == pytest.approx(np.array(green) / green[1], abs=1e-6)
+    both = changed(grey, MaterialChange(colour=green, reflectance=0.2))
+    assert np.asarray(both.rgb) == pytest.approx(np.asarray(made.rgb) / 2, abs=1e-6)
+    pane = changed(
+        Material((0.9, 0.9, 0.9), transmission=0.95), MaterialChange(colour=green, reflectance=0.3)
+    )
+    assert pane.is_pane
+    assert mean_reflectance(pane) == pytest.approx(0.3)
+    assert pane.rgb[1] > 2 * pane.rgb[0]

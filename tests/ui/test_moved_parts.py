@@ -7,7 +7,7 @@ from typing import Any
 import httpx
 from playwright.sync_api import Page, expect
 
-from ..conftest import Server
+from ..conftest import Server, wait_for
 from .test_first_light import lit, settled
 
 
@@ -45,6 +45,7 @@ def test_a_bench_is_moved_turned_copied_and_put_back(page: Page, server: Server)
     page.mouse.up()
     history = page.get_by_role("button", name="History")
     expect(history).to_contain_text("Move Be")
+    wait_for(lambda: any(edits(server)["moved"]["Bench 3"]["by"]), 30, "it was not moved")
     moved = edits(server)["moved"]["Bench 3"]
     assert abs(moved["by"][0]) + abs(moved["by"][1]) > 0.1
     # It went along the floor: what stands stays at its height.
@@ -58,12 +59,13 @@ def test_a_bench_is_moved_turned_copied_and_put_back(page: Page, server: Server)
     here.get_by_role("slider", name="Turned by").press("ArrowRight")
     expect(turned).to_have_value("31.0°")
     settled(page)
-    assert edits(server)["moved"]["Bench 3"]["turn_deg"] == 31.0
+    wait_for(lambda: edits(server)["moved"]["Bench 3"]["turn_deg"] == 31.0, 30, "not turned")
 
     here.get_by_role("button", name="Copy a part").click()
     page.mouse.click(box["x"] + 0.62 * box["width"], box["y"] + 0.80 * box["height"])
     copies = here.get_by_role("button", name="Remove ")
     expect(copies).to_have_count(1)
+    wait_for(lambda: len(edits(server)["copies"]) == 1, 30, "no copy")
     (copy,) = edits(server)["copies"]
     assert copy["name"] == f"{copy['of']} copy"
     page.get_by_role("tab", name="plan").click()
@@ -73,7 +75,7 @@ def test_a_bench_is_moved_turned_copied_and_put_back(page: Page, server: Server)
 
     here.get_by_role("button", name="Move all 4 of Bench like it").click()
     expect(here.get_by_role("button", name="Bench 1", exact=True)).to_be_visible()
-    assert len(edits(server)["moved"]) == 4
+    wait_for(lambda: len(edits(server)["moved"]) == 4, 30, "not all are moved")
     here.get_by_role("button", name="Put Bench 3 back").click()
     expect(bench).to_have_count(0)
-    assert "Bench 3" not in edits(server)["moved"]
+    wait_for(lambda: "Bench 3" not in edits(server)["moved"], 30, "it is not back")

@@ -344,6 +344,7 @@ class Lit(Answer):
     """What of a material decides light, as it is now."""
 
     reflectance: float
+    colour: str
     roughness: float
     metallic: float
     glass: bool

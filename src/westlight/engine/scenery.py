@@ -15,7 +15,8 @@ from westlight.core.analysis import find_doorways, find_openings, same_hole
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import WestlightError
 from westlight.core.finish import coverage_of
-from westlight.core.model import Material, Part, additions, edited
+from westlight.core.model import Material, MaterialChange, Part, additions, dressing, edited
+from westlight.core.model.cloths import CLOTHS
 from westlight.core.remembered import key_of, remembered
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled, assemble
@@ -27,6 +28,7 @@ from westlight.core.transport.survey import survey
 
 from .spec import (
     Addition,
+    Dress,
     HazeSettings,
     ModelSpec,
     OpeningEdit,
@@ -51,7 +53,9 @@ _AROUND = {"not_clay", "openings", "added_openings", "names", "tags"}
 
 def geometry_key(model: ModelSpec) -> str:
     """Key of everything the geometry of a model depends on."""
-    return f"{model.asset}|{model.up}|{model.scale}|{model.edits.model_dump_json(exclude=_AROUND)}"
+    dress = "".join(d.model_dump_json() for d in model.dress)
+    edits = model.edits.model_dump_json(exclude=_AROUND)
+    return f"{model.asset}|{model.up}|{model.scale}|{edits}{dress}"
 
 
 def part_of(a: Addition) -> Part:
@@ -88,7 +92,47 @@ def parts_of(spec: ModelSpec) -> list[Part]:
         for of in (e.materials, e.own_materials)
     )
     parts = placed_parts(edited(model_of(spec), (), changes, own), e, set(e.hidden))
-    return parts + [part_of(a) for a in spec.edits.additions if a.on]
+    parts += [part_of(a) for a in spec.edits.additions if a.on]
+    return dressed(parts, spec.dress)
+
+
+def dressed(parts: Sequence[Part], dress: Sequence[Dress]) -> list[Part]:
+    """Parts with what hangs before openings, and with the glass of a look."""
+    glass = {
+        name: change for d in dress if (change := _glass_of(d)) is not None for name in d.panes
+    }
+    made = [dressing.with_glass(p, glass[p.name]) if p.name in glass else p for p in parts]
+    for d in dress:
+        if d.hangs != "nothing":
+            made += dressing.hung(f"{d.hangs.capitalize()} of {d.opening}", d.hangs, frame_of(d), _cloth_of(d),
+                                  d.drawn, d.off_m, d.below_m, d.tilt_deg)  # fmt: skip
+    return made
+
+
+def frame_of(d: Dress) -> dressing.Frame:
+    """An opening as what hangs before it sees it."""
+    u, v, n = Portal(d.position, d.inward, d.width, d.height, roll_deg=d.roll_deg).axes()
+    return dressing.Frame(d.position, np.stack([-u, n, v]), d.width, d.height)
+
+
+def _glass_of(d: Dress) -> MaterialChange | None:
+    if d.glass == "as it is":
+        return None
+    return (dressing.tinted if d.glass == "tinted" else dressing.frosted)(
+        colour_of(d.tint), d.through
+    )
+
+
+def _cloth_of(d: Dress) -> Material:
+    """Cloth in a colour: what it does not lose is parted as the cloth says, hue by hue."""
+    name = f"{d.hangs.capitalize()} of {d.opening}"
+    rgb = np.asarray(colour_of(d.colour))
+    if d.hangs == "slats":
+        return Material((float(rgb[0]), float(rgb[1]), float(rgb[2])), roughness=0.5, name=name)
+    cloth = CLOTHS[d.cloth]
+    r, g, b = (float(v) for v in np.clip(rgb * cloth.reflectance, 0, 1))
+    return Material((r, g, b), roughness=0.9, name=name, translucency=cloth.translucency, through=(r, g, b),
+                    openness=cloth.openness)  # fmt: skip
 
 
 def _building(parts: Sequence[Part], others: Sequence[Part]) -> bool:
@@ -132,11 +176,11 @@ def _openings_of(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) 
     """
     e = model.edits
     untouched: dict[str, object] = {"hidden": [], "additions": [], "moved": {}, "copies": []}
-    whole = model.model_copy(update={"edits": e.model_copy(update=untouched)})
+    whole = model.model_copy(update={"edits": e.model_copy(update=untouched), "dress": []})
     key = geometry_key(whole)
     if key not in _found:
         its, bare = parts, build
-        if e.hidden or e.additions or e.moved or e.copies:
+        if e.hidden or e.additions or e.moved or e.copies or model.dress:
             its = parts_of(whole)
             bare = GeometryBuild(its, build)
         _found[key] = _looked_for(its, bare)

@@ -150,9 +150,12 @@ def model_of(spec: ModelSpec) -> Model:
 
 def change_of(edit: MaterialEdit) -> MaterialChange:
     """The core's change of a material."""
-    plain = edit.model_dump(exclude={"picture", "picture_name", "through"})
+    plain = edit.model_dump(exclude={"picture", "picture_name", "through", "colour"})
     through = None if edit.through is None else colour_of(edit.through)
-    return MaterialChange(**plain, through=through, picture=shining_picture(edit.picture))
+    colour = None if edit.colour is None else colour_of(edit.colour)
+    return MaterialChange(
+        **plain, through=through, colour=colour, picture=shining_picture(edit.picture)
+    )
 
 
 def placed_parts(

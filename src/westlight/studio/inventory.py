@@ -72,7 +72,7 @@ def _state(material: Material, edit: MaterialEdit | None = None) -> dict[str, An
     now = changed(material, change_of(edit)) if edit else material
     return {
         "cloth": kind_of(now), "sent_back": round(sent_back(now, mean_reflectance(now)), 4),
-        "reflectance": round(mean_reflectance(now), 4), "roughness": now.roughness,
+        "reflectance": round(mean_reflectance(now), 4), "colour": hex_of(now.rgb), "roughness": now.roughness,
         "metallic": now.metallic, "glass": now.is_pane, "clear_path": now.clear_path,
         "solid": now.is_pane and not now.sheet, "frost": now.frost, "coat": now.coat,
         "coat_roughness": now.coat_roughness, "translucency": now.translucency,

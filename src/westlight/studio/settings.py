@@ -10,6 +10,7 @@ from pydantic import Field, field_validator
 from westlight.engine.spec import (
     MOST_STOPS,
     Bounced,
+    Dress,
     ExposureSettings,
     FileId,
     FinishSettings,
@@ -102,6 +103,8 @@ class LookState(Settings):
     finish: FinishSettings = Field(default_factory=FinishSettings)
     clay: ClayState = Field(default_factory=ClayState)
     air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
+    #: Curtains, blinds and glass of openings.
+    dress: Annotated[list[Dress], Field(max_length=80)] = Field(default_factory=list)
     #: How the live picture finds bounced light; a still has a choice of its own.
     bounced: Bounced = "kept"
     #: By the id of a source, and for groups of sources by `group_key`.

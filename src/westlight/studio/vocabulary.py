@@ -12,6 +12,7 @@ from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.read import SUFFIXES
 from westlight.core.sources import SHAPES, UNITS
 from westlight.engine.spec import (
+    Dress,
     ExposureSettings,
     FinishSettings,
     HazeSettings,
@@ -29,7 +30,7 @@ from .settings import ClayState, SunState
 #: Settings whose numbers are set on sliders, beside those of the finish.
 NUMBERS: dict[str, type[Settings]] = {
     "sun": SunState, "sky": SkyKind, "graded": GradedSky, "hdri": PictureSky, "exposure": ExposureSettings,
-    "clay": ClayState, "haze": HazeSettings, "view": ViewSettings,
+    "clay": ClayState, "haze": HazeSettings, "view": ViewSettings, "dress": Dress,
 }  # fmt: skip
 #: A building may come with its files in one.
 PACKED = ".zip"

@@ -2068,6 +2068,100 @@ export interface components {
             ];
         };
         /**
+         * Dress
+         * @description What hangs before an opening in one look, and how its glass is; see `core.model.dressing`.
+         *
+         *     Where the opening is and how large stands here, so that it stays dressed when openings are looked for anew.
+         */
+        Dress: {
+            /**
+             * Below M
+             * @default 0.05
+             */
+            below_m: number;
+            /**
+             * Cloth
+             * @default sheer
+             * @enum {string}
+             */
+            cloth: "sheer" | "curtain" | "lined" | "screen" | "blind" | "blackout" | "shade" | "paper" | "diffuser" | "leaf";
+            /**
+             * Colour
+             * @default #f2efe8
+             */
+            colour: string;
+            /**
+             * Drawn
+             * @default 1
+             */
+            drawn: number;
+            /**
+             * Glass
+             * @default as it is
+             * @enum {string}
+             */
+            glass: "as it is" | "tinted" | "frosted";
+            /**
+             * Hangs
+             * @default nothing
+             * @enum {string}
+             */
+            hangs: "nothing" | "curtain" | "roller" | "slats";
+            /** Height */
+            height: number;
+            /** Inward */
+            inward: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Off M
+             * @default 0.12
+             */
+            off_m: number;
+            /** Opening */
+            opening: string;
+            /** Panes */
+            panes: string[];
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Roll Deg
+             * @default 0
+             */
+            roll_deg: number;
+            /**
+             * Through
+             * @default 0.6
+             */
+            through: number;
+            /**
+             * Tilt Deg
+             * @default 35
+             */
+            tilt_deg: number;
+            /**
+             * Tint
+             * @default #b4c9c0
+             */
+            tint: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * Dressed
+         * @description The opening with nothing before it yet, and as its glass is; none if there is no such opening.
+         */
+        Dressed: {
+            /** @default null */
+            dress: components["schemas"]["Dress"] | null;
+        };
+        /**
          * Edge
          * @description An upright edge in a reference and its shadow: foot, top, end of the shadow, in shares of the picture.
          */
@@ -3186,6 +3280,8 @@ export interface components {
             coat: number;
             /** Coat Roughness */
             coat_roughness: number;
+            /** Colour */
+            colour: string;
             /** Emission Cd M2 */
             emission_cd_m2: number;
             /** Frost */
@@ -3251,6 +3347,8 @@ export interface components {
              * @default 2026-10-11
              */
             day: string;
+            /** Dress */
+            dress: components["schemas"]["Dress"][];
             exposure: components["schemas"]["ExposureSettings"];
             finish: components["schemas"]["FinishSettings"];
             /** Kept Suns */
@@ -3411,6 +3509,8 @@ export interface components {
             coat: number | null;
             /** Coat Roughness */
             coat_roughness: number | null;
+            /** Colour */
+            colour: string | null;
             /** Emission Cd M2 */
             emission_cd_m2: number | null;
             /** Frost */
@@ -3454,6 +3554,8 @@ export interface components {
             coat: number;
             /** Coat Roughness */
             coat_roughness: number;
+            /** Colour */
+            colour: string;
             /** Doubts */
             doubts: components["schemas"]["MaterialDoubt"][];
             /** Emission Cd M2 */
@@ -4110,6 +4212,14 @@ export interface components {
              * @default null
              */
             problem: string | null;
+        };
+        /**
+         * OpeningNamed
+         * @description An opening by its name.
+         */
+        OpeningNamed: {
+            /** Opening */
+            opening: string;
         };
         /**
          * Openings
@@ -4771,6 +4881,10 @@ export interface components {
             doubts: {
                 answer: components["schemas"]["FixtureDoubts"];
                 of: components["schemas"]["Nothing"];
+            };
+            dress: {
+                answer: components["schemas"]["Dressed"];
+                of: components["schemas"]["OpeningNamed"];
             };
             estimate: {
                 answer: components["schemas"]["Estimate"];

@@ -16,6 +16,7 @@ const percent = (v: number) => `${(v * 100).toFixed(0)} %`;
 /** A material as it is, changed back to what the file has. */
 export const AS_IN_THE_FILE: Patch = {
   reflectance: null,
+  colour: null,
   roughness: null,
   metallic: null,
   glass: null,
@@ -83,6 +84,13 @@ export function Lit(p: {
   return (
     <>
       {line("reflectance", row.glass ? "Tint" : "Reflectance", 1, percent)}
+      <Row label="Colour" named>
+        <ColourField
+          aria-label={`Colour of ${p.name}`}
+          value={row.colour}
+          onRelease={(colour) => p.onChange({ colour }, `Colour of ${p.name}`)}
+        />
+      </Row>
       {!row.glass && line("roughness", "Roughness", 1, percent)}
       {!row.glass && line("metallic", "Metal", 1, percent)}
       {!row.glass && line("coat", "Clear coat", 1, percent)}

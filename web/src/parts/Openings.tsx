@@ -8,6 +8,7 @@ import { viewRow } from "../state/look";
 import { set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
+import { Dressed, DressedAs } from "./Dressed";
 import { metres, signed } from "./words";
 import { Tick } from "../ui/Tick";
 import { Cheat } from "../ui/Tip";
@@ -165,6 +166,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           <span className="text-ink-2">
             {o.width.toFixed(1)} × {metres(o.height)}
           </span>
+          <DressedAs opening={o.name} />
           {o.gain !== 0 && (
             <span className="text-ink-2">
               {" "}
@@ -219,6 +221,10 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
           {gainLine(o.gain, (gain) =>
             o.own ? added(o.name, gain) : change(o.name, { gain }, `Gain of ${o.name}`),
           )}
+          <Dressed
+            opening={o.name}
+            alike={rows.filter((r) => r.group === o.group && r.on).map((r) => r.name)}
+          />
         </div>
       )}
     </li>
@@ -249,7 +255,7 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
         <Tick checked={shown} onChange={(on) => set({ openingsShown: on })} />
         Draw their outlines over the picture
       </label>
-      <Scroll className="my-1 max-h-[168px]">
+      <Scroll className={`my-1 ${open ? "max-h-[380px]" : "max-h-[168px]"}`}>
         <ul aria-label="Openings">
           {groups.map((g) => {
             const members = rows.filter((o) => o.group === g);

@@ -21,7 +21,8 @@ BRIGHTEST = 0.9
 class MaterialChange:
     """What is changed of a material; None leaves a property as the file has it.
 
-    ``reflectance`` is the mean luminance 0…1 it should have, texture and tint kept in proportion;
+    ``reflectance`` is the mean luminance 0…1 it should have, texture and tint kept in proportion; ``colour``
+    (working-space RGB) is the hue of what it sends back, or of what glass lets through, at the brightness it has;
     ``glass`` makes it a pane or takes that away; ``solid`` glass has two sides and refracts, a thin
     pane is one face, and ``frost`` is the roughness of the faces of a refracting solid; ``coat`` is a
     clear varnish; of what falls on a sheet the share ``translucency`` is scattered through in the colour
@@ -30,6 +31,7 @@ class MaterialChange:
     """
 
     reflectance: float | None = None
+    colour: tuple[float, float, float] | None = None
     roughness: float | None = None
     metallic: float | None = None
     glass: bool | None = None
@@ -71,6 +73,12 @@ def changed(material: Material, change: MaterialChange) -> Material:
     A texture cannot be made brighter than its file allows: the result is then as bright as it gets.
     """
     fields: dict[str, object] = {}
+    if change.colour is not None:
+        hue = np.maximum(np.asarray(change.colour, float), 0)
+        y = float(np.asarray(material.rgb) @ AP1_LUMINANCE) / max(float(hue @ AP1_LUMINANCE), 1e-6)
+        r, g, b = (float(v) for v in np.clip(hue * y, 0, 1))
+        fields["reflectance"] = (r, g, b)
+        material = replace(material, reflectance=(r, g, b))
     if change.reflectance is not None:
         now = mean_reflectance(material)
         rgb = np.asarray(material.rgb)

@@ -3,7 +3,7 @@
 The socket checks what is told with a question against its request, and the browser's types follow from both models.
 """
 
-from . import building, hands, landing, light, picture, reference
+from . import building, dressing, hands, landing, light, picture, reference
 from .asked import Answer, Asked, At, Nothing, Question
 
 QUESTIONS: dict[str, Question] = {
@@ -15,6 +15,7 @@ QUESTIONS: dict[str, Question] = {
         Question("covered", Nothing, building.Covered, building.covered),
         Question("openings", Nothing, building.Openings, building.openings),
         Question("opening", building.Corners, building.OpeningMade, building.opening),
+        Question("dress", dressing.OpeningNamed, dressing.Dressed, dressing.dress),
         Question("gain", Nothing, building.PortalGain, building.gain),
         Question("doubts", Nothing, building.FixtureDoubts, building.doubts),
         Question("leaks", Nothing, building.Leaks, building.leaks),

@@ -5,12 +5,14 @@ from __future__ import annotations
 from pathlib import PurePath
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator, model_validator
+from pydantic import AfterValidator, Field, field_validator, model_validator
 
+from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.tags import Tag
 
-from .base import FileId, Hex, Point, Settings, dial
+from .base import FileId, Hex, Point, Settings, dial, listed, one_of
 
+ClothName = Annotated[str, AfterValidator(one_of(CLOTHS)), listed(CLOTHS)]
 #: Formats of a building's file.
 ModelSuffix = Literal[".glb", ".gltf", ".obj", ".ifc"]
 #: Axis of a model file that points up.
@@ -21,6 +23,8 @@ class MaterialEdit(Settings):
     """Changes of one material of the model; see `core.model.MaterialChange`."""
 
     reflectance: Annotated[float, Field(ge=0, le=1)] | None = None
+    #: Hue of what it sends back, or of what glass lets through.
+    colour: Hex | None = None
     roughness: Annotated[float, Field(ge=0, le=1)] | None = None
     metallic: Annotated[float, Field(ge=0, le=1)] | None = None
     glass: bool | None = None
@@ -137,6 +141,36 @@ class ModelEdits(Settings):
         return values
 
 
+Hanging = Literal["nothing", "curtain", "roller", "slats"]
+Glass = Literal["as it is", "tinted", "frosted"]
+
+
+class Dress(Settings):
+    """What hangs before an opening in one look, and how its glass is; see `core.model.dressing`.
+
+    Where the opening is and how large stands here, so that it stays dressed when openings are looked for anew.
+    """
+
+    opening: Annotated[str, Field(min_length=1, max_length=80)]
+    position: Point
+    inward: Point
+    width: Size
+    height: Size
+    roll_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    hangs: Hanging = "nothing"
+    cloth: ClothName = "sheer"
+    colour: Hex = "#f2efe8"
+    drawn: float = dial(1, 0, 1, "Drawn", 0.01, "%")
+    tilt_deg: float = dial(35, -85, 85, "Slats", 1, "°")
+    off_m: float = dial(0.12, 0, 2, "Distance", 0.01, "m", (0, 0.6))
+    below_m: float = dial(0.05, -1, 10, "Hangs below", 0.01, "m", (0, 1.5))
+    #: Parts whose glass lies in it, by name.
+    panes: Annotated[list[str], Field(max_length=40)] = Field(default_factory=list)
+    glass: Glass = "as it is"
+    tint: Hex = "#b4c9c0"
+    through: float = dial(0.6, 0.02, 0.95, "Lets through", 0.01, "%")
+
+
 class HazeSettings(Settings):
     """Haze in the air, traced; see `core.Air`. Without corners it is everywhere."""
 
@@ -163,6 +197,8 @@ class ModelSpec(Settings):
     scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
     north_deg: float = 0.0
     edits: ModelEdits = Field(default_factory=ModelEdits)
+    #: Curtains, blinds and glass of the look.
+    dress: list[Dress] = Field(default_factory=list)
 
     @model_validator(mode="before")
     @classmethod

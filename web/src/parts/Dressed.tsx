@@ -1,0 +1,167 @@
+import type { Schemas } from "../api/types";
+import { ask } from "../state/asking";
+import { editLook } from "../state/edits";
+import { hold, release } from "../state/held";
+import { useLookPart } from "../state/look";
+import { say } from "../state/queries";
+import { useVocabulary } from "../state/vocabulary";
+import { Choice } from "../ui/Choice";
+import { ColourField } from "../ui/ColourField";
+import { Row } from "../ui/Row";
+import { Select } from "../ui/Select";
+import { Tip } from "../ui/Tip";
+import { DialLine } from "./DialLine";
+
+type Dress = Schemas["Dress"];
+
+const HANGS: { value: Dress["hangs"]; label: string }[] = [
+  { value: "nothing", label: "Nothing" },
+  { value: "curtain", label: "Curtain" },
+  { value: "roller", label: "Roller blind" },
+  { value: "slats", label: "Slatted blind" },
+];
+const GLASS: { value: Dress["glass"]; label: string }[] = [
+  { value: "as it is", label: "As it is" },
+  { value: "tinted", label: "Tinted" },
+  { value: "frosted", label: "Frosted" },
+];
+/** Cloths that hang before windows. */
+const HANGING = ["sheer", "curtain", "lined", "screen", "blind", "blackout"];
+const NONE: Dress[] = [];
+
+const bare = (d: Dress) => d.hangs === "nothing" && d.glass === "as it is";
+
+/** What hangs before an opening in this look, and how its glass is. */
+export function Dressed({ opening, alike }: { opening: string; alike: string[] }) {
+  const dress = useLookPart("dress") ?? NONE;
+  const { cloths } = useVocabulary();
+  const mine = dress.find((d) => d.opening === opening);
+
+  /** All dresses with some changed; those with nothing left to say are gone. */
+  const after = (changed: Dress[]) => {
+    const names = changed.map((d) => d.opening);
+    return [...dress.filter((d) => !names.includes(d.opening)), ...changed].filter((d) => !bare(d));
+  };
+  const found = async (name: string) =>
+    dress.find((d) => d.opening === name) ?? (await ask("dress", { opening: name })).dress;
+  const change = async (patch: Partial<Dress>, label: string) => {
+    try {
+      const one = await found(opening);
+      if (one) await editLook({ dress: after([{ ...one, ...patch }]) }, label);
+    } catch (error) {
+      say(error);
+    }
+  };
+  const likeThis = async () => {
+    if (!mine) return;
+    const { hangs, cloth, colour, drawn, tilt_deg, off_m, below_m, glass, tint, through } = mine;
+    const same = { hangs, cloth, colour, drawn, tilt_deg, off_m, below_m, glass, tint, through };
+    try {
+      const all = await Promise.all(alike.map(found));
+      const made = all.flatMap((d) => (d ? [{ ...d, ...same }] : []));
+      await editLook({ dress: after(made) }, `${made.length} openings like ${opening}`);
+    } catch (error) {
+      say(error);
+    }
+  };
+  const line = (name: "drawn" | "tilt_deg" | "off_m" | "below_m" | "through", label: string) =>
+    mine && (
+      <DialLine
+        of="dress"
+        name={name}
+        value={mine[name]}
+        onHold={(v) => hold({ look: { dress: after([{ ...mine, [name]: v }]) } }, true)}
+        onRelease={() => void release(`${label} of ${opening}`)}
+      />
+    );
+  return (
+    <div className="py-1">
+      <Row label="Before it" named>
+        <Select
+          label={`Before ${opening}`}
+          value={mine?.hangs ?? "nothing"}
+          options={HANGS}
+          onPick={(hangs) =>
+            void change({ hangs: hangs as Dress["hangs"] }, `${hangs} before ${opening}`)
+          }
+        />
+      </Row>
+      {mine && mine.hangs !== "nothing" && (
+        <>
+          {mine.hangs !== "slats" && (
+            <Row label="Cloth" named>
+              <Select
+                label={`Cloth before ${opening}`}
+                value={mine.cloth}
+                options={cloths
+                  .filter((c) => HANGING.includes(c.id))
+                  .map((c) => ({ value: c.id, label: c.label }))}
+                onPick={(cloth) =>
+                  void change({ cloth: cloth as Dress["cloth"] }, `Cloth before ${opening}`)
+                }
+              />
+            </Row>
+          )}
+          <Row label="Colour" named>
+            <ColourField
+              aria-label={`Colour before ${opening}`}
+              value={mine.colour}
+              onRelease={(colour) => void change({ colour }, `Colour before ${opening}`)}
+            />
+          </Row>
+          {line("drawn", "Drawn")}
+          {mine.hangs === "slats" && line("tilt_deg", "Slats")}
+          {line("off_m", "Distance")}
+          {line("below_m", "Length")}
+        </>
+      )}
+      <Tip
+        text={
+          mine?.panes.length === 0
+            ? "No glass was found in this opening"
+            : "The glass of this opening, in this look"
+        }
+      >
+        <div className="pt-1">
+          <Choice
+            label={`Glass of ${opening}`}
+            value={mine?.glass ?? "as it is"}
+            options={GLASS}
+            onChoose={(glass) => void change({ glass }, `${glass} glass in ${opening}`)}
+          />
+        </div>
+      </Tip>
+      {mine && mine.glass !== "as it is" && (
+        <>
+          {line("through", "Light through")}
+          <Row label="Tint" named>
+            <ColourField
+              aria-label={`Tint of ${opening}`}
+              value={mine.tint}
+              onRelease={(tint) => void change({ tint }, `Tint of ${opening}`)}
+            />
+          </Row>
+          {mine.panes.length === 0 && (
+            <p className="text-sun-ink">No glass was found in this opening.</p>
+          )}
+        </>
+      )}
+      {mine && alike.length > 1 && (
+        <button className="quiet underline" onClick={() => void likeThis()}>
+          The same for all {alike.length} of its kind
+        </button>
+      )}
+    </div>
+  );
+}
+
+/** A word for how an opening is dressed in this look. */
+export function DressedAs({ opening }: { opening: string }) {
+  const mine = useLookPart("dress")?.find((d) => d.opening === opening);
+  if (!mine) return null;
+  const said = [
+    HANGS.find((h) => h.value === mine.hangs && h.value !== "nothing")?.label.toLowerCase(),
+    mine.glass === "as it is" ? undefined : mine.glass,
+  ];
+  return <span className="text-ink-2"> · {said.filter(Boolean).join(", ")}</span>;
+}
