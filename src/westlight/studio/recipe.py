@@ -94,7 +94,7 @@ def picture_of(
     if model is not None:
         state = ModelState.model_validate(model.settings)
         building = ModelSpec(asset=state.asset, suffix=state.suffix, up=state.up, scale=state.scale,
-                             north_deg=project.north_deg, edits=state.edits, dress=look.dress)  # fmt: skip
+                             north_deg=project.north_deg, edits=state.edits, dress=[d for d in look.dress.values() if not d.bare])  # fmt: skip
     return PictureSpec(
         model=building,
         view=_camera(view, look),

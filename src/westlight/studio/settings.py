@@ -103,8 +103,8 @@ class LookState(Settings):
     finish: FinishSettings = Field(default_factory=FinishSettings)
     clay: ClayState = Field(default_factory=ClayState)
     air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
-    #: Curtains, blinds and glass of openings.
-    dress: Annotated[list[Dress], Field(max_length=80)] = Field(default_factory=list)
+    #: Curtains, blinds and glass of openings, by their names.
+    dress: Annotated[dict[str, Dress], Field(max_length=200)] = Field(default_factory=dict)
     #: How the live picture finds bounced light; a still has a choice of its own.
     bounced: Bounced = "kept"
     #: By the id of a source, and for groups of sources by `group_key`.
@@ -121,6 +121,14 @@ class LookState(Settings):
         whole = self.mix.get(group_key(group), Mix()) if group else Mix()
         level = min(max(own.level + whole.level, -MOST_STOPS), MOST_STOPS)
         return Mix(level=level, muted=own.muted or whole.muted, solo=own.solo or whole.solo)
+
+    @field_validator("dress", mode="before")
+    @classmethod
+    def _without_cleared(cls, values: Any) -> Any:
+        """An edit lays itself over what is there; null takes an entry away."""
+        if isinstance(values, dict):
+            return {k: v for k, v in values.items() if v is not None}
+        return values
 
     @field_validator("finish", mode="before")
     @classmethod

@@ -3348,7 +3348,9 @@ export interface components {
              */
             day: string;
             /** Dress */
-            dress: components["schemas"]["Dress"][];
+            dress: {
+                [key: string]: components["schemas"]["Dress"];
+            };
             exposure: components["schemas"]["ExposureSettings"];
             finish: components["schemas"]["FinishSettings"];
             /** Kept Suns */

@@ -1,4 +1,4 @@
-import type { Schemas } from "../api/types";
+import type { Look, Schemas } from "../api/types";
 import { ask } from "../state/asking";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
@@ -27,27 +27,21 @@ const GLASS: { value: Dress["glass"]; label: string }[] = [
 ];
 /** Cloths that hang before windows. */
 const HANGING = ["sheer", "curtain", "lined", "screen", "blind", "blackout"];
-const NONE: Dress[] = [];
-
-const bare = (d: Dress) => d.hangs === "nothing" && d.glass === "as it is";
+const NONE: Look["dress"] = {};
 
 /** What hangs before an opening in this look, and how its glass is. */
 export function Dressed({ opening, alike }: { opening: string; alike: string[] }) {
   const dress = useLookPart("dress") ?? NONE;
   const { cloths } = useVocabulary();
-  const mine = dress.find((d) => d.opening === opening);
+  const mine = dress[opening];
 
-  /** All dresses with some changed; those with nothing left to say are gone. */
-  const after = (changed: Dress[]) => {
-    const names = changed.map((d) => d.opening);
-    return [...dress.filter((d) => !names.includes(d.opening)), ...changed].filter((d) => !bare(d));
-  };
+  /** As the engine finds an opening, where this look says nothing of it yet. */
   const found = async (name: string) =>
-    dress.find((d) => d.opening === name) ?? (await ask("dress", { opening: name })).dress;
+    dress[name] ? {} : ((await ask("dress", { opening: name })).dress ?? null);
   const change = async (patch: Partial<Dress>, label: string) => {
     try {
       const one = await found(opening);
-      if (one) await editLook({ dress: after([{ ...one, ...patch }]) }, label);
+      if (one) await editLook({ dress: { [opening]: { ...one, ...patch } } } as never, label);
     } catch (error) {
       say(error);
     }
@@ -57,9 +51,14 @@ export function Dressed({ opening, alike }: { opening: string; alike: string[] }
     const { hangs, cloth, colour, drawn, tilt_deg, off_m, below_m, glass, tint, through } = mine;
     const same = { hangs, cloth, colour, drawn, tilt_deg, off_m, below_m, glass, tint, through };
     try {
-      const all = await Promise.all(alike.map(found));
-      const made = all.flatMap((d) => (d ? [{ ...d, ...same }] : []));
-      await editLook({ dress: after(made) }, `${made.length} openings like ${opening}`);
+      const all = await Promise.all(alike.map(async (name) => [name, await found(name)] as const));
+      const made = Object.fromEntries(
+        all.flatMap(([name, one]) => (one ? [[name, { ...one, ...same }]] : [])),
+      );
+      await editLook(
+        { dress: made } as never,
+        `${Object.keys(made).length} openings like ${opening}`,
+      );
     } catch (error) {
       say(error);
     }
@@ -70,7 +69,7 @@ export function Dressed({ opening, alike }: { opening: string; alike: string[] }
         of="dress"
         name={name}
         value={mine[name]}
-        onHold={(v) => hold({ look: { dress: after([{ ...mine, [name]: v }]) } }, true)}
+        onHold={(v) => hold({ look: { dress: { [opening]: { [name]: v } } } }, true)}
         onRelease={() => void release(`${label} of ${opening}`)}
       />
     );
@@ -157,8 +156,8 @@ export function Dressed({ opening, alike }: { opening: string; alike: string[] }
 
 /** A word for how an opening is dressed in this look. */
 export function DressedAs({ opening }: { opening: string }) {
-  const mine = useLookPart("dress")?.find((d) => d.opening === opening);
-  if (!mine) return null;
+  const mine = useLookPart("dress")?.[opening];
+  if (!mine || (mine.hangs === "nothing" && mine.glass === "as it is")) return null;
   const said = [
     HANGS.find((h) => h.value === mine.hangs && h.value !== "nothing")?.label.toLowerCase(),
     mine.glass === "as it is" ? undefined : mine.glass,

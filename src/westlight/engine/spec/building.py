@@ -170,6 +170,11 @@ class Dress(Settings):
     tint: Hex = "#b4c9c0"
     through: float = dial(0.6, 0.02, 0.95, "Lets through", 0.01, "%")
 
+    @property
+    def bare(self) -> bool:
+        """Whether nothing hangs there and its glass is its own."""
+        return self.hangs == "nothing" and self.glass == "as it is"
+
 
 class HazeSettings(Settings):
     """Haze in the air, traced; see `core.Air`. Without corners it is everywhere."""
