@@ -17,6 +17,9 @@ from westlight.cli.postgres import Cluster
 from ..conftest import Server, wait_for
 from . import FACTOR
 
+#: Edits of each of eight clients.
+EACH = min(30 * FACTOR, 100)
+
 
 class Editor(threading.Thread):
     """Edits without pause; remembers what was acknowledged, and goes on after refusals."""
@@ -93,7 +96,7 @@ def test_no_acknowledged_edit_is_lost(ground: tuple[Cluster, Server], what: str)
 
 
 def test_edits_at_once_are_all_there(ground: tuple[Cluster, Server]) -> None:
-    """Eight clients, a hundred edits each, of different fields: all are there, and all can be taken back."""
+    """Eight clients, many edits each, of different fields: all are there, and all can be taken back."""
     _, server = ground
     fields = [("sun", "azimuth_deg"), ("sun", "elevation_deg"), ("sky", "haze"), ("sky", "ground"),
               ("exposure", "iso"), ("exposure", "kelvin"), ("exposure", "shutter_s"), ("clay", "reflectance")]  # fmt: skip
@@ -118,7 +121,7 @@ def test_edits_at_once_are_all_there(ground: tuple[Cluster, Server]) -> None:
 
         def work(part: str, name: str) -> None:
             with httpx.Client(base_url=f"{server.address}/api", timeout=300) as mine:
-                for n in range(100):
+                for n in range(EACH):
                     patch = {"settings": {part: {name: value(name, n)}}}
                     answer = mine.patch(path, json={"patch": patch, "label": f"{name} {n}"})
                     if answer.status_code != 200:
@@ -132,7 +135,7 @@ def test_edits_at_once_are_all_there(ground: tuple[Cluster, Server]) -> None:
         assert not problems, problems[:3]
         settings = client.get(f"/projects/{project}").json()["looks"][0]["settings"]
         for part, name in fields:
-            assert settings[part][name] == pytest.approx(value(name, 99))
+            assert settings[part][name] == pytest.approx(value(name, EACH - 1))
         # Two at once take two steps.
         undos = [
             threading.Thread(target=lambda: client.post(f"/projects/{project}/undo"))
@@ -145,5 +148,5 @@ def test_edits_at_once_are_all_there(ground: tuple[Cluster, Server]) -> None:
         taken = 2
         while client.post(f"/projects/{project}/undo").json()["label"] is not None:
             taken += 1
-        assert taken == 800
+        assert taken == len(fields) * EACH
         assert client.get(f"/projects/{project}").json()["looks"] == before["looks"]

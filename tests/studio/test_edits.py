@@ -570,3 +570,25 @@ def test_a_step_knows_the_page_it_came_from(studio: Studio) -> None:
     assert (told["undo_by"], told["redo_by"]) == ("a", "b")
     assert told["looks"][0]["settings"]["sun"]["size"] == 3.0
     assert [step["by"] for step in studio.history.steps(pid)] == ["b", "a"]
+
+
+def test_scenes_of_lamps_are_rows_of_the_project(studio: Studio) -> None:
+    """Kept, used in a look, changed, removed and taken back like everything else; odd ones are refused."""
+    pid = studio.projects.create("House")
+    lamp = studio.history.add(pid, "source", "Lamp", {"kind": "fixture"})
+    levels = {lamp: {"level": -1.5}, "group: Desk": {"muted": True}}
+    scene = studio.history.add(pid, "scene", "Dinner", {"levels": levels})
+    (kept,) = studio.projects.overview(pid)["scenes"]
+    assert kept["name"] == "Dinner"
+    assert kept["settings"]["levels"][lamp] == {"level": -1.5, "muted": False, "solo": False}
+    look = studio.projects.overview(pid)["looks"][0]
+    studio.history.change(
+        pid, "look", look["id"], {"settings": {"mix": kept["settings"]["levels"]}}
+    )
+    assert studio.projects.overview(pid)["looks"][0]["settings"]["mix"][lamp]["level"] == -1.5
+    studio.history.remove(pid, "scene", scene)
+    assert studio.projects.overview(pid)["scenes"] == []
+    studio.history.undo(pid)
+    assert [s["name"] for s in studio.projects.overview(pid)["scenes"]] == ["Dinner"]
+    with pytest.raises(BadEdit):
+        studio.history.change(pid, "scene", scene, {"settings": {"levels": {lamp: {"level": 99}}}})

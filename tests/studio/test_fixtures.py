@@ -13,9 +13,11 @@ import pytest
 from westlight import core
 from westlight.core.analysis import columns_and_rows, count_for
 from westlight.core.errors import WestlightError
+from westlight.engine.spec import FixtureSettings, SourceSpec
+from westlight.engine.translate import traced_settings
 from westlight.store import Store
 from westlight.studio.errors import BadEdit, NotFound
-from westlight.studio.fixtures import as_csv, per_lumen, repeated, schedule
+from westlight.studio.fixtures import as_csv, circuits, per_lumen, repeated, schedule
 from westlight.studio.rows import rows_of
 from westlight.studio.settings import LookState
 from westlight.studio.studio import Studio
@@ -145,6 +147,23 @@ def test_schedule_counts_what_the_look_does() -> None:
     read = list(csv.DictReader(io.StringIO(as_csv(rows).lstrip("\ufeff"))))
     assert read[0]["positions (m)"] == "0.00 0.00 3.00; 1.00 0.00 3.00"
     assert "no fixtures" in as_csv([])
+
+
+def test_circuits_are_told_and_summed_and_change_no_light() -> None:
+    """Watts of what is on in this look, fills left out; a circuit is a word, nothing is traced for it."""
+    lamp = settings("disc", lumen=600.0, efficacy=100.0)
+    lamp["places"] = [{"position": (0, 0, 3)}, {"position": (1, 0, 3)}]
+    look = LookState.model_validate({"mix": {"a": {"level": 1.0}, "b": {"muted": True}}})
+    rows = schedule([("a", "On", {**lamp, "circuit": "L1"}), ("b", "Off", {**lamp, "circuit": "L1"}),
+                     ("c", "Fill", {**lamp, "circuit": "L1", "fill": True}), ("d", "None", lamp),
+                     ("e", "Other", {**lamp, "circuit": "Emergency"})], look)  # fmt: skip
+    assert [r["circuit"] for r in rows] == ["L1", "L1", "L1", "", "Emergency"]
+    assert circuits(rows) == [("Emergency", 2, 12.0), ("L1", 2, 24.0)]
+    wired, plain = (
+        SourceSpec(id="a", name="a", settings=FixtureSettings.model_validate({**lamp, **more}))
+        for more in ({"circuit": "L1"}, {})
+    )
+    assert traced_settings(wired) == traced_settings(plain)
 
 
 def test_groups_are_balanced_together(studio: Studio) -> None:

@@ -75,6 +75,7 @@ def first(studio: Studio, tmp_path_factory: pytest.TempPathFactory) -> str:
         "mix": {lamp: {"level": -1.5}}, "sky": {"model": "hdri", "hdri": {"asset": sky}},
         "finish": {"grade": {"table": table}, "backdrop": {"asset": backdrop}},
         "reference": reference}})  # fmt: skip
+    studio.history.add(pid, "scene", "Dinner", {"levels": {lamp: {"level": -2.0}}})
     studio.looks.keep_version(pid, look, "Before lunch")
     view = studio.projects.overview(pid)["views"][0]["id"]
     studio.proofs.keep(pid, look, view, picture())
@@ -96,7 +97,11 @@ def plain(studio: Studio, project: str) -> Any:
     seen = studio.projects.overview(project)
     for key in ("id", "undo", "redo", "undo_by", "redo_by", "stills"):
         seen.pop(key)
-    ids = [r["id"] for kind in ("models", "views", "looks", "sources") for r in seen[f"{kind}"]]
+    ids = [
+        r["id"]
+        for kind in ("models", "views", "looks", "sources", "scenes")
+        for r in seen[f"{kind}"]
+    ]
     text = json.dumps(seen)
     for n, i in enumerate(ids):
         text = text.replace(i, f"row {n}")

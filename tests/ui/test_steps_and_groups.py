@@ -216,3 +216,26 @@ def test_a_town_brings_its_place_and_zone(page: Page) -> None:
     expect(zone).to_have_value("Atlantic/Reykjavik")
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(zone).to_have_value(before)
+
+
+def test_a_scene_of_the_lamps_is_used_in_another_look(page: Page) -> None:
+    """Kept by a name in one look, used in another, undone, removed."""
+    page.get_by_role("button", name="Balance", exact=True).click()
+    here = page.get_by_role("region", name="Scenes of the lamps")
+    strip = page.get_by_role("list", name="Sources")
+    level = strip.get_by_role("textbox", name="Level of Gallery spots, value")
+    level.fill("-1.5")
+    level.press("Enter")
+    here.get_by_label("Name of a new scene").fill("Dinner")
+    here.get_by_role("button", name="Keep the levels").click()
+    use = here.get_by_role("button", name="Use scene Dinner")
+    expect(use).to_be_visible()
+    page.get_by_role("button", name="Blue hour").click()
+    before = level.input_value()
+    assert before != "−1.5"
+    use.click()
+    expect(level).to_have_value("−1.5")
+    page.get_by_role("button", name="Undo").click()
+    expect(level).to_have_value(before)
+    here.get_by_role("button", name="Remove scene Dinner").click()
+    expect(use).to_have_count(0)

@@ -18,7 +18,7 @@ from westlight.engine.spec import (
 )
 from westlight.engine.spec.kinds import ReadingName, SkyName, UnitName
 from westlight.engine.still_files import PassName
-from westlight.studio.settings import LookState, ModelState
+from westlight.studio.settings import LookState, ModelState, SceneState
 
 Point = tuple[float, float, float]
 Track = list[tuple[float, float]]
@@ -269,6 +269,12 @@ class Step(Answer):
     by: str
 
 
+class SceneRow(Named):
+    """Levels of the lamps under a name."""
+
+    settings: SceneState
+
+
 class Project(Named):
     """A project with everything in it, and labels of the next undo and redo with the pages they came from."""
 
@@ -284,6 +290,7 @@ class Project(Named):
     views: list[ViewRow]
     looks: list[LookRow]
     sources: list[SourceRow]
+    scenes: list[SceneRow]
     stills: list[StillRow]
     undo: str | None
     undo_by: str | None

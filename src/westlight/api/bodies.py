@@ -14,8 +14,8 @@ from westlight.studio.picture_sun import Act
 from westlight.studio.series import Series
 from westlight.studio.stills import NAMES
 
-Kind = Literal["view", "look", "source"]
-EditKind = Literal["project", "model", "view", "look", "source"]
+Kind = Literal["view", "look", "source", "scene"]
+EditKind = Literal["project", "model", "view", "look", "source", "scene"]
 
 
 def _writable(text: str) -> str:
@@ -66,7 +66,7 @@ class Edit(Body):
 
 
 class NewRow(Body):
-    """A view, look or source to add."""
+    """A view, look, source or scene of the lamps to add."""
 
     name: Annotated[Text, Field(min_length=1, max_length=200)]
     settings: dict[str, Any]

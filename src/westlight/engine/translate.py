@@ -351,7 +351,7 @@ def traced_settings(spec: SourceSpec) -> dict[str, object]:
         leave_out = {"kelvin", "lux", "haze"}
     elif isinstance(s, FixtureSettings):
         leave_out = {"lumen", "kelvin", "colour", "warm_dim", "photometry_name", "efficacy", "unit",
-                     "fill", "group"}  # fmt: skip
+                     "fill", "group", "circuit"}  # fmt: skip
     elif isinstance(s, GlowSettings):
         leave_out = {"group"}
     return s.model_dump(exclude=leave_out)

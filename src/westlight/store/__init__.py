@@ -5,6 +5,7 @@ from .rows import (
     Asset,
     Base,
     History,
+    LightScene,
     Look,
     LookVersion,
     Model,
@@ -17,6 +18,6 @@ from .rows import (
 from .session import AUTHOR, Store, require_lock
 
 __all__ = [
-    "AUTHOR", "Asset", "AssetStore", "Base", "History", "Look", "LookVersion", "Model",
+    "AUTHOR", "Asset", "AssetStore", "Base", "History", "LightScene", "Look", "LookVersion", "Model",
     "Project", "Proof", "Source", "Still", "Store", "View", "require_lock",
 ]  # fmt: skip

@@ -87,6 +87,12 @@ class Source(_InProject, Base):
     __tablename__ = "source"
 
 
+class LightScene(_InProject, Base):
+    """Levels of the lamps under a name."""
+
+    __tablename__ = "light_scene"
+
+
 class Still(_InProject, Base):
     """A final rendering: settings hold its recipe, progress and files."""
 

@@ -28,6 +28,7 @@ from reportlab.platypus import (
 from westlight.core.sun import sun_day, sun_position
 
 from .daylight import moment, zone
+from .fixtures import circuits
 from .lettering import BOLD, PLAIN, marked_up, register, runs
 
 register()
@@ -50,8 +51,8 @@ _POSITIONS = 12
 #: Column widths of the light schedule in mm.
 _SCHEDULE = {
     "fixture": 42, "shape": 22, "count": 13, "colour (K)": 16, "flux each (lm)": 19, "flux in all (lm)": 20,
-    "power each (W)": 17, "level (EV)": 16, "in this look": 16, "photometric file": 34,
-    "positions (m)": 52,
+    "power each (W)": 17, "level (EV)": 16, "in this look": 16, "circuit": 16,
+    "photometric file": 30, "positions (m)": 40,
 }  # fmt: skip
 
 
@@ -126,6 +127,9 @@ def schedule_pdf(
     count = sum(r["count"] for r in on)
     total = f"On in this look, fills left out: {count} fixtures, {lumen:,.0f} lm, {watts:,.0f} W."
     story: list[Flowable] = [_table(cells, list(_SCHEDULE.values())), Spacer(1, 4 * mm), Paragraph(total, TEXT)]  # fmt: skip
+    story += [
+        _line(f"Circuit {name}: {n} on, {watts:,.0f} W.", TEXT) for name, n, watts in circuits(rows)
+    ]
     return _document("Light schedule", subject, story)
 
 

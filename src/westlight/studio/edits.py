@@ -14,11 +14,21 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from westlight.engine.spec import GlowSettings, SourceSettings, ViewSettings
-from westlight.store import AUTHOR, History, Look, Model, Project, Source, View, require_lock
+from westlight.store import (
+    AUTHOR,
+    History,
+    LightScene,
+    Look,
+    Model,
+    Project,
+    Source,
+    View,
+    require_lock,
+)
 from westlight.store.rows import new_id
 
 from .errors import BadEdit, NotFound
-from .settings import LookState, ModelState, ProjectState
+from .settings import LookState, ModelState, ProjectState, SceneState
 
 State = dict[str, Any]
 #: Letters of a name at most.
@@ -27,6 +37,7 @@ MOST_LETTERS = 200
 _LAST_PLACE = 2**31 - 1
 KINDS: dict[str, Any] = {
     "project": Project, "model": Model, "view": View, "look": Look, "source": Source,
+    "scene": LightScene,
 }  # fmt: skip
 _ADAPTERS: dict[str, TypeAdapter[Any]] = {
     "project": TypeAdapter(ProjectState),
@@ -34,6 +45,7 @@ _ADAPTERS: dict[str, TypeAdapter[Any]] = {
     "view": TypeAdapter(ViewSettings),
     "look": TypeAdapter(LookState),
     "source": TypeAdapter(SourceSettings),
+    "scene": TypeAdapter(SceneState),
 }
 _PROJECT_COLUMNS = ("name", "latitude_deg", "longitude_deg", "time_zone", "north_deg")
 _ROW_COLUMNS = ("project_id", "name", "position", "settings")

@@ -89,13 +89,30 @@ def schedule(
             "fixture": name, "shape": f.shape, "count": len(f.places), "colour (K)": round(f.kelvin),
             "flux each (lm)": round(lumen, 1), "flux in all (lm)": round(lumen * len(f.places), 1),
             "power each (W)": round(lumen / f.efficacy, 1), "level (EV)": round(mix.level, 2),
-            "in this look": "off" if mix.muted else "on", "fill": "yes" if f.fill else "",
+            "in this look": "off" if mix.muted else "on", "fill": "yes" if f.fill else "", "circuit": f.circuit,
             "photometric file": f.photometry_name,
             "positions (m)": "; ".join(
                 " ".join(f"{v:.2f}" for v in p.position) for p in f.places
             ),
         })  # fmt: skip
     return out
+
+
+def circuits(rows: Sequence[dict[str, Any]]) -> list[tuple[str, int, float]]:
+    """Circuits of a schedule with how many fixtures are on in each, fills left out, and their watts, by name.
+
+    >>> lamp = {"circuit": "L1", "count": 2, "power each (W)": 6.0, "in this look": "on", "fill": ""}
+    >>> circuits([lamp, {**lamp, "circuit": "L2", "in this look": "off"}, {**lamp, "circuit": ""}])
+    [('L1', 2, 12.0), ('L2', 0, 0.0)]
+    """
+    found: dict[str, tuple[int, float]] = {}
+    for r in rows:
+        if not r["circuit"] or r["fill"]:
+            continue
+        count, watts = found.get(r["circuit"], (0, 0.0))
+        on = r["count"] if r["in this look"] == "on" else 0
+        found[r["circuit"]] = count + on, watts + on * r["power each (W)"]
+    return [(name, *found[name]) for name in sorted(found)]
 
 
 def as_csv(rows: list[dict[str, Any]]) -> str:

@@ -7,12 +7,18 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from westlight.store import Look, Model, Project, Source, View
+from westlight.store import LightScene, Look, Model, Project, Source, View
 
 from .errors import NotFound
 
 #: Kinds of rows a project has, by the name an edit knows them by.
-TABLES: dict[str, Any] = {"model": Model, "view": View, "look": Look, "source": Source}
+TABLES: dict[str, Any] = {
+    "model": Model,
+    "view": View,
+    "look": Look,
+    "source": Source,
+    "scene": LightScene,
+}
 
 
 def live_project(session: Session, project_id: str) -> Project:

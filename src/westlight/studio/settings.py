@@ -74,6 +74,12 @@ class Mix(Settings):
     solo: bool = False
 
 
+class SceneState(Settings):
+    """Levels, mute and solo of lamps and of their groups, by the keys of `LookState.mix`."""
+
+    levels: Annotated[dict[str, Mix], Field(max_length=5000)] = Field(default_factory=dict)
+
+
 def group_key(group: str) -> str:
     """Under which key the mix of a group of sources is kept.
 

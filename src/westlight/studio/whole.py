@@ -15,7 +15,18 @@ from westlight.engine import project_file
 from westlight.engine.project_file import ProjectFileError
 from westlight.engine.reading import read_in_child
 from westlight.engine.spec import FileId, Settings
-from westlight.store import Asset, Look, LookVersion, Model, Project, Proof, Source, Store, View
+from westlight.store import (
+    Asset,
+    LightScene,
+    Look,
+    LookVersion,
+    Model,
+    Project,
+    Proof,
+    Source,
+    Store,
+    View,
+)
 from westlight.store.rows import new_id
 
 from . import daylight, edits, proofs
@@ -95,6 +106,7 @@ class WholeProject(Settings):
     views: Annotated[list[_Row], Field(max_length=500)]
     looks: Annotated[list[_Row], Field(max_length=500)]
     sources: Annotated[list[_Row], Field(max_length=5000)]
+    scenes: Annotated[list[_Row], Field(max_length=500)] = Field(default_factory=list)
     proofs: Annotated[list[_Row], Field(max_length=2000)] = Field(default_factory=list)
     versions: Annotated[list[_Version], Field(max_length=5000)] = Field(default_factory=list)
     files: Annotated[list[_File], Field(max_length=5000)] = Field(default_factory=list)
@@ -187,6 +199,7 @@ def _dumped(session: Session, project: Project) -> WholeProject:
     return WholeProject(
         project=ProjectState.model_validate(edits.state_of("project", project)),
         models=rows(Model), views=rows(View), looks=rows(Look), sources=rows(Source),
+        scenes=rows(LightScene),
         proofs=rows(Proof),
         versions=[_Version(look_id=v.look_id, name=v.name, settings=v.settings) for v in kept],
     )  # fmt: skip
@@ -199,7 +212,7 @@ def _loaded(
 
     ``files`` tells for each file under which id it is kept here, and what of a building changed with it.
     """
-    known = {r.id for rows in (whole.models, whole.views, whole.looks, whole.sources, whole.proofs)
+    known = {r.id for rows in (whole.models, whole.views, whole.looks, whole.sources, whole.scenes, whole.proofs)
              for r in rows}  # fmt: skip
     renamed = {old: new_id() for old in known}
     text = _ROW_ID.sub(lambda m: renamed.get(m[0], m[0]), whole.model_dump_json())

@@ -2408,6 +2408,11 @@ export interface components {
              * @default true
              */
             casts_shadow: boolean;
+            /**
+             * Circuit
+             * @default
+             */
+            circuit: string;
             /** Colour */
             colour: string | null;
             /**
@@ -3881,7 +3886,7 @@ export interface components {
         };
         /**
          * NewRow
-         * @description A view, look or source to add.
+         * @description A view, look, source or scene of the lamps to add.
          */
         NewRow: {
             /** Name */
@@ -4759,6 +4764,8 @@ export interface components {
             redo: string | null;
             /** Redo By */
             redo_by: string | null;
+            /** Scenes */
+            scenes: components["schemas"]["SceneRow"][];
             /** Sources */
             sources: components["schemas"]["SourceRow"][];
             /** Stills */
@@ -5016,6 +5023,27 @@ export interface components {
             kind: "note" | "problem";
             /** Text */
             text: string;
+        };
+        /**
+         * SceneRow
+         * @description Levels of the lamps under a name.
+         */
+        SceneRow: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            settings: components["schemas"]["SceneState"];
+        };
+        /**
+         * SceneState
+         * @description Levels, mute and solo of lamps and of their groups, by the keys of `LookState.mix`.
+         */
+        SceneState: {
+            /** Levels */
+            levels: {
+                [key: string]: components["schemas"]["Mix"];
+            };
         };
         /**
          * Season
@@ -7889,7 +7917,7 @@ export interface operations {
             header?: never;
             path: {
                 project: string;
-                kind: "view" | "look" | "source";
+                kind: "view" | "look" | "source" | "scene";
             };
             cookie?: never;
         };
@@ -7925,7 +7953,7 @@ export interface operations {
             header?: never;
             path: {
                 project: string;
-                kind: "view" | "look" | "source";
+                kind: "view" | "look" | "source" | "scene";
                 row: string;
             };
             cookie?: never;
@@ -7958,7 +7986,7 @@ export interface operations {
             header?: never;
             path: {
                 project: string;
-                kind: "project" | "model" | "view" | "look" | "source";
+                kind: "project" | "model" | "view" | "look" | "source" | "scene";
                 row: string;
             };
             cookie?: never;

@@ -33,3 +33,33 @@ export function GroupOf({ id, group }: { id: string; group: string }) {
     </Row>
   );
 }
+
+/** The circuit a fixture is wired to, for the light schedule. */
+export function CircuitOf({ id, circuit }: { id: string; circuit: string }) {
+  const sources = useStudio((s) => s.project?.sources) ?? [];
+  const known = sources.flatMap((s) =>
+    s.settings.kind === "fixture" && s.settings.circuit ? [s.settings.circuit] : [],
+  );
+  return (
+    <Row label="Circuit">
+      <input
+        className="entry"
+        list="circuits"
+        placeholder="none"
+        maxLength={40}
+        key={`${id}${circuit}`}
+        defaultValue={circuit}
+        onBlur={(e) => {
+          const to = e.target.value.trim();
+          if (to !== circuit)
+            void edit("source", id, { settings: { circuit: to } }, `Circuit ${to || "none"}`);
+        }}
+      />
+      <datalist id="circuits">
+        {[...new Set(known)].sort().map((c) => (
+          <option key={c} value={c} />
+        ))}
+      </datalist>
+    </Row>
+  );
+}

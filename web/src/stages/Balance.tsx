@@ -4,6 +4,7 @@ import { Choice } from "../ui/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
 import { GroupOf } from "../parts/GroupOf";
 import { LevelsTogether } from "../parts/LevelsTogether";
+import { LightScenes } from "../parts/LightScenes";
 import { Meter } from "../parts/Meter";
 import { Proofs } from "../parts/Proofs";
 import { Reference } from "../parts/Reference";
@@ -64,6 +65,7 @@ export function Balance() {
           Drag a lamp by its name in the strip, or Alt with an arrow key, to place it.
         </p>
       </Section>
+      <LightScenes />
       <Section
         title="Overlay"
         aside={`keys ${readings.flatMap((r) => r.key.toUpperCase() || []).join(" and ")}`}

@@ -3,7 +3,7 @@ import { Row } from "../ui/Row";
 import type { Fixture, Project, Schemas } from "../api/types";
 import { Amount } from "../ui/Amount";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
-import { GroupOf } from "../parts/GroupOf";
+import { CircuitOf, GroupOf } from "../parts/GroupOf";
 import { Hue } from "../parts/Hue";
 import { Repeat } from "../parts/Repeat";
 import { Burns, Seen, TooNear } from "../parts/Seen";
@@ -210,6 +210,7 @@ function Selected({
         />
       </Row>
       <GroupOf id={id} group={f.group} />
+      <CircuitOf id={id} circuit={f.circuit} />
       <AmountOfLight
         fixture={f}
         perLumen={perLumen}

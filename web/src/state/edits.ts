@@ -7,7 +7,7 @@ import { change, queries } from "./queries";
 import { get, set, useStudio } from "./store";
 import type { Partially } from "./store/hand";
 
-type Kind = "project" | "model" | "view" | "look" | "source";
+type Kind = "project" | "model" | "view" | "look" | "source" | "scene";
 
 /** How long is waited before a server that does not answer is asked again, in ms. */
 const ASK_AGAIN = 1000;
@@ -85,8 +85,10 @@ export function editLook(settings: Partially<Look>, label: string, gesture?: str
   return edit("look", get().lookId, { settings }, label, gesture);
 }
 
+type RowKind = "view" | "look" | "source" | "scene";
+
 /** A new row; its id, or nothing where it was refused. */
-export async function addRow(kind: "view" | "look" | "source", name: string, settings: object) {
+export async function addRow(kind: RowKind, name: string, settings: object) {
   const made = await inTurn(
     (project) =>
       answer(
@@ -128,7 +130,7 @@ export async function placeFixture(shape: Shape, landed: Landed) {
   set({ selected: made.id, placing: null, stage: "Fixtures", landedAt });
 }
 
-export async function removeRow(kind: "view" | "look" | "source", id: string) {
+export async function removeRow(kind: RowKind, id: string) {
   await inTurn((project) => {
     const path = { project: project.id, kind, row: id };
     return answer(api.DELETE("/api/projects/{project}/rows/{kind}/{row}", { params: { path } }));

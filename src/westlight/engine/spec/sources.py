@@ -142,6 +142,8 @@ class FixtureSettings(Settings):
     unit: UnitName = "lm"
     #: Sources of one group are balanced together, too.
     group: GroupName = ""
+    #: The circuit it is wired to, for the light schedule.
+    circuit: GroupName = ""
     #: A fill exists only for the picture: a cheat, kept in a list of its own.
     fill: bool = False
     kelvin: Kelvin = 3000.0
