@@ -12,10 +12,12 @@ from PIL import Image
 from westlight.core.files import write_exr, write_jpeg, write_picture
 from westlight.engine.described import described, described_plainly, described_source
 from westlight.engine.spec import (
+    Dress,
     ExposureSettings,
     FixtureSettings,
     GlowSettings,
     HazeSettings,
+    ModelSpec,
     MoonSettings,
     PictureSpec,
     Place,
@@ -93,6 +95,19 @@ def test_skies_haze_and_clay() -> None:
     assert (
         "overcast sky (−1.0 EV); no lamps; haze with 60 m visibility; everything but glass" in said
     )
+
+
+def test_what_hangs_before_openings_is_told() -> None:
+    """Counted, however far it is drawn; an opening with its own glass and nothing before it is not told of."""
+    at = {"position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1}
+    hung = [Dress.model_validate({"opening": f"Opening {n}", **at, **more}) for n, more in enumerate((
+        {"hangs": "curtain"}, {"hangs": "curtain", "glass": "frosted"}, {"hangs": "slats"}, {}))]  # fmt: skip
+    model = ModelSpec(asset="0" * 64, dress=hung)
+    told = described(picture(lamp("A")).model_copy(update={"model": model}))
+    assert "; 2 curtains, a blind, a frosted pane; " in told
+    assert described(
+        picture().model_copy(update={"model": ModelSpec(asset="0" * 64)})
+    ) == described(picture())
 
 
 def test_an_exposure_that_follows_the_picture_is_not_told_before_there_is_one() -> None:

@@ -241,3 +241,12 @@ def test_anything_is_found_by_its_name(page: Page) -> None:
     page.get_by_role("combobox", name="Find a command").fill("nothing like it")
     expect(page.get_by_text("Nothing is called that.")).to_be_visible()
     page.keyboard.press("Escape")
+
+
+def test_a_look_says_its_light_in_words(page: Page) -> None:
+    """Under the pointer, each look its own."""
+    page.get_by_role("button", name="Kiln night").hover()
+    expect(page.get_by_role("tooltip")).to_contain_text("lamps")
+    page.mouse.move(5, 400)
+    page.get_by_role("button", name="Overcast noon").hover()
+    expect(page.get_by_role("tooltip")).to_contain_text("CIE")

@@ -269,6 +269,12 @@ class Step(Answer):
     by: str
 
 
+class Described(Answer):
+    """The light of a look in one sentence."""
+
+    text: str
+
+
 class SceneRow(Named):
     """Levels of the lamps under a name."""
 

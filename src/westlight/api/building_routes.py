@@ -85,6 +85,10 @@ def _building(app: FastAPI, studio: Studio) -> None:
     def section(project: str, x: float, y: float, looking: float) -> dict[str, Any] | None:
         return studio.buildings.section(project, (x, y), looking)
 
+    @app.get("/api/projects/{project}/looks/{look}/described", response_model=A.Described)
+    def told(project: str, look: str) -> dict[str, str]:
+        return {"text": studio.scenes.described(project, look)}
+
     @app.get("/api/projects/{project}/looks/{look}/daylight", response_model=A.Daylight)
     def daylight(project: str, look: str) -> dict[str, Any]:
         return {

@@ -9,6 +9,7 @@ from westlight.core.sources import SHAPES
 from westlight.core.sun import twilight, wind
 
 from .spec import (
+    Dress,
     ExposureSettings,
     FixtureSettings,
     GlowSettings,
@@ -31,6 +32,8 @@ _OVERCAST = range(1, 7)
 def described(spec: PictureSpec, exposure: ExposureSettings | None = None) -> str:
     """The light of a picture in one sentence; ``exposure`` is the one it got, where that was automatic."""
     parts = [_sun(spec.sources), _sky(spec.sources), _lamps(spec.sources)]
+    if spec.model is not None:
+        parts.append(_dressed(spec.model.dress))
     if any(h.on for h in spec.air):
         parts.append(f"haze with {min(h.visibility_m for h in spec.air if h.on):.0f} m visibility")
     if spec.clay is not None:
@@ -65,6 +68,20 @@ def described_source(source: SourceSpec) -> str:
         told = f"moon{_stops(source)}"
     off = "" if source.counts else ", off"
     return f"{told[0].upper()}{told[1:]}{off}"
+
+
+def _dressed(dress: Sequence[Dress]) -> str:
+    """What hangs before openings, and glass that is not their own."""
+    told = []
+    for of, one, many in (
+        ([d for d in dress if d.hangs == "curtain"], "a curtain", "{} curtains"),
+        ([d for d in dress if d.hangs in ("roller", "slats")], "a blind", "{} blinds"),
+        ([d for d in dress if d.glass == "tinted"], "a tinted pane", "{} tinted panes"),
+        ([d for d in dress if d.glass == "frosted"], "a frosted pane", "{} frosted panes"),
+    ):
+        if of:
+            told.append(one if len(of) == 1 else many.format(len(of)))
+    return ", ".join(told)
 
 
 def _sun(sources: Sequence[SourceSpec]) -> str:

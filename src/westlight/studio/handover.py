@@ -12,7 +12,6 @@ from typing import Any
 
 from westlight.core.analysis import PatternMap
 from westlight.engine.contact import ContactOrder
-from westlight.engine.described import described
 from westlight.engine.spec import Bounced, Speckles, ViewSettings
 from westlight.engine.still import MixOrder, StillOrder, window_of
 from westlight.store import Look, Model, Source, Store, View
@@ -94,9 +93,7 @@ class Handover:
         """The light schedule of a look as PDF."""
         project, look = self._names(project_id, look_id)
         rows = self.schedule(project_id, look_id)
-        with self.store.session() as session:
-            view = rows_of(session, View, project_id)[0].id
-        words = described(self.scenes.picture(project_id, look_id, view))
+        words = self.scenes.described(project_id, look_id)
         return documents.schedule_pdf(project, look, rows, words)
 
     def sun_table(self, project_id: str, look_id: str) -> list[dict[str, str]]:

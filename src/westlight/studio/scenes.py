@@ -10,6 +10,7 @@ import numpy as np
 from PIL import Image
 
 from westlight import core
+from westlight.engine.described import described
 from westlight.engine.spec import PictureSpec, SkySettings, ViewSettings
 from westlight.engine.translate import sky_of
 from westlight.store import Look, Model, Project, Source, Store, View
@@ -108,6 +109,12 @@ class Scenes:
             out, "png"
         )
         return out.getvalue()
+
+    def described(self, project_id: str, look_id: str) -> str:
+        """The light of a look in one sentence."""
+        with self.store.session() as session:
+            view = rows_of(session, View, project_id)[0].id
+        return described(self.picture(project_id, look_id, view))
 
     def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
         """When the real sun stands where a look's free sun does."""

@@ -502,6 +502,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project}/looks/{look}/described": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Told */
+        get: operations["told_api_projects__project__looks__look__described_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project}/looks/{look}/lamps": {
         parameters: {
             query?: never;
@@ -2034,6 +2051,14 @@ export interface components {
              * @default 1
              */
             stops: number;
+        };
+        /**
+         * Described
+         * @description The light of a look in one sentence.
+         */
+        Described: {
+            /** Text */
+            text: string;
         };
         /**
          * Dial
@@ -7146,6 +7171,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Daylight"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    told_api_projects__project__looks__look__described_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project: string;
+                look: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Described"];
                 };
             };
             /** @description Validation Error */

@@ -133,7 +133,12 @@ function Details({ of: p }: { of: Placed }) {
           maxLength={80}
           onBlur={(e) => {
             const name = e.target.value.trim();
-            if (name && name !== p.name) void renamed(p, name);
+            if (name && name !== p.name)
+              void renamed(
+                p,
+                name,
+                list.map((r) => r.name),
+              );
           }}
         />
       )}
@@ -141,8 +146,13 @@ function Details({ of: p }: { of: Placed }) {
   );
 }
 
-const renamed = (p: Placed, name: string) => {
+const renamed = (p: Placed, name: string, parts: string[]) => {
   const copies = useStudio.getState().project?.models[0]?.settings.edits.copies ?? [];
+  // A name is how a part is found: two things of one name could not be told apart.
+  if ([...parts, ...copies.map((c) => c.name)].includes(name)) {
+    set({ problem: `There is a “${name}” already; give the copy another name.` });
+    return;
+  }
   return editModel(
     { copies: copies.map((c) => (c.id === p.id ? { ...c, name } : c)) },
     `Rename ${p.name}`,

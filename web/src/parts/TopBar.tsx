@@ -1,3 +1,5 @@
+import { useQuery } from "@tanstack/react-query";
+import { answer, api } from "../api/client";
 import { goHome } from "../state/home";
 import { lookRow } from "../state/look";
 import { set, useStudio } from "../state/store";
@@ -48,6 +50,22 @@ function ProjectMenu() {
   );
 }
 
+/** The light of a look in a sentence, and its note; asked for when it is to be read. */
+function InWords({ project, look }: { project: string; look: string }) {
+  const row = useStudio((s) => s.project?.looks.find((l) => l.id === look));
+  const told = useQuery({
+    queryKey: ["described", project, look, row?.settings],
+    queryFn: () =>
+      answer(
+        api.GET("/api/projects/{project}/looks/{look}/described", {
+          params: { path: { project, look } },
+        }),
+      ),
+    staleTime: Infinity,
+  });
+  return [told.data?.text, row?.settings.note].filter(Boolean).join("\n") || row?.name;
+}
+
 function Looks() {
   const project = useStudio((s) => s.project);
   const current = useStudio(lookRow);
@@ -63,23 +81,24 @@ function Looks() {
         const picture = localStorage.getItem(`chip-${look.id}`);
         const on = look.id === current?.id;
         return (
-          <button
-            key={look.id}
-            aria-pressed={on}
-            className={`flex shrink-0 items-center gap-[6px] rounded-[3px] border px-[4px] py-[3px] whitespace-nowrap ${on ? "border-ink outline-1 outline-ink" : "border-rule"}`}
-            onClick={() => set({ lookId: look.id, held: null })}
-          >
-            {picture ? (
-              <img src={picture} alt="" className="h-[20px] w-[32px] object-cover" />
-            ) : (
-              <i
-                className="h-[20px] w-[32px]"
-                style={{ background: `linear-gradient(${look.sky[0]}, ${look.sky[1]})` }}
-              />
-            )}
-            {look.name}
-            {look.settings.locked && <span className="text-ink-2">locked</span>}
-          </button>
+          <Tip key={look.id} text={<InWords project={project.id} look={look.id} />}>
+            <button
+              aria-pressed={on}
+              className={`flex shrink-0 items-center gap-[6px] rounded-[3px] border px-[4px] py-[3px] whitespace-nowrap ${on ? "border-ink outline-1 outline-ink" : "border-rule"}`}
+              onClick={() => set({ lookId: look.id, held: null })}
+            >
+              {picture ? (
+                <img src={picture} alt="" className="h-[20px] w-[32px] object-cover" />
+              ) : (
+                <i
+                  className="h-[20px] w-[32px]"
+                  style={{ background: `linear-gradient(${look.sky[0]}, ${look.sky[1]})` }}
+                />
+              )}
+              {look.name}
+              {look.settings.locked && <span className="text-ink-2">locked</span>}
+            </button>
+          </Tip>
         );
       })}
       <LookMenu />
