@@ -3098,6 +3098,19 @@ export interface components {
             name: string;
         };
         /**
+         * Isoline
+         * @description A line of equal light, in metres on the plan.
+         */
+        Isoline: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Value */
+            value: number;
+        };
+        /**
          * Kept
          * @description A kept finish or white: the settings a look or a fixture takes over.
          */
@@ -3296,6 +3309,66 @@ export interface components {
             look: string;
             /** Source */
             source?: string | null;
+        };
+        /**
+         * LightOnPlan
+         * @description See `core.analysis.lux_plan.LightPlan`; ``low`` and ``high`` are corners of the room, ``values`` go row by row from the
+         *     south, null where no light can come.
+         */
+        LightOnPlan: {
+            /** Average */
+            average: number;
+            /** Columns */
+            columns: number;
+            /** High */
+            high: [
+                number,
+                number
+            ];
+            /** Least */
+            least: number;
+            /** Lines */
+            lines: components["schemas"]["Isoline"][];
+            /** Low */
+            low: [
+                number,
+                number
+            ];
+            /** Most */
+            most: number;
+            /** Rows */
+            rows: number;
+            /** Uniformity */
+            uniformity: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "lx" | "%";
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * LightWanted
+         * @description Which light, how high over the floor, and a place in the room.
+         */
+        LightWanted: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Height M
+             * @default 0.75
+             */
+            height_m: number;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "lamps" | "daylight" | "all" | "daylight factor";
         };
         /**
          * Lit
@@ -4935,6 +5008,10 @@ export interface components {
             leaks: {
                 answer: components["schemas"]["Leaks"];
                 of: components["schemas"]["Nothing"];
+            };
+            "light on plan": {
+                answer: components["schemas"]["LightOnPlan"];
+                of: components["schemas"]["LightWanted"];
             };
             marks: {
                 answer: components["schemas"]["Marks"];

@@ -31,6 +31,7 @@ const PICKING: Record<string, string> = {
   neutral: "Click something that should be neutral grey. Esc ends.",
   "metered area": "Click what the exposure should be metered on. Esc ends.",
   part: "Click a part, here or on the plan, to find it in the list. Esc ends.",
+  room: "Click in the room, here or on the plan. Esc ends.",
   "move part": "Click the part to move, here or on the plan. Esc ends.",
   "copy part": "Click the part to copy, here or on the plan. Esc ends.",
   "grade part": "Click the part to grade by itself. Esc ends.",

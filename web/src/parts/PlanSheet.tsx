@@ -12,6 +12,7 @@ import { Dimensions } from "./Dimensions";
 import { North, ScaleBar, Up } from "./SheetArrows";
 import { Eye, type Flat, Lamps, type Lie, MovedThings, path, Portals, Things } from "./SheetMarks";
 import { standing } from "../state/moved";
+import { LightOverPlan, LightPlanControls } from "./LightPlan";
 import type { Picking } from "../state/store/hand";
 import { metres } from "./words";
 
@@ -46,7 +47,7 @@ function sectionOf(looking: number, through: Flat): Lie {
 }
 
 /** What is picked of the building, on the plan as well as in the picture. */
-const PARTS: Picking[] = ["part", "move part", "copy part"];
+const PARTS: Picking[] = ["part", "move part", "copy part", "room"];
 
 /** The building as a drawing one works on: cut level or upright, zoomed, with things to drag. */
 export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
@@ -109,17 +110,20 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
         </button>
       )}
       {level ? (
-        <Amount
-          label="Cut at"
-          value={height}
-          min={0.1}
-          max={8}
-          step={0.05}
-          normal={1.2}
-          write={metres}
-          onHold={setHeight}
-          onRelease={setHeight}
-        />
+        <>
+          <Amount
+            label="Cut at"
+            value={height}
+            min={0.1}
+            max={8}
+            step={0.05}
+            normal={1.2}
+            write={metres}
+            onHold={setHeight}
+            onRelease={setHeight}
+          />
+          <LightPlanControls />
+        </>
       ) : (
         <>
           <Choice
@@ -276,6 +280,7 @@ function Drawing(p: {
         <path d={lines.below} fill="none" stroke="var(--ink-3)" strokeWidth={unit * 0.5} />
         <path d={lines.filled} fill="var(--wall)" fillRule="evenodd" stroke="none" />
         <path d={lines.open} fill="none" stroke="var(--blue)" strokeWidth={unit * 1.4} />
+        {level && <LightOverPlan lie={lie} unit={unit} />}
         <Portals lie={lie} unit={unit} />
         <Things lie={lie} unit={unit} level={level} placeOf={placeOf} />
         <MovedThings lie={lie} unit={unit} level={level} placeOf={placeOf} />

@@ -3,6 +3,7 @@
 import type { Addition, PartGrade } from "../api/types";
 import { ask, askLanding, askNeutral, askOpening, askUnder, pick } from "./asking";
 import { edit, editLook, editModel, placeFixture } from "./edits";
+import { set as setLight } from "./lightPlan";
 import { lookRow } from "./look";
 import { addCopy, copyOf, copyPart, takeHold } from "./moved";
 import { get, set } from "./store";
@@ -33,6 +34,15 @@ export async function pickFor(what: Picking, x: number, y: number) {
     await handPart(what, hit.part);
     return;
   }
+  if (what === "room") {
+    const hit = await pick(x, y);
+    if (!hit.hit || !hit.position) {
+      set({ problem: "There is no surface at this point; click inside a room." });
+      return;
+    }
+    inRoom(hit.position, hit.normal);
+    return;
+  }
   if (what === "metered area") {
     set({ picking: null });
     await editLook({ exposure: { automatic: "area", area: [x, y] } }, "Meter on an area");
@@ -51,6 +61,13 @@ export async function pickFor(what: Picking, x: number, y: number) {
   await editLook({ exposure: { kelvin, tint } }, "Pick a neutral");
 }
 
+/** Off what was clicked, so that the room is seen from within. */
+function inRoom([x, y, z]: number[], normal: number[] | null) {
+  const [a = 0, b = 0] = normal ?? [];
+  setLight({ at: [(x ?? 0) + 0.5 * a, (y ?? 0) + 0.5 * b, (z ?? 0) + 1] });
+  set({ picking: null });
+}
+
 /** What was picked is taken hold of, or copied, unless it is an addition, which a hand moves anyway. */
 async function handPart(what: Picking, part: string) {
   const edits = get().project?.models[0]?.settings.edits;
@@ -62,6 +79,11 @@ async function handPart(what: Picking, part: string) {
 
 /** A click on the plan while a part is picked: the one under that place. */
 export async function pickOnPlan(place: [number, number, number], what: Picking) {
+  if (what === "room") {
+    setLight({ at: place });
+    set({ picking: null });
+    return;
+  }
   const hit = await askUnder(place);
   if (!hit.hit || !hit.part) {
     set({ problem: "There is no part of the building under this point of the plan." });

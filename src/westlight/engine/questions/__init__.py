@@ -3,7 +3,7 @@
 The socket checks what is told with a question against its request, and the browser's types follow from both models.
 """
 
-from . import building, dressing, hands, landing, light, picture, reference
+from . import building, dressing, hands, landing, light, light_plan, picture, reference
 from .asked import Answer, Asked, At, Nothing, Question
 
 QUESTIONS: dict[str, Question] = {
@@ -28,6 +28,12 @@ QUESTIONS: dict[str, Question] = {
         Question("pattern", light.Patterns, light.PatternMap, light.pattern),
         Question("aim", light.Aiming, light.Aim, light.aim),
         Question("spread", light.Spreading, light.Spread, light.spread),
+        Question(
+            "light on plan",
+            light_plan.LightWanted,
+            light_plan.LightOnPlan,
+            light_plan.light_on_plan,
+        ),
         Question("balance", light.Wishes, light.Balance, light.balance),
         Question("beside", reference.Towards, reference.Beside, reference.beside),
         Question("nearer", reference.Towards, reference.Proposals, reference.nearer),

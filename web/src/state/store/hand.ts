@@ -10,6 +10,7 @@ export type Picking =
   | "part"
   | "move part"
   | "copy part"
+  | "room"
   | "grade part"
   | "grade material"
   | "opening"
