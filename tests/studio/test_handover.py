@@ -311,3 +311,17 @@ def test_a_full_disk_is_said_and_nothing_lost(
     finally:
         studio.handover.queue.close()
     assert row(studio, project, still)["files"]
+
+
+def test_the_light_of_a_room_on_paper(studio: Studio, project: str) -> None:
+    """One page for each kind of light, whatever the room's shape, with places where no light comes and without lines."""
+    look = studio.projects.overview(project)["looks"][0]["id"]
+    values: list[float | None] = [float(v) for v in range(1, 25)]
+    values[3] = None
+    light = {"unit": "lx", "low": (0.0, 0.0), "high": (3.0, 2.0), "columns": 6, "rows": 4, "values": values,
+             "average": 12.5, "least": 1.0, "most": 24.0, "uniformity": 0.08,
+             "lines": [{"value": 10.0, "points": [(0.2 * n, 1.0) for n in range(12)]}]}  # fmt: skip
+    lamps = studio.handover.light_plan_pdf(project, look, "lamps", 0.75, light)
+    assert pages(lamps) == 1
+    long = {**light, "unit": "%", "high": (60.0, 2.0), "lines": [], "values": [None] * 24}
+    assert pages(studio.handover.light_plan_pdf(project, look, "daylight factor", 0.0, long)) == 1

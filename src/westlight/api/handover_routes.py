@@ -12,6 +12,8 @@ from westlight.core.errors import WestlightError
 from westlight.engine.host import EngineHost
 from westlight.engine.questions import QUESTIONS, Answer
 from westlight.engine.questions.light import PatternMap, Patterns
+from westlight.engine.questions.light_plan import Kind as LightKind
+from westlight.engine.questions.light_plan import LightWanted
 from westlight.engine.spec import Settings
 from westlight.studio.fixtures import as_csv
 from westlight.studio.studio import Studio
@@ -37,7 +39,7 @@ def add_handover_routes(app: FastAPI, studio: Studio, engine: EngineHost) -> Non
     _proofs(app, studio, engine)
     _sheets(app, studio, engine)
     _stills(app, studio)
-    _papers(app, studio)
+    _papers(app, studio, engine)
 
 
 def _picture_of(engine: EngineHost, session: str) -> dict[str, Any]:
@@ -197,7 +199,7 @@ def _stills(app: FastAPI, studio: Studio) -> None:
         return FileResponse(path, media_type=media, filename=name, content_disposition_type=kind)
 
 
-def _papers(app: FastAPI, studio: Studio) -> None:
+def _papers(app: FastAPI, studio: Studio, engine: EngineHost) -> None:
     def paper(made: bytes, name: str, media: str = "application/pdf") -> Response:
         named = {"content-disposition": f'attachment; filename="{name}"'}
         return Response(made, media_type=media, headers=named)
@@ -214,6 +216,17 @@ def _papers(app: FastAPI, studio: Studio) -> None:
     def sun_rows(project: str, look: str) -> Response:
         made = as_csv(studio.handover.sun_table(project, look))
         return paper(made.encode(), "sun-table.csv", "text/csv")
+
+    @app.get("/api/projects/{project}/looks/{look}/light-plan.pdf", response_class=Response)
+    def light(
+        project: str, look: str, of: LightKind, session: str, x: float, y: float, z: float,
+        height: Annotated[float, Query(ge=0, le=10)] = 0.75,
+    ) -> Response:  # fmt: skip
+        wanted = LightWanted(of=of, at=(x, y, z), height_m=height)
+        found = _asked(engine, session, "light on plan", wanted).model_dump()
+        return paper(
+            studio.handover.light_plan_pdf(project, look, of, height, found), "light-plan.pdf"
+        )
 
     @app.get("/api/projects/{project}/client-sheet.pdf", response_class=Response)
     def client(project: str, note: str = "") -> Response:

@@ -61,7 +61,7 @@ def _line(text: str, style: ParagraphStyle) -> Paragraph:
     return Paragraph(marked_up(text, style.fontName), style)
 
 
-def _document(title: str, subject: str, story: list[Flowable], wide: bool = True) -> bytes:
+def document(title: str, subject: str, story: list[Flowable], wide: bool = True) -> bytes:
     """A PDF of a title and what follows, with page numbers."""
     out = io.BytesIO()
     size = landscape(A4) if wide else A4
@@ -115,7 +115,7 @@ def schedule_pdf(
     """The light schedule of a look, with sums of what is on, and its light in words."""
     subject = f"{project}, {look}{': ' if described else ''}{described}"
     if not rows:
-        return _document("Light schedule", subject, [Paragraph("No fixtures.", TEXT)])
+        return document("Light schedule", subject, [Paragraph("No fixtures.", TEXT)])
     told = [{**r, "positions (m)": _some(str(r["positions (m)"]))} for r in rows]
     cells = [
         list(_SCHEDULE),
@@ -130,7 +130,7 @@ def schedule_pdf(
     story += [
         _line(f"Circuit {name}: {n} on, {watts:,.0f} W.", TEXT) for name, n, watts in circuits(rows)
     ]
-    return _document("Light schedule", subject, story)
+    return document("Light schedule", subject, story)
 
 
 def sun_rows(
@@ -204,7 +204,7 @@ def sun_pdf(
         story.append(_table([list(hours[0]), *(list(r.values()) for r in hours)], [26] * 3))
     else:
         story.append(Paragraph("The sun does not rise on this day.", TEXT))
-    return _document("Sun table", f"{project}, {place}", story, wide=False)
+    return document("Sun table", f"{project}, {place}", story, wide=False)
 
 
 def client_pdf(project: str, stills: Sequence[tuple[str, str, Path]], note: str, day: str) -> bytes:
@@ -229,4 +229,4 @@ def client_pdf(project: str, stills: Sequence[tuple[str, str, Path]], note: str,
         ]))  # fmt: skip
     if not stills:
         story.append(Paragraph("No still is finished yet.", TEXT))
-    return _document(project, f"Stills, {day}", story, wide=False)
+    return document(project, f"Stills, {day}", story, wide=False)

@@ -18,7 +18,9 @@ from westlight.store import Look, Model, Source, Store, View
 from westlight.store.rows import new_id
 
 from . import daylight, documents, exchange, fixtures, series, sheets, starts
+from .buildings import Buildings
 from .errors import BadEdit, NotFound
+from .light_plan import light_plan_pdf
 from .look_book import Leaf, look_book
 from .rows import live_project, look_row, rows_of
 from .scenes import Scenes
@@ -56,8 +58,11 @@ def _where(latitude: float, longitude: float) -> str:
 class Handover:
     """Everything that leaves the house, over the queue of stills and the contact sheets."""
 
-    def __init__(self, store: Store, shelves: Shelves, scenes: Scenes, folder: Path) -> None:
+    def __init__(
+        self, store: Store, shelves: Shelves, scenes: Scenes, buildings: Buildings, folder: Path
+    ) -> None:
         self.store, self.shelves, self.scenes = store, shelves, scenes
+        self.buildings = buildings
         self.sheets = sheets.Sheets(folder / "sheets")
         self.queue = Stills(store, shelves.assets, folder / "stills")
 
@@ -95,6 +100,15 @@ class Handover:
         rows = self.schedule(project_id, look_id)
         words = self.scenes.described(project_id, look_id)
         return documents.schedule_pdf(project, look, rows, words)
+
+    def light_plan_pdf(
+        self, project_id: str, look_id: str, of: str, height_m: float, light: dict[str, Any]
+    ) -> bytes:
+        """The light of a room in a look as PDF; ``light`` is what the engine found of it."""
+        project, look = self._names(project_id, look_id)
+        words = self.scenes.described(project_id, look_id)
+        cut = self.buildings.plan(project_id)
+        return light_plan_pdf(project, look, of, height_m, light, cut, words)
 
     def sun_table(self, project_id: str, look_id: str) -> list[dict[str, str]]:
         """The sun of the year of a look at the site, a row for each month."""

@@ -37,7 +37,7 @@ class Studio:
         self.looks = Looks(store, self.history, self.scenes, self.shelves)
         self.fixtures = Fixtures(store, self.history, self.buildings, self.shelves)
         self.proofs = Proofs(store, self.shelves.assets, self.scenes)
-        self.handover = Handover(store, self.shelves, self.scenes, folder)
+        self.handover = Handover(store, self.shelves, self.scenes, self.buildings, folder)
         self.projects = Projects(store, self.shelves, self.last_pictures, self.handover.queue)
 
     def create_demo(self, folder: Path) -> str:

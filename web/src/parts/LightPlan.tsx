@@ -52,6 +52,11 @@ export function LightPlanControls() {
   const { of, height, at } = useLightPlan();
   const picking = useStudio((s) => s.picking);
   const { data, error, isFetching } = useLight();
+  const project = useStudio((s) => s.project?.id);
+  const lookId = useStudio((s) => s.lookId);
+  const session = useStudio((s) => s.session);
+  const eye = useView()?.position;
+  const place = at ?? eye;
   return (
     <div className="py-1">
       <Select
@@ -88,6 +93,15 @@ export function LightPlanControls() {
             )
           )}
           {!data && isFetching && <p className="text-ink-2">Working out the light …</p>}
+          {data && !error && place && (
+            <a
+              className="mr-3 underline"
+              download
+              href={`/api/projects/${project}/looks/${lookId}/light-plan.pdf?of=${of}&session=${session}&x=${place[0]}&y=${place[1]}&z=${place[2]}&height=${height}`}
+            >
+              PDF
+            </a>
+          )}
           <button
             className="quiet underline"
             aria-pressed={picking === "room"}
