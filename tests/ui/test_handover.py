@@ -140,6 +140,8 @@ def test_a_series_of_stills_is_saved_followed_and_moves(page: Page, tmp_path: Pa
     newest.get_by_role("button", name="Cancel the rest").click()
     newest.get_by_role("button", name="Single stills").click()
     expect(newest.get_by_test_id("still").last).to_have_attribute("data-status", "cancelled")
+    # The whole row goes only once the picture that was being traced has ended, too.
+    expect(newest.get_by_role("button", name="Cancel the rest")).to_have_count(0)
     newest.get_by_role("button", name="Remove", exact=True).first.click()
     expect(page.get_by_test_id("series")).to_have_count(1)
 
