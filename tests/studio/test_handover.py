@@ -223,9 +223,11 @@ def test_lights_go_out_and_come_in_as_one_edit(
         assert {"lights.usda", "lights.gltf", "recipe.json"} <= set(opened.namelist())
         opened.extract("lights.usda", tmp_path)
     other = studio.projects.create("Other")
-    count = studio.fixtures.bring(other, tmp_path / "lights.usda", "lights.usda")
+    count, remarks = studio.fixtures.bring(other, tmp_path / "lights.usda", "lights.usda")
     after = studio.projects.overview(other)
-    assert count == 1 + len(rows["views"])
+    # The sun that went out comes in as a look of its own.
+    assert (count, remarks) == (1 + len(rows["views"]) + 1, [])
+    assert [look["settings"]["sun"]["mode"] for look in after["looks"]] == ["time", "free"]
     lamp = after["sources"][0]["settings"]
     assert lamp["shape"] == "spot"
     own = next(s["settings"] for s in rows["sources"] if s["settings"]["kind"] == "fixture")
@@ -233,6 +235,7 @@ def test_lights_go_out_and_come_in_as_one_edit(
     assert len(after["views"]) == 1 + len(rows["views"])
     studio.history.undo(other)
     assert studio.projects.overview(other)["sources"] == []
+    assert len(studio.projects.overview(other)["looks"]) == 1
     (tmp_path / "empty.usda").write_text("#usda 1.0\n")
     with pytest.raises(WestlightError, match="no lamps"):
         studio.fixtures.bring(other, tmp_path / "empty.usda", "empty.usda")

@@ -29,7 +29,7 @@ def _fonts(pdf: bytes) -> list[dict[str, object]]:
 @pytest.mark.parametrize("paper", ["client", "sun", "schedule"])
 def test_a_name_is_printed_as_it_is_written(paper: str) -> None:
     row = {"fixture": NAME, "shape": "disc", "count": 1, "colour (K)": 3000, "flux each (lm)": 1.0, "flux in all (lm)": 1.0,
-           "power each (W)": 1.0, "level (EV)": 0.0, "in this look": "on", "fill": "", "photometric file": "",
+           "power each (W)": 1.0, "level (EV)": 0.0, "in this look": "on", "fill": "", "circuit": "", "photometric file": "",
            "positions (m)": "0 0 0"}  # fmt: skip
     pdf = {
         "client": lambda: documents.client_pdf(NAME, [], NAME, "2026-10-11"),
