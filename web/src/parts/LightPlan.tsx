@@ -124,6 +124,12 @@ export function LightOverPlan({ lie, unit }: { lie: Lie; unit: number }) {
   const wide = (data.high[0] - x0) / data.columns;
   const deep = (data.high[1] - y0) / data.rows;
   const top = Math.max(data.most, 1e-9);
+  // Each value is written once, on the longest of its lines.
+  const longest = new Map<number, number>();
+  data.lines.forEach((l, n) => {
+    const best = data.lines[longest.get(l.value) ?? -1];
+    if (l.points.length > (best?.points.length ?? 5)) longest.set(l.value, n);
+  });
   return (
     <g data-testid="light-cells" className="pointer-events-none">
       {data.values.map((v, n) => {
@@ -157,7 +163,7 @@ export function LightOverPlan({ lie, unit }: { lie: Lie; unit: number }) {
               stroke="var(--ink)"
               strokeWidth={unit * 0.9}
             />
-            {middle && l.points.length > 5 && (
+            {middle && longest.get(l.value) === n && (
               <text
                 x={middle[0]}
                 y={-middle[1]}
