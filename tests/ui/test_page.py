@@ -249,4 +249,4 @@ def test_a_look_says_its_light_in_words(page: Page) -> None:
     expect(page.get_by_role("tooltip")).to_contain_text("lamps")
     page.mouse.move(5, 400)
     page.get_by_role("button", name="Overcast noon").hover()
-    expect(page.get_by_role("tooltip")).to_contain_text("CIE")
+    expect(page.get_by_role("tooltip")).to_contain_text("overcast sky; no lamps")
