@@ -12,9 +12,7 @@ from westlight.core.model.dressing import panes_of
 from ..scenery import frame_of, parts_of
 from ..spec import Dress, Settings
 from .asked import Answer, Asked
-
-#: An opening of a model in millimetres taken for metres is larger than anything that hangs.
-MOST_M = 2000.0
+from .hands import MOST_M
 
 
 class OpeningNamed(Settings):
