@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 import random
+import re
 from collections import Counter
 from typing import Any
 from urllib.parse import urlsplit
@@ -36,6 +38,25 @@ def sent(client: TestClient, case: schemathesis.Case) -> httpx.Response:
     elif data is not None:
         more["data"] = data
     return client.request(told["method"], urlsplit(told["url"]).path, **more)
+
+
+def test_what_is_not_there_is_said(client: TestClient, project: str) -> None:
+    """Each name in a path in turn is one of nothing, the others of what there is."""
+    rows = client.get(f"/api/projects/{project}").json()
+    there = {"project": project, "look": rows["looks"][0]["id"], "view": rows["views"][0]["id"]}
+    faults, asked = [], 0
+    for path, acts in client.app.openapi()["paths"].items():  # type: ignore[attr-defined]
+        names = re.findall(r"{(\w+)}", path)
+        for act, gone in itertools.product(acts, names):
+            asked += 1
+            at = path.format(
+                **{n: "nothing" if n == gone else there.get(n, "nothing") for n in names}
+            )
+            status = client.request(act, at, json={}).status_code
+            if status >= 500 or (status == 200 and gone == "project" and act == "get"):
+                faults.append((status, act, at))
+    assert asked > 100
+    assert not faults
 
 
 def test_no_call_ends_in_a_fault(client: TestClient, project: str) -> None:

@@ -20,12 +20,12 @@ from westlight.core.model import scaled, up_towards
 from westlight.core.model.edit import own_name
 from westlight.engine.reading import read_in_child
 from westlight.engine.translate import placed_parts
-from westlight.store import Look, Model, Source, Store, View
+from westlight.store import Look, Model, Source, Store
 from westlight.store.rows import new_id
 
 from . import checks, edits, exchange, file_suns, importing, inventory
 from .errors import NotFound
-from .rows import live_project, rows_of
+from .rows import first_view, live_project, rows_of
 from .settings import LookState, ModelState
 from .shelves import Shelves
 
@@ -89,7 +89,7 @@ class Buildings:
             steps += looks
             if not old:
                 # A building that replaces another is looked at from the same views.
-                view = rows_of(session, View, project_id)[0]
+                view = first_view(session, project_id)
                 before = edits.state_of("view", view)
                 look = self._as_made(session, project_id)
                 standing, minutes = self._standing(session, project_id, report["standing"], look)
@@ -201,6 +201,7 @@ class Buildings:
     def _cutter(self, project_id: str) -> tuple[str, Cutter] | None:
         """Key and cutter of the project's building; None without one."""
         with self.store.session() as session:
+            live_project(session, project_id)
             rows = rows_of(session, Model, project_id)
         if not rows:
             return None
@@ -245,6 +246,7 @@ class Buildings:
     def parts(self, project_id: str) -> dict[str, Any]:
         """Parts and materials of the building, with the artist's changes and what is doubtful."""
         with self.store.session() as session:
+            live_project(session, project_id)
             rows = rows_of(session, Model, project_id)
         if not rows:
             return {"parts": [], "materials": []}
@@ -254,6 +256,7 @@ class Buildings:
     def check(self, project_id: str) -> list[dict[str, Any]]:
         """What is doubtful about the building, each with a remedy in words."""
         with self.store.session() as session:
+            live_project(session, project_id)
             rows = rows_of(session, Model, project_id)
             places = [p["position"] for s in rows_of(session, Source, project_id)
                       for p in s.settings.get("places", [])]  # fmt: skip

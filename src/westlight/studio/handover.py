@@ -22,7 +22,7 @@ from .buildings import Buildings
 from .errors import BadEdit, NotFound
 from .light_plan import light_plan_pdf
 from .look_book import Leaf, look_book
-from .rows import live_project, look_row, rows_of
+from .rows import first_view, live_project, look_row, rows_of
 from .scenes import Scenes
 from .series import Series
 from .settings import LookState, ModelState
@@ -348,7 +348,7 @@ class Handover:
         """Queue a finished still again with the levels, exposure and finish a look has now."""
         order, light = self.queue.light_of(still_id)
         with self.store.session() as session:
-            look, view = look_row(session, look_id), rows_of(session, View, project_id)[0]
+            look, view = look_row(session, look_id), first_view(session, project_id)
             name, view_id = look.name, view.id
         spec = self.scenes.picture(project_id, look_id, view_id, width_px=order.spec.width_px)
         # The place and lens of the camera are those the light was rendered from.

@@ -61,6 +61,7 @@ class History:
     def steps(self, project_id: str) -> list[dict[str, Any]]:
         """The last edits, newest first."""
         with self.store.session() as session:
+            live_project(session, project_id)
             return past.steps(session, project_id)
 
     def go_to(self, project_id: str, step: int) -> str:

@@ -18,6 +18,7 @@ from westlight.store import AssetStore, Look, Proof, Source, Store, View
 
 from . import edits
 from .errors import BadEdit, NotFound
+from .rows import live_project
 from .scenes import Scenes
 from .settings import Mix
 from .shelf import keep_asset
@@ -76,6 +77,7 @@ def found(session: Session, project_id: str, proof_id: str) -> Proof:
 
 def listed(session: Session, project_id: str) -> list[dict[str, Any]]:
     """Proofs of a project, newest first."""
+    live_project(session, project_id)
     query = select(Proof).where(Proof.project_id == project_id).order_by(Proof.created_at.desc())
     return [
         {"id": p.id, "name": p.name, "note": p.settings["note"],

@@ -35,6 +35,15 @@ def rows_of(session: Session, table: Any, project_id: str) -> list[Any]:
     return list(session.scalars(query.order_by(table.position, table.name)))
 
 
+def first_view(session: Session, project_id: str) -> View:
+    """The first view of a project, which is there as long as the project; raises `NotFound`."""
+    live_project(session, project_id)
+    views: list[View] = rows_of(session, View, project_id)
+    if not views:
+        raise NotFound("This project has no view; add one first.")
+    return views[0]
+
+
 def look_row(session: Session, look_id: str) -> Look:
     """A look; raises `NotFound`."""
     look = session.get(Look, look_id)

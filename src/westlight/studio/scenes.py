@@ -17,7 +17,7 @@ from westlight.store import Look, Model, Project, Source, Store, View
 
 from . import daylight, edits, recipe
 from .errors import NotFound
-from .rows import live_project, look_row, rows_of
+from .rows import first_view, live_project, look_row, rows_of
 from .settings import LookState
 from .shelves import Shelves
 
@@ -113,7 +113,7 @@ class Scenes:
     def described(self, project_id: str, look_id: str) -> str:
         """The light of a look in one sentence."""
         with self.store.session() as session:
-            view = rows_of(session, View, project_id)[0].id
+            view = first_view(session, project_id).id
         return described(self.picture(project_id, look_id, view))
 
     def stands(self, project_id: str, look_id: str) -> dict[str, Any] | None:
