@@ -129,6 +129,7 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
 
 #: What settings need besides their numbers.
 NEEDED: dict[str, dict[str, Any]] = {
+    "planting": {"name": "a", "plant": "bush"},
     "dress": {
         "opening": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1,
     },

@@ -11,6 +11,7 @@ from westlight.engine.questions.light import Match
 from westlight.engine.spec import (
     FixtureSettings,
     GlowSettings,
+    PlantName,
     ShapeName,
     Tag,
     ToneName,
@@ -79,6 +80,23 @@ class ClothKind(Answer):
     openness: float
 
 
+class PlantKind(Answer):
+    """A plant of the shelf, with what is usual for a planting of it; see `core.model.plants.Plant`."""
+
+    id: PlantName
+    label: str
+    hint: str
+    per_m2: float
+    apart_m: float
+    brush_m: float
+    keep_off_m: float
+    turn_spread: float
+    size_spread: float
+    slope: float
+    on_walls: bool
+    by: Literal["brush", "row", "one"]
+
+
 class UnitChoice(Answer):
     """A unit that amounts of light are read in: as it is offered, and as it stands behind a number."""
 
@@ -127,6 +145,7 @@ class Vocabulary(Answer):
     references: list[str]
     luts: list[str]
     cloths: list[ClothKind]
+    plants: list[PlantKind]
     skies: list[SkyChoice]
     readings: list[ReadingChoice]
     #: Numbers of sun, sky, camera, air and clay, by what they are of and name.

@@ -9,7 +9,7 @@ from .analysis import sun_on
 from .compiled import keep_kernels
 from .finish import block_mean, mix, show
 from .transport.cache import LightCache
-from .transport.render import first_surfaces, surface_under
+from .transport.render import first_surfaces, surface_under, surfaces_along
 from .transport.smooth import smooth
 
 
@@ -60,6 +60,7 @@ def compile_beside_tracer() -> None:
     view = _view()
     sun_on(assembled, first_surfaces(assembled, view), [[0.0, 0.0, 1.0]], view.position)
     surface_under(assembled, *view.ray(0.5, 0.5))
+    surfaces_along(assembled, [[0, 0, 1]], [[0, 0, -1]])
     out = np.zeros((16, 16, 3), np.float32)
     show(mix([out, out], [np.ones(3)] * 2, out.copy()), 10.0)
     block_mean(out, 4)

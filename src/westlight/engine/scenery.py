@@ -26,6 +26,7 @@ from westlight.core.transport.film import F4
 from westlight.core.transport.portals import Portal
 from westlight.core.transport.survey import survey
 
+from .garden import garden, planted_key
 from .spec import (
     Addition,
     Dress,
@@ -175,7 +176,13 @@ def _openings_of(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) 
     So an opening keeps its name and size whatever is hidden or moved, and a room without its roof still has its door.
     """
     e = model.edits
-    untouched: dict[str, object] = {"hidden": [], "additions": [], "moved": {}, "copies": []}
+    untouched: dict[str, object] = {
+        "hidden": [],
+        "additions": [],
+        "moved": {},
+        "copies": [],
+        "plantings": {},
+    }
     whole = model.model_copy(update={"edits": e.model_copy(update=untouched), "dress": []})
     key = geometry_key(whole)
     if key not in _found:
@@ -235,11 +242,16 @@ class Lit:
 
 @dataclass
 class Scenery:
-    """Geometry of one key, its openings as they were found, and remarks on the model."""
+    """Geometry of one key, its openings as they were found, and remarks on the model.
+
+    ``parts`` are all that is built, plants last; ``grown`` is the key of those.
+    """
 
     key: str
     build: GeometryBuild
     parts: list[Part]
+    plants: list[Part] = field(default_factory=list)
+    grown: str = ""
     found: list[Portal] = field(default_factory=list)
     remarks: list[str] = field(default_factory=list)
     _bare: EmbreeScene | None = None
@@ -253,22 +265,33 @@ class Scenery:
             None if before is None else before.build,
             before is not None and _building(before.parts, parts),
         )
+        # Neither openings nor the ground of plants are looked for among plants.
         found = _openings_of(model, parts, build)
-        return Scenery(geometry_key(model), build, parts, found, model_of(model).remarks)
+        plants = garden(model, parts, build)
+        if plants:
+            build = GeometryBuild([*parts, *plants], build, same_room=True)
+        return Scenery(geometry_key(model), build, [*parts, *plants], plants, planted_key(model.edits), found,
+                       model_of(model).remarks)  # fmt: skip
 
     def is_of(self, model: ModelSpec) -> bool:
         """Whether this is the same building file, whatever was edited in it."""
         return self.key.startswith(f"{model.asset}|")
 
-    def adapted(self, model: ModelSpec) -> Scenery | None:
+    def adapted(self, model: ModelSpec, moving: bool = False) -> Scenery | None:
         """The scenery of a model that differs in paint, or in where additions stand, made at once; None if
-        it must be built."""
-        parts = parts_of(model)
+        it must be built. While something is ``moving``, plants stay where they stand."""
+        key, grown = geometry_key(model), planted_key(model.edits)
+        if grown != self.grown:
+            if not moving or not grown:
+                return None
+            # Not the scenery of that key: when the hand lets go, plants are set anew.
+            key += "moving"
+        parts = [*parts_of(model), *self.plants]
         build = self.build.adapted(parts)
         if build is None:
             return None
         bare = self._bare if build.placed is self.build.placed else None
-        return replace(self, key=geometry_key(model), build=build, parts=parts, _bare=bare)
+        return replace(self, key=key, build=build, parts=parts, _bare=bare)
 
     def bare(self) -> EmbreeScene:
         """The building as rays meet it, without bodies of lamps."""

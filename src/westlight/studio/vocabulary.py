@@ -9,6 +9,7 @@ from westlight.core.colour.display import TONES
 from westlight.core.files.photograph import PHOTOGRAPHS
 from westlight.core.finish.baked_lut import KINDS as LUTS
 from westlight.core.model.cloths import CLOTHS
+from westlight.core.model.plants import PLANTS
 from westlight.core.model.read import SUFFIXES
 from westlight.core.sources import SHAPES, UNITS
 from westlight.engine.spec import (
@@ -17,6 +18,7 @@ from westlight.engine.spec import (
     FinishSettings,
     HazeSettings,
     PartGradeSettings,
+    Planting,
     SkyKind,
     ViewSettings,
 )
@@ -31,6 +33,7 @@ from .settings import ClayState, SunState
 NUMBERS: dict[str, type[Settings]] = {
     "sun": SunState, "sky": SkyKind, "graded": GradedSky, "hdri": PictureSky, "exposure": ExposureSettings,
     "clay": ClayState, "haze": HazeSettings, "view": ViewSettings, "dress": Dress,
+    "planting": Planting,
 }  # fmt: skip
 #: A building may come with its files in one.
 PACKED = ".zip"
@@ -54,6 +57,7 @@ def vocabulary() -> dict[str, Any]:
             {"id": name, "label": c.label, "translucency": round(c.translucency, 3), "openness": c.openness}
             for name, c in CLOTHS.items()
         ],
+        "plants": [{"id": name, **p._asdict()} for name, p in PLANTS.items()],
         "skies": [{"id": name, **asdict(s)} for name, s in SKIES.items()],
         "readings": [{"id": name, **asdict(r)} for name, r in READINGS.items() if r.label],
         "numbers": {name: dials(of) for name, of in NUMBERS.items()},

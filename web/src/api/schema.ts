@@ -1796,6 +1796,26 @@ export interface components {
             reached: number[];
         };
         /**
+         * Behind
+         * @description Where they would stand; or what is wrong.
+         */
+        Behind: {
+            /**
+             * Positions
+             * @default []
+             */
+            positions: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Problem
+             * @default null
+             */
+            problem: string | null;
+        };
+        /**
          * Below
          * @description A place in metres; what lies under it is asked for.
          */
@@ -1891,6 +1911,36 @@ export interface components {
             project: components["schemas"]["Project"];
             /** Remarks */
             remarks: string[];
+        };
+        /**
+         * Brush
+         * @description A brush at a point of the picture, 0…1 from its top left, or over a place of the plan.
+         */
+        Brush: {
+            /**
+             * Place
+             * @default null
+             */
+            place: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Radius M
+             * @default 1
+             */
+            radius_m: number;
+            /**
+             * X
+             * @default 0.5
+             */
+            x: number;
+            /**
+             * Y
+             * @default 0.5
+             */
+            y: number;
         };
         /**
          * Card
@@ -3716,6 +3766,22 @@ export interface components {
             translucency: number;
         };
         /**
+         * Mirrored
+         * @description Plants of a kind that should show in the panes of the picture.
+         */
+        Mirrored: {
+            /**
+             * Apart M
+             * @default 3
+             */
+            apart_m: number;
+            /**
+             * Plant
+             * @enum {string}
+             */
+            plant: "grass" | "reeds" | "bush" | "hedge" | "climber" | "potted" | "broad tree" | "tall tree" | "light tree" | "bare tree";
+        };
+        /**
          * Mix
          * @description A source in a look: level in stops, muted, solo.
          */
@@ -3771,6 +3837,10 @@ export interface components {
             /** Own Materials */
             own_materials: {
                 [key: string]: components["schemas"]["MaterialEdit"];
+            };
+            /** Plantings */
+            plantings: {
+                [key: string]: components["schemas"]["Planting"];
             };
             /** Tags */
             tags: {
@@ -4841,6 +4911,112 @@ export interface components {
             ][][];
         };
         /**
+         * PlantKind
+         * @description A plant of the shelf, with what is usual for a planting of it; see `core.model.plants.Plant`.
+         */
+        PlantKind: {
+            /** Apart M */
+            apart_m: number;
+            /** Brush M */
+            brush_m: number;
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "brush" | "row" | "one";
+            /** Hint */
+            hint: string;
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "grass" | "reeds" | "bush" | "hedge" | "climber" | "potted" | "broad tree" | "tall tree" | "light tree" | "bare tree";
+            /** Keep Off M */
+            keep_off_m: number;
+            /** Label */
+            label: string;
+            /** On Walls */
+            on_walls: boolean;
+            /** Per M2 */
+            per_m2: number;
+            /** Size Spread */
+            size_spread: number;
+            /** Slope */
+            slope: number;
+            /** Turn Spread */
+            turn_spread: number;
+        };
+        /**
+         * Planting
+         * @description Plants of one kind, painted, in rows or put one by one; see `core.analysis.planting.Bed`.
+         *
+         *     ``seed`` chooses the arrangement. Strokes are laid one over another in the order of their names.
+         */
+        Planting: {
+            /**
+             * Apart M
+             * @default 1
+             */
+            apart_m: number;
+            /**
+             * Detail
+             * @default usual
+             * @enum {string}
+             */
+            detail: "near" | "usual" | "far";
+            /**
+             * Keep Off M
+             * @default 0.2
+             */
+            keep_off_m: number;
+            /** Name */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Per M2
+             * @default 1
+             */
+            per_m2: number;
+            /**
+             * Plant
+             * @enum {string}
+             */
+            plant: "grass" | "reeds" | "bush" | "hedge" | "climber" | "potted" | "broad tree" | "tall tree" | "light tree" | "bare tree";
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Size
+             * @default 1
+             */
+            size: number;
+            /**
+             * Size Spread
+             * @default 0.25
+             */
+            size_spread: number;
+            /**
+             * Slope
+             * @default 0
+             */
+            slope: number;
+            /** Strokes */
+            strokes: {
+                [key: string]: components["schemas"]["Stroke"];
+            };
+            /**
+             * Turn Spread
+             * @default 1
+             */
+            turn_spread: number;
+        };
+        /**
          * PortalGain
          * @description By how much openings lessen the noise of the sky in equal time; null where there is nothing.
          */
@@ -5038,6 +5214,10 @@ export interface components {
                 answer: components["schemas"]["Picked"];
                 of: components["schemas"]["At"];
             };
+            mirrored: {
+                answer: components["schemas"]["Behind"];
+                of: components["schemas"]["Mirrored"];
+            };
             nearer: {
                 answer: components["schemas"]["Proposals"];
                 of: components["schemas"]["Towards"];
@@ -5073,6 +5253,10 @@ export interface components {
             slide: {
                 answer: components["schemas"]["Slid"];
                 of: components["schemas"]["Slide"];
+            };
+            soil: {
+                answer: components["schemas"]["Soil"];
+                of: components["schemas"]["Brush"];
             };
             spread: {
                 answer: components["schemas"]["Spread"];
@@ -5534,6 +5718,44 @@ export interface components {
             y: number;
         };
         /**
+         * Soil
+         * @description What lies under the brush, plants left out: place, normal and name of the part; null where there is nothing. ``ring`` is its reach as it
+         *     lies in the picture, empty where a piece of it is behind the camera.
+         */
+        Soil: {
+            /**
+             * Normal
+             * @default null
+             */
+            normal: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Position
+             * @default null
+             */
+            position: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Ring
+             * @default []
+             */
+            ring: [
+                number,
+                number
+            ][];
+        };
+        /**
          * SourceNoise
          * @description Noise one source makes in the mix, and what would cure it.
          */
@@ -5810,6 +6032,47 @@ export interface components {
             bytes: number;
             /** Kind */
             kind: string;
+        };
+        /**
+         * Stroke
+         * @description One stroke of a planting; see `core.analysis.planting.Stroke`. ``on`` names the part it began on.
+         */
+        Stroke: {
+            /**
+             * Kind
+             * @default brush
+             * @enum {string}
+             */
+            kind: "brush" | "erase" | "row" | "one";
+            /**
+             * Normal
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * On
+             * @default
+             */
+            on: string;
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Radius M
+             * @default 1
+             */
+            radius_m: number;
         };
         /**
          * SunChart
@@ -6177,6 +6440,8 @@ export interface components {
             };
             /** Passes */
             passes: components["schemas"]["PassKind"][];
+            /** Plants */
+            plants: components["schemas"]["PlantKind"][];
             /** Readings */
             readings: components["schemas"]["ReadingChoice"][];
             /** References */

@@ -5,7 +5,17 @@ import { scale } from "./dial";
 type Told = "value" | "onHold" | "onRelease";
 interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProps, Told>> {
   /** What it is a number of, and its name there. */
-  of: "sun" | "sky" | "graded" | "hdri" | "exposure" | "clay" | "haze" | "view" | "dress";
+  of:
+    | "sun"
+    | "sky"
+    | "graded"
+    | "hdri"
+    | "exposure"
+    | "clay"
+    | "haze"
+    | "view"
+    | "dress"
+    | "planting";
   name: string;
 }
 

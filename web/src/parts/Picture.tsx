@@ -16,6 +16,7 @@ import { Mounted } from "./Mounted";
 import { FirstStep } from "./FirstStep";
 import { Hands } from "./Hands";
 import { Legend, Overlay } from "./Overlay";
+import { PlantHand } from "./PlantHand";
 import { ProofBeside } from "./Proofs";
 import { ReferenceBeside } from "./Reference";
 import { FileButton } from "../ui/FileButton";
@@ -38,6 +39,7 @@ const PICKING: Record<string, string> = {
   "grade material": "Click something of the material to grade. Esc ends.",
   aim: "Click what it should shine at. Esc ends.",
   region: "Drag over what should clear first. Esc ends.",
+  plant: "Draw where plants should grow, here or on the plan. Esc ends.",
   opening: "Click two opposite corners of the opening, on its frame. Esc ends.",
 };
 
@@ -223,6 +225,7 @@ export function Picture() {
             <Described />
             {view && !empty && <Overlay view={view} />}
             {!empty && <Hands inside={inside} />}
+            {!empty && picking === "plant" && <PlantHand />}
           </div>
           {zoom.scale > 1 && (
             <button

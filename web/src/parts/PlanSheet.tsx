@@ -13,6 +13,8 @@ import { North, ScaleBar, Up } from "./SheetArrows";
 import { Eye, type Flat, Lamps, type Lie, MovedThings, path, Portals, Things } from "./SheetMarks";
 import { standing } from "../state/moved";
 import { LightOverPlan, LightPlanControls } from "./LightPlan";
+import { PlantsOnPlan } from "./PlantsOnPlan";
+import { type At, beginStroke, endStroke, hover } from "../state/plants";
 import type { Picking } from "../state/store/hand";
 import { metres } from "./words";
 
@@ -183,6 +185,7 @@ function Drawing(p: {
   const aiming = useHunt((s) => s.aiming === "patch");
   const picking = useStudio((s) => (s.picking && PARTS.includes(s.picking) ? s.picking : null));
   const placing = useStudio((s) => s.placing !== null);
+  const planting = useStudio((s) => s.picking === "plant");
   const [from, setFrom] = useState<Flat | null>(null);
   const drag = useRef<{ x: number; y: number; from: Window } | null>(null);
   const fit = useMemo<Window>(() => {
@@ -210,6 +213,10 @@ function Drawing(p: {
       from.y - ((y - box.top) / box.height - 0.5) * from.span,
     ];
   };
+  const onPlan = (e: React.PointerEvent): At => {
+    const [x, y] = placeOf(e.clientX, e.clientY);
+    return { place: [x, y, cut?.height_m ?? 1.2] };
+  };
   // React listens to the wheel passively; the page must not scroll under the drawing.
   const zoom = useRef<(e: WheelEvent) => void>(undefined);
   zoom.current = (e) => {
@@ -232,12 +239,16 @@ function Drawing(p: {
         ref={drawing}
         data-testid="plan-sheet"
         viewBox={`${w.x - w.span / 2} ${-w.y - w.span / 2} ${w.span} ${w.span}`}
-        className={`w-full touch-none border border-rule select-none ${drawn || ((aiming || picking || placing) && level) ? "cursor-crosshair" : "cursor-grab"}`}
+        className={`w-full touch-none border border-rule select-none ${drawn || ((aiming || picking || placing || planting) && level) ? "cursor-crosshair" : "cursor-grab"}`}
         role="img"
         aria-label={level ? "Plan of the building" : "Section of the building"}
         aria-busy={!cut}
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
+          if (planting && level) {
+            beginStroke(onPlan(e));
+            return;
+          }
           if (drawn) {
             setFrom(placeOf(e.clientX, e.clientY));
             return;
@@ -246,6 +257,7 @@ function Drawing(p: {
         }}
         onPointerMove={(e) => {
           const d = drag.current;
+          if (planting && level) hover(onPlan(e));
           if (!d) {
             setOver(placeOf(e.clientX, e.clientY));
             return;
@@ -258,6 +270,10 @@ function Drawing(p: {
         onPointerUp={(e) => {
           const still = drag.current;
           drag.current = null;
+          if (planting && level) {
+            void endStroke(onPlan(e));
+            return;
+          }
           if (
             (aiming || picking || placing) &&
             level &&
@@ -280,6 +296,7 @@ function Drawing(p: {
         <path d={lines.below} fill="none" stroke="var(--ink-3)" strokeWidth={unit * 0.5} />
         <path d={lines.filled} fill="var(--wall)" fillRule="evenodd" stroke="none" />
         <path d={lines.open} fill="none" stroke="var(--blue)" strokeWidth={unit * 1.4} />
+        {level && <PlantsOnPlan lie={lie} unit={unit} />}
         {level && <LightOverPlan lie={lie} unit={unit} />}
         <Portals lie={lie} unit={unit} />
         <Things lie={lie} unit={unit} level={level} placeOf={placeOf} />

@@ -8,6 +8,7 @@ import { Amount } from "../ui/Amount";
 import { Check } from "../parts/Check";
 import { MovedParts } from "../parts/MovedParts";
 import { Parts } from "../parts/Parts";
+import { Plants } from "../parts/Plants";
 import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../ui/Section";
 import { degrees } from "../parts/words";
@@ -127,6 +128,7 @@ export function Site() {
       </Section>
       <Check />
       <Additions />
+      <Plants />
       <MovedParts />
       <Parts />
       <Section title="Place">

@@ -6,6 +6,7 @@ import { edit, editLook, editModel, placeFixture } from "./edits";
 import { set as setLight } from "./lightPlan";
 import { lookRow } from "./look";
 import { addCopy, copyOf, copyPart, takeHold } from "./moved";
+import { giveUpStroke } from "./plants";
 import { get, set } from "./store";
 import { type Picking } from "./store/hand";
 
@@ -48,6 +49,7 @@ export async function pickFor(what: Picking, x: number, y: number) {
     await editLook({ exposure: { automatic: "area", area: [x, y] } }, "Meter on an area");
     return;
   }
+  if (what === "plant") return; // The hand that plants has its own ways.
   if (what === "aim") return aimAt(x, y);
   if (what === "opening") return secondCorner(x, y);
   if (what === "grade part" || what === "grade material") return gradePicked(what, x, y);
@@ -192,5 +194,6 @@ async function addAt(kind: Addition["kind"], x: number, y: number) {
 /** Esc: give up what was begun. */
 export function stopPicking() {
   corner = null;
+  giveUpStroke();
   set({ picking: null, note: "" });
 }

@@ -16,6 +16,7 @@ const NOTHING_YET: Vocabulary = {
   references: [],
   luts: [],
   cloths: [],
+  plants: [],
   skies: [],
   readings: [],
   numbers: {},

@@ -57,6 +57,7 @@ class Part:
 
     A ``blocker`` stops and tints light but is not seen by the camera nor in reflections. What is
     ``movable`` is kept apart from the rest, so that it can be moved without building anything again.
+    A part that is ``scattered`` stands as many times as it has 4×4 matrices (n, 4, 4), each before its own.
     """
 
     name: str
@@ -65,6 +66,13 @@ class Part:
     path: tuple[str, ...] = ()
     blocker: bool = False
     movable: bool = False
+    scattered: npt.NDArray[np.float64] | None = None
+
+    def places(self) -> npt.NDArray[np.float64]:
+        """Object-to-world matrices (n, 4, 4) of all that the part stands for."""
+        if self.scattered is None:
+            return self.matrix[None]
+        return np.asarray(self.matrix @ self.scattered)
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 from copy import copy
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from itertools import product
 from typing import Any
 
 import numpy as np
@@ -154,10 +155,11 @@ class GeometryBuild:
             if old is new:
                 untouched[id(old.mesh)] = old.mesh
                 continue
-            if not _same_shape(old, new):
+            if not _same_shape(old, new) or old.scattered is not new.scattered:
                 return None
             if not np.array_equal(old.matrix, new.matrix):
-                if i not in self._rows_of_part or abs(np.linalg.det(new.matrix[:3, :3])) < 1e-12:
+                fixed = i not in self._rows_of_part or old.scattered is not None
+                if fixed or abs(np.linalg.det(new.matrix[:3, :3])) < 1e-12:
                     return None
                 moved[i] = new.matrix
             for m, n in zip(old.mesh.materials, new.mesh.materials, strict=True):
@@ -234,11 +236,15 @@ class GeometryBuild:
             if len(part.mesh.faces):
                 p = part.mesh.vertices
                 box = boxes.setdefault(id(part.mesh), box_corners(p.min(axis=0), p.max(axis=0)))
-                corners = place(part.matrix, box)
-                low, high = (
-                    np.minimum(low, corners.min(axis=0)),
-                    np.maximum(high, corners.max(axis=0)),
+                m = part.places()
+                corners = (np.einsum("nij,kj->nki", m[:, :3, :3], box) + m[:, None, :3, 3]).reshape(
+                    -1, 3
                 )
+                if len(corners):
+                    low, high = (
+                        np.minimum(low, corners.min(axis=0)),
+                        np.maximum(high, corners.max(axis=0)),
+                    )
         return (low, high) if np.isfinite(low).all() else (np.zeros(3), np.zeros(3))
 
     def _chunks(self, parts: Sequence[Part]) -> tuple[list[_Chunk], list[_Placed]]:
@@ -273,18 +279,18 @@ class GeometryBuild:
                     world[2].add(mesh, part.matrix, np.ones_like(is_pane), rows, number[id(part)])
             halves = ((~is_pane, 0, MASK_SOLID), (is_pane, 1, MASK_PANE))
             # Copies share one hierarchy; a mesh used once, or one that glows, joins the world's.
-            alone = len(group) == 1 and not group[0].movable
+            alone = len(group) == 1 and not group[0].movable and group[0].scattered is None
             if not group or alone or glowing.intersection(mesh.materials):
                 for part in group:
-                    for faces, which, _ in halves:
-                        world[which].add(mesh, part.matrix, faces, rows, number[id(part)])
+                    for matrix, (faces, which, _) in product(part.places(), halves):
+                        world[which].add(mesh, matrix, faces, rows, number[id(part)])
                 continue
+            copies = _side_by_side([(m, number[id(p)]) for p in group for m in p.places()])
             for faces, _, mask in halves:
                 if faces.any():
                     chunk = _Chunk()
                     chunk.add(mesh, None, faces, rows, -1)
-                    placed += [_Placed(len(chunks), p.matrix, mask, number[id(p)])
-                               for p in _side_by_side(group)]  # fmt: skip
+                    placed += [_Placed(len(chunks), m, mask, of) for m, of in copies]
                     chunks.append(chunk)
         return chunks, placed
 
@@ -349,8 +355,10 @@ class GeometryBuild:
         self.instance_first = np.array([firsts[p.chunk] for p in self.placed], np.int64)
         self.instance_part = np.array([p.part for p in self.placed], np.int32)
         self.instance_cut = np.array([cuts[p.chunk] for p in self.placed], np.int64)
-        self.instance_matrix = np.array([m[:3, :4] for m in matrices], np.float32)
-        self.instance_normal = np.array([np.linalg.inv(m[:3, :3]).T for m in matrices], np.float32)
+        stacked = np.array(matrices)
+        self.instance_matrix = stacked[:, :3, :4].astype(np.float32)
+        turns = np.linalg.inv(stacked[:, :3, :3])
+        self.instance_normal = turns.transpose(0, 2, 1).astype(np.float32)
 
     def _lent(self) -> dict[tuple[int, int], list[tuple[_Shape, EmbreeScene]]]:
         """Hierarchies another build may share, by numbers of points and triangles; those with holes
@@ -456,11 +464,14 @@ def _like(
     return None
 
 
-def _side_by_side(copies: list[Part]) -> list[Part]:
+_Copy = tuple[npt.NDArray[np.float64], int]
+
+
+def _side_by_side(copies: list[_Copy]) -> list[_Copy]:
     """Copies in the order of a Z curve through where they stand, so that lots of them are compact."""
     if len(copies) <= LOT:
         return copies
-    at = np.array([p.matrix[:3, 3] for p in copies])
+    at = np.array([m[:3, 3] for m, _ in copies])
     size = float(np.ptp(at, axis=0).max()) or 1.0
     steps = ((at - at.min(axis=0)) / size * 1023).astype(np.int64)
     bits = np.arange(10)

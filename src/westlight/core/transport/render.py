@@ -20,7 +20,7 @@ from .embree import ray_buffer
 from .film import BAND_ROWS, TILE_COLUMNS, Accumulator, GuideFilm, bands_of, tiles_of
 from .glances import GLANCES, edges_of, even_glances
 from .kernels.deposit import deposit
-from .kernels.first import first_surface, keep_first
+from .kernels.first import first_surface, keep_first, many_surfaces
 from .kernels.passes import trace_rows
 from .threads import Bench, run_in_threads, slots_of, thread_count
 
@@ -318,3 +318,29 @@ def surface_under(
     o, d = origin.astype(np.float32), towards.astype(np.float32)
     met = first_surface(assembled.arrays, o[0], o[1], o[2], d[0], d[1], d[2], ray_buffer(), hit)
     return hit if met else None
+
+
+#: Rays a thread takes at a time.
+RAYS_AT_ONCE = 4096
+
+
+def surfaces_along(
+    assembled: Assembled, origins: npt.ArrayLike, directions: npt.ArrayLike
+) -> npt.NDArray[np.float32]:
+    """`surface_under` of many rays (n, 3): rows (n, 9), their distance infinite where nothing is met."""
+    o = np.ascontiguousarray(origins, np.float32)
+    d = np.ascontiguousarray(directions, np.float32)
+    hits = np.zeros((len(o), 9), np.float32)
+    starts, lock = iter(range(0, len(o), RAYS_AT_ONCE)), threading.Lock()
+
+    def work() -> None:
+        ray = ray_buffer()
+        while True:
+            with lock:
+                row = next(starts, None)
+            if row is None:
+                return
+            many_surfaces(assembled.arrays, o, d, row, min(row + RAYS_AT_ONCE, len(o)), ray, hits)
+
+    run_in_threads(work, thread_count())
+    return hits

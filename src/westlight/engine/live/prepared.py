@@ -144,11 +144,11 @@ class Buildings:
         key = geometry_key(model)
         found = self._known.get(key)
         if found is None and before is not None:
-            found = before.adapted(model)
+            found = before.adapted(model, spec.moving)
         if found is None:
             say("Reading the building …")
             found = Scenery.of(model, before)
-        self._known[key] = found
+        self._known[found.key] = found
         if not any(s is found for s in self._latest):
             self._latest.append(found)
         return found

@@ -3,7 +3,7 @@
 The socket checks what is told with a question against its request, and the browser's types follow from both models.
 """
 
-from . import building, dressing, hands, landing, light, light_plan, picture, reference
+from . import building, dressing, hands, landing, light, light_plan, picture, planting, reference
 from .asked import Answer, Asked, At, Nothing, Question
 
 QUESTIONS: dict[str, Question] = {
@@ -23,6 +23,8 @@ QUESTIONS: dict[str, Question] = {
         Question("marks", Nothing, hands.Marks, hands.marks),
         Question("slide", hands.Slide, hands.Slid, hands.slide),
         Question("stand", hands.Standing, hands.Stood, hands.stand),
+        Question("soil", planting.Brush, planting.Soil, planting.soil),
+        Question("mirrored", planting.Mirrored, planting.Behind, planting.mirrored),
         Question("patch", hands.Grip, hands.Held, hands.patch),
         Question("neutral", At, light.White, light.neutral),
         Question("pattern", light.Patterns, light.PatternMap, light.pattern),

@@ -28,7 +28,10 @@ from .building import (
     Moved,
     OpeningEdit,
     PartCopy,
+    Planting,
+    PlantName,
     Size,
+    Stroke,
     UpAxis,
 )
 from .camera import ExposureSettings, Shift, ViewSettings
@@ -100,6 +103,8 @@ __all__ = [
     "PictureSky",
     "PictureSpec",
     "Place",
+    "PlantName",
+    "Planting",
     "Point",
     "Settings",
     "ShapeName",
@@ -112,6 +117,7 @@ __all__ = [
     "SourceSettings",
     "SourceSpec",
     "Speckles",
+    "Stroke",
     "SunSettings",
     "Tag",
     "ToneName",

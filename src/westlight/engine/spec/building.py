@@ -8,10 +8,12 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from westlight.core.model.cloths import CLOTHS
+from westlight.core.model.plants import PLANTS
 from westlight.core.model.tags import Tag
 
 from .base import FileId, Hex, Point, Settings, dial, listed, one_of
 
+PlantName = Annotated[str, AfterValidator(one_of(PLANTS)), listed(PLANTS)]
 ClothName = Annotated[str, AfterValidator(one_of(CLOTHS)), listed(CLOTHS)]
 #: Formats of a building's file.
 ModelSuffix = Literal[".glb", ".gltf", ".obj", ".ifc"]
@@ -109,6 +111,60 @@ class PartCopy(Moved):
     name: Annotated[str, Field(min_length=1, max_length=80)]
 
 
+class Stroke(Settings):
+    """One stroke of a planting; see `core.analysis.planting.Stroke`. ``on`` names the part it began on."""
+
+    kind: Literal["brush", "erase", "row", "one"] = "brush"
+    points: Annotated[list[Point], Field(min_length=1, max_length=600)]
+    radius_m: Annotated[float, Field(gt=0, le=100)] = 1.0
+    on: Annotated[str, Field(max_length=200)] = ""
+    normal: Point = (0.0, 0.0, 1.0)
+
+
+class Planting(Settings):
+    """Plants of one kind, painted, in rows or put one by one; see `core.analysis.planting.Bed`.
+
+    ``seed`` chooses the arrangement. Strokes are laid one over another in the order of their names.
+    """
+
+    name: Annotated[str, Field(min_length=1, max_length=80)]
+    plant: PlantName
+    on: bool = True
+    detail: Literal["near", "usual", "far"] = "usual"
+    seed: Annotated[int, Field(ge=0, le=9999)] = 1
+    per_m2: float = dial(1, 0.001, 400, "Density", 0.01, "/m²", (0.01, 150), logarithmic=True)
+    apart_m: float = dial(1, 0.05, 100, "Apart in a row", 0.01, "m", (0.1, 20), logarithmic=True)
+    size: float = dial(1, 0.1, 10, "Size", 0.01, "×", (0.3, 3), logarithmic=True)
+    size_spread: float = dial(0.25, 0, 0.9, "Sizes differ", 0.01, "%")
+    turn_spread: float = dial(1, 0, 1, "Turns differ", 0.01, "%")
+    slope: float = dial(0, 0, 1, "Leans with the ground", 0.01, "%")
+    keep_off_m: float = dial(0.2, 0, 20, "Off walls and paths", 0.01, "m", (0, 4))
+    strokes: dict[str, Stroke] = Field(default_factory=dict)
+
+    @field_validator("strokes", mode="before")
+    @classmethod
+    def _without_cleared(cls, values: Any) -> Any:
+        return without_cleared(values)
+
+    @field_validator("strokes")
+    @classmethod
+    def _not_without_end(cls, values: dict[str, Stroke]) -> dict[str, Stroke]:
+        if len(values) > MOST_STROKES:
+            raise ValueError(f"A planting has at most {MOST_STROKES} strokes; begin another one.")
+        return values
+
+
+#: Strokes of one planting.
+MOST_STROKES = 500
+
+
+def without_cleared(values: Any) -> Any:
+    """An edit lays itself over what is there; null takes an entry away."""
+    if isinstance(values, dict):
+        return {k: v for k, v in values.items() if v is not None}
+    return values
+
+
 class ModelEdits(Settings):
     """What the artist changed of the model: parts hidden, materials, exceptions from clay, things
     added around it, openings."""
@@ -127,18 +183,17 @@ class ModelEdits(Settings):
     #: Parts that stand otherwise than in the file, by name, and more of them.
     moved: dict[str, Moved] = Field(default_factory=dict)
     copies: Annotated[list[PartCopy], Field(max_length=500)] = Field(default_factory=list)
+    #: Plants around it, by id.
+    plantings: dict[str, Planting] = Field(default_factory=dict)
     openings: dict[str, OpeningEdit] = Field(default_factory=dict)
     added_openings: Annotated[list[AddedOpening], Field(max_length=24)] = Field(
         default_factory=list
     )
 
-    @field_validator("own_materials", "names", "tags", "moved", mode="before")
+    @field_validator("own_materials", "names", "tags", "moved", "plantings", mode="before")
     @classmethod
     def _without_cleared(cls, values: Any) -> Any:
-        """An edit lays itself over what is there; null takes an entry away."""
-        if isinstance(values, dict):
-            return {k: v for k, v in values.items() if v is not None}
-        return values
+        return without_cleared(values)
 
 
 Hanging = Literal["nothing", "curtain", "roller", "slats"]

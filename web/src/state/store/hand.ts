@@ -14,6 +14,7 @@ export type Picking =
   | "grade part"
   | "grade material"
   | "opening"
+  | "plant"
   | "region"
   | "aim"
   | `add ${Addition["kind"]}`;

@@ -109,3 +109,12 @@ def first_surface(S, ox, oy, oz, dx, dy, dz, ray, hit):
     hit[7] = np.float32(instance_of(S, words))
     hit[8] = np.float32(triangle_of(S, words))
     return True
+
+
+@njit(**ENTRY)
+def many_surfaces(S, origins, directions, row0, row1, ray, hits):
+    """`first_surface` of rows of rays (n, 3); ``hits`` (n, 9) gets an infinite distance where nothing is met."""
+    for i in range(row0, row1):
+        hits[i, 6] = INFINITE
+        first_surface(S, origins[i, 0], origins[i, 1], origins[i, 2], directions[i, 0], directions[i, 1],
+                      directions[i, 2], ray, hits[i])  # fmt: skip
