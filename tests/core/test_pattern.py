@@ -8,10 +8,22 @@ import numpy as np
 import pytest
 
 from westlight import core
-from westlight.core.analysis import aim, nearest, opening_under, pattern_map, spells, sun_grid
+from westlight.core.analysis import (
+    Brushed,
+    Screen,
+    aim,
+    nearest,
+    opening_under,
+    pattern_map,
+    spells,
+    sun_grid,
+    sun_on,
+)
+from westlight.core.analysis.as_shown import brushed, shown_with
 from westlight.core.sun import direction, sun_position
 from westlight.core.transport.assemble import Assembled
 from westlight.core.transport.portals import Portal
+from westlight.core.transport.render import first_surfaces
 
 
 def box(scene: core.Scene, low: tuple[float, ...], high: tuple[float, ...]) -> None:
@@ -157,3 +169,81 @@ def test_a_missing_wall_lets_no_sun_in_where_light_comes_only_through_openings()
             for a in (aim(room(True, c), floor, up) for c in (False, True))]  # fmt: skip
     assert west[0] > 0
     assert west[1] == 0
+
+
+def plain_screen(rest: float, lux: list[float], white: float, key: float | None = None) -> Screen:
+    """A screen that shows luminance evenly up to a white in cd/m²."""
+    return Screen(np.full((64, 64), rest), np.array(lux), lambda y: np.clip(y / white, 0, 1), key)
+
+
+def half_in_shade() -> tuple[core.Scene, core.View]:
+    """Ground seen from above; a wall shades its north side (the upper half of the picture) from a sun in the south."""
+    scene = core.Scene()
+    scene.add_mesh([[-99, -99, 0], [99, -99, 0], [99, 99, 0], [-99, 99, 0]], [[0, 1, 2], [0, 2, 3]],
+                   core.Material(0.5))  # fmt: skip
+    scene.add_mesh([[-99, 0, 0], [99, 0, 0], [99, 0, 40], [-99, 0, 40]], [[0, 1, 2], [0, 2, 3]],
+                   core.Material(0.5))  # fmt: skip
+    return scene, core.View((0, -0.005, 60), (0, 0, 0), 50, 64, 64)
+
+
+def test_what_is_shown_is_the_sun_on_paint_and_all_other_light() -> None:
+    scene = core.Scene()
+    scene.add_mesh([[-99, -99, 0], [99, -99, 0], [99, 99, 0], [-99, 99, 0]], [[0, 1, 2], [0, 2, 3]],
+                   core.Material(0.5))  # fmt: skip
+    view = core.View((0, 0, 10), (0, 0.01, 0), 28, 64, 64)
+    positions = np.array([[90.0, 30.0], [90.0, 60.0]])
+    first = first_surfaces(scene.assembled(), view)
+    towards = [direction(a, e) for a, e in positions]
+    shown = shown_with(first, sun_on(scene.assembled(), first, towards, view.position),
+                       plain_screen(300.0, [40_000.0, 80_000.0], 20_000.0))  # fmt: skip
+    wanted = [(300 + 40_000 * 0.5 * 0.5 / np.pi) / 20_000, (300 + 80_000 * np.sin(np.pi / 3) * 0.5 / np.pi) / 20_000]  # fmt: skip
+    assert np.allclose(shown.mean(axis=(1, 2)), wanted, rtol=1e-3)
+    # An automatic exposure brings both to one brightness.
+    metered = shown_with(first, sun_on(scene.assembled(), first, towards, view.position),
+                         plain_screen(300.0, [40_000.0, 80_000.0], 20_000.0, key=3600.0))  # fmt: skip
+    assert np.allclose(metered, 0.18, rtol=1e-3)
+
+
+def test_contrast_is_worth_what_is_seen_of_it() -> None:
+    """Half in the sun: most if it stays below white; nothing much if all burns out, or lies in the dark."""
+    scene, view = half_in_shade()
+    at = np.array([[180.0, 50.0]])
+    sunny = 50_000 * np.sin(np.radians(50)) * 0.5 / np.pi
+    seen = [
+        pattern_map(scene.assembled(), view, at, screen=plain_screen(200.0, [50_000.0], white)).seen[0]
+        for white in (sunny * 1.1, 190.0, sunny * 50)
+    ]  # fmt: skip
+    assert seen[0] > 0.3
+    assert seen[1] < 0.01
+    assert seen[2] < 0.02
+    assert pattern_map(scene.assembled(), view, at).seen[0] == 0
+
+
+def test_light_is_found_where_it_was_painted_to_be() -> None:
+    """Wanted below and not above is the sun in the south; painted the other way round it is that in the north."""
+    scene, view = half_in_shade()
+    at = np.array([[180.0, 50.0], [0.0, 50.0]])
+    screen = plain_screen(0.0, [50_000.0, 50_000.0], 10_000.0)
+    above = Brushed(((0.2, 0.2), (0.8, 0.2)), 0.1, wanted=False)
+    below = Brushed(((0.2, 0.8), (0.8, 0.8)), 0.1, wanted=True)
+    found = pattern_map(scene.assembled(), view, at, screen=screen, strokes=[above, below]).wanted
+    assert found[0] > 0.4
+    assert found[1] == 0
+    turned = [Brushed(s.points, s.radius, not s.wanted) for s in (above, below)]
+    found = pattern_map(scene.assembled(), view, at, screen=screen, strokes=turned).wanted
+    assert found[1] > 0.4
+    assert found[0] == 0
+    # A later stroke takes over; nothing painted is worth nothing.
+    over = [above, Brushed(above.points, 0.1, wanted=True)]
+    assert (
+        pattern_map(scene.assembled(), view, at, screen=screen, strokes=over).wanted.argmax() == 1
+    )
+    assert not pattern_map(scene.assembled(), view, at, screen=screen).wanted.any()
+
+
+def test_a_stroke_covers_what_its_brush_reaches() -> None:
+    """A line and its two ends, in a picture wider than high."""
+    wanted, unwanted = brushed([Brushed(((0.25, 0.5), (0.75, 0.5)), 0.1, True)], 180, 320)
+    area = (2 * 0.5 * 0.1 + np.pi * 0.1**2) * 320**2
+    assert abs(wanted.sum() / area - 1) < 0.02
+    assert not unwanted.any()

@@ -256,3 +256,26 @@ def test_raw_stands_beside_denoised_up_to_a_line(room: Path) -> None:
     bench.show(plain)
     assert np.abs(bench.pixels() - clean).mean() < 0.5
     assert bench.live.noise.of(bench.live.prepared) == measured
+
+
+def test_a_clamp_on_speckles_tells_what_it_takes_and_is_laid_off_again(room: Path) -> None:
+    """With it films are others, limited from their first pass on; without it the ones of before are there at once."""
+    bench = Bench()
+    plain = with_(spec(room), bounced="traced")
+    bench.show(plain)
+    assert bench.frames()[-1]["clamped"] is None
+    before, light = bench.passes(), bench.film("lamp")
+    assert light is not None
+    bench.show(with_(plain, speckles="cut"))
+    told = bench.frames()[-1]["clamped"]
+    assert told is not None
+    assert 0 <= told < 0.01
+    cut = bench.film("lamp")
+    assert cut is not None
+    assert cut is not light
+    assert 0 < cut.accumulator.clamp < 1e30
+    a, b = (f.accumulator.mean().mean() for f in (light, cut))
+    assert abs(b / a - 1) < 0.02
+    bench.show(plain)
+    assert bench.film("lamp") is light
+    assert bench.passes() == before

@@ -64,6 +64,8 @@ class FrameHead(Answer):
     waiting: int
     #: How many times too noisy the picture is to be calm, and what is seen of it; nothing before it is measured.
     noise: float | None
+    #: Share of the light that the clamp on speckles took; null where there is no clamp.
+    clamped: float | None
     grain: str
     seconds: float
     milliseconds: float

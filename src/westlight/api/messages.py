@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, TypeAdapter
 
-from westlight.engine.spec import Settings, Share
+from westlight.engine.spec import Settings, Share, Speckles
 from westlight.engine.spec.kinds import ReadingName
 
 Id = Annotated[str, Field(min_length=1, max_length=64)]
@@ -41,6 +41,7 @@ class Show(Settings):
     reading: ReadingName = "plain"
     #: Share of the width, from the left, that is shown before denoising.
     split: Share | None = None
+    speckles: Speckles = "left"
     find: Id | None = None
     prints_by_themselves: bool = False
     region: tuple[Share, Share, Share, Share] | None = None

@@ -251,7 +251,7 @@ def _told(spec: PictureSpec, m: Show) -> PictureSpec:
     """The picture of a project as a page wants to see it."""
     changes: dict[str, Any] = {
         "moving": m.moving, "paused": m.paused, "reading": m.reading, "find": m.find,
-        "split": m.split,
+        "split": m.split, "speckles": m.speckles,
         "prints_by_themselves": m.prints_by_themselves, "region": _region(m.region),
         "of": _of(m),
     }  # fmt: skip

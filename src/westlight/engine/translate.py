@@ -392,7 +392,8 @@ def _bodies(spec: PictureSpec) -> list[str]:
 
 def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
     """Key of each accumulator, by source and bounces: everything its pixels depend on."""
-    common = _digest(scene_key(spec), spec.view.model_dump(), spec.bounced)
+    cut = ["cut"] if spec.speckles == "cut" else []
+    common = _digest(scene_key(spec), spec.view.model_dump(), spec.bounced, *cut)
     own = own_keys(spec)
     bodies = _bodies(spec)
     keys = {}

@@ -2632,6 +2632,8 @@ export interface components {
             black: number;
             /** Burnt */
             burnt: number;
+            /** Clamped */
+            clamped: number | null;
             /** Described */
             described: string;
             /**
@@ -5494,6 +5496,12 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Speckles
+             * @default left
+             * @enum {string}
+             */
+            speckles: "left" | "cut";
             /**
              * Split
              * @default null

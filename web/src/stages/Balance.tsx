@@ -152,6 +152,7 @@ function Noise({ names }: { names: Record<string, string> }) {
   const bounced = useLookPart("bounced");
   const region = useStudio((s) => s.region);
   const split = useStudio((s) => s.split);
+  const clamp = useStudio((s) => s.clamp);
   const worst = frame?.noisy[0];
   if (!frame || !worst || !bounced) return null;
   return (
@@ -198,7 +199,18 @@ function Noise({ names }: { names: Record<string, string> }) {
         onClick={() => set({ split: split === null ? 0.5 : null })}
       >
         Raw beside denoised
+      </button>{" "}
+      <button className="button mt-1" aria-pressed={clamp} onClick={() => set({ clamp: !clamp })}>
+        Clamp speckles
       </button>
+      {clamp && frame.clamped !== null && (
+        <p className="pt-1 text-ink-2" role="status">
+          {frame.clamped > 0
+            ? `The clamp takes ${(frame.clamped * 100).toFixed(2)} % of the light.`
+            : "The clamp takes nothing."}{" "}
+          Stills have a clamp of their own, in Handover.
+        </p>
+      )}
       <h3 className="pt-2 pb-1">Bounced light</h3>
       <Choice
         label="How bounced light is found"

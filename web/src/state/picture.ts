@@ -91,6 +91,7 @@ function tell() {
     plain: s.plain,
     reading: s.reading,
     split: s.split,
+    speckles: s.clamp ? "cut" : "left",
     find: s.find,
     prints_by_themselves: s.printsByThemselves,
     region: s.picking === "region" ? null : s.region,
@@ -306,6 +307,7 @@ export function startPicture() {
       s.plain !== before.plain ||
       s.reading !== before.reading ||
       s.split !== before.split ||
+      s.clamp !== before.clamp ||
       s.find !== before.find ||
       s.region !== before.region ||
       s.picking !== before.picking ||

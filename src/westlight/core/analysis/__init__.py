@@ -1,6 +1,7 @@
 """Reading a scene without rendering it: plan cuts and the like."""
 
 from .aim import Aim, Spell, aim, hinge_of, nearest, opening_under, spells, sun_by
+from .as_shown import Brushed, Screen
 from .balance import USUAL_RATIOS, Balance, suggested_balance
 from .doorways import find_doorways, places_in_rooms, same_hole
 from .doubts import Leaks, close_surface, find_leaks, view_doubt, way_out
@@ -23,6 +24,7 @@ __all__ = [
     "USUAL_UTILISATION",
     "Aim",
     "Balance",
+    "Brushed",
     "Cure",
     "Cutter",
     "Fit",
@@ -32,6 +34,7 @@ __all__ = [
     "PortalGain",
     "Reading",
     "Room",
+    "Screen",
     "Snap",
     "Spell",
     "Standpoint",

@@ -21,6 +21,7 @@ from ..transport.kernels.pattern import sun_on_surfaces
 from ..transport.render import F4, first_surfaces
 from ..transport.threads import run_in_threads, thread_count
 from ..view import View
+from .as_shown import Brushed, Screen, as_wanted, brushed, contrast_seen, shown_with
 
 Array = npt.NDArray[np.float64]
 #: Cosine above which two surfaces count as one face.
@@ -36,7 +37,8 @@ class PatternMap:
     ``spot``, light on what was picked; ``faces``, difference of light between two picked faces over
     their sum; ``shadows``, length of the shadow of an upright metre in metres; ``raking``, how flat
     the sun meets what it lights, 1 along it; ``middle``, share of the middle of the picture in sun;
-    ``ahead``, 1 for a sun straight before the camera, -1 for one in its back.
+    ``ahead``, 1 for a sun straight before the camera, -1 for one in its back. As they are shown on a screen (see `as_shown`):
+    ``seen``, contrast of the picture; ``wanted``, light where it was painted to be and none where not.
     """
 
     azimuth_deg: Array
@@ -50,6 +52,8 @@ class PatternMap:
     raking: Array
     middle: Array
     ahead: Array
+    seen: Array
+    wanted: Array
 
 
 def sun_grid(step_deg: float, low_deg: float = 1.0) -> Array:
@@ -110,11 +114,13 @@ def pattern_map(
     positions: Array,
     north_deg: float = 0.0,
     picked: Sequence[tuple[float, float]] = (),
+    screen: Screen | None = None,
+    strokes: Sequence[Brushed] = (),
 ) -> PatternMap:
     """Scores of sun ``positions`` (n, 2), azimuth from true north and elevation, for a view.
 
     Best with a small view of some 100 pixels width. ``picked`` are up to two points of the picture,
-    0…1: "spot" is for the first, "faces" for both; without them these scores are 0.
+    0…1: "spot" is for the first, "faces" for both; without them these scores are 0, as "seen" and "wanted" are without a screen.
     """
     first = first_surfaces(assembled, view)
     towards = np.array([direction(a - north_deg, e) for a, e in positions]).reshape(-1, 3)
@@ -133,6 +139,11 @@ def pattern_map(
     if len(means) == 2:
         faces = np.abs(means[0] - means[1]) / np.maximum(means[0] + means[1], 1e-6)
     height, width = first.shape[:2]
+    on_screen, wanted = np.zeros(len(lit)), np.zeros(len(lit))
+    if screen is not None:
+        shown = shown_with(first, lit, screen)
+        on_screen = contrast_seen(shown)
+        wanted = as_wanted(shown, *brushed(strokes, height, width))
     centre = (slice(height // 4, height - height // 4), slice(width // 3, width - width // 3))
     there = max(float((first[centre][..., L.F_THERE] > 0).sum()), 1.0)
     forward = np.subtract(view.target, view.position)[:2]
@@ -144,7 +155,7 @@ def pattern_map(
         1 / np.tan(np.radians(np.maximum(positions[:, 1], 0.5))),
         np.where(bright.any(axis=(1, 2)), 1 - strength, 0.0),
         bright[(slice(None), *centre)].sum(axis=(1, 2)) / there,
-        towards[:, :2] @ forward / np.maximum(level, 1e-9),
+        towards[:, :2] @ forward / np.maximum(level, 1e-9), on_screen, wanted,
     )  # fmt: skip
 
 

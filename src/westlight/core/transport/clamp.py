@@ -11,7 +11,7 @@ from ..colour import AP1_LUMINANCE
 from ..view import View
 from . import layout as L
 from .assemble import Assembled
-from .film import Accumulator
+from .film import Accumulator, over_pixels
 from .render import PassRun
 
 #: Share of a source's light an automatic clamp is meant to take: it may be several times as much, for what
@@ -101,3 +101,38 @@ def _limit(samples: npt.NDArray[np.float64], may_take: float) -> float:
     exponent = 1 / (steepness - 1)
     foretold = least * min(k * least * exponent / may_take, 1e6) ** min(exponent, 20.0)
     return float(max(met, min(foretold, L.F4_MAX)))
+
+
+def clamp_gathered(film: Accumulator) -> None:
+    """Choose the clamp of a film from the light it has gathered, and take from that what the clamp would have taken.
+
+    Meant for a film after its first pass, whose pixels are single samples; of later ones their means are limited. What is left
+    sums up with later passes that are clamped as they are traced. A film without a whole pass is left as it is.
+    """
+    if film.samples < 1:
+        return
+    weights = AP1_LUMINANCE.astype(np.float32)
+    counts = over_pixels(film.counts.sum(axis=-1).astype(np.float32), *film.light.shape[:2])
+    split = film.bounced.shape[2] == 3
+    bounced = film.bounced @ weights if split else film.bounced[..., 0]
+    whole = film.light @ weights
+    mean = bounced / counts
+    may_take = float((whole / counts).sum(dtype=np.float64)) * MOST_TAKEN
+    film.clamp = _limit(mean.ravel().astype(np.float64), may_take)
+    over = mean > film.clamp
+    if not over.any():
+        return
+    taken = (mean[over] - np.float32(film.clamp)) * counts[over]
+    left = (1 - taken / np.maximum(bounced[over], 1e-30))[:, None]
+    of_all = (1 - taken / np.maximum(whole[over], 1e-30))[:, None]
+    if split:
+        film.light[over] -= film.bounced[over] * (1 - left)
+    else:
+        # The colour of bounced light alone is not kept: all of the pixel gives in the same colour.
+        film.light[over] *= of_all
+    film.bounced[over] *= left
+    film.removed[over] += taken
+    film.odd[over, 0] *= of_all[:, 0]
+    film.odd[over, 1] *= left[:, 0]
+    if len(film.apart):
+        film.apart[over] *= of_all

@@ -49,6 +49,8 @@ class Film:
     noise: float = 1.0
     #: Noise of direct and of bounced light, as shares of the same mean.
     noise_parts: tuple[float, float] = (0.0, 0.0)
+    #: Mean unit luminance that the clamp took.
+    taken: float = 0.0
     #: Mean unit colour of the denoised picture.
     mean: F4 | None = None
     _reduced: dict[int, F4] = field(default_factory=dict)
@@ -128,6 +130,8 @@ class Film:
         self.mean = block_mean(clean, 4).mean(axis=(0, 1))
         self.noise, *parts = self.accumulator.noise_split()
         self.noise_parts = (parts[0], parts[1])
+        if self.accumulator.removed.any():
+            self.taken = float(self.accumulator.removed_mean().mean())
 
 
 @dataclass(eq=False)

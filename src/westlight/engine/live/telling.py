@@ -88,6 +88,7 @@ def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
         "waiting": sum(f is None for f in fresh),
         "noise": None if d.grain is None else round(d.grain.excess, 2),
         "grain": "" if d.grain is None else d.grain.words,
+        "clamped": clamped_share(d),
         "seconds": round(clock.spent_s, 1),
         "milliseconds": round(clock.drawing_ms, 1),
         "settled": d.settled,
@@ -110,6 +111,20 @@ def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
         "legend": [asdict(b) for b in legend(ev)] if spec.reading == "luminance" else [],
         "noise_legend": [asdict(b) for b in noise_legend()] if spec.reading == "noise" else [],
     }
+
+
+def clamped_share(d: Drawing) -> float | None:
+    """Share of all light that the clamp on speckles took, in the picture at full size; None where none is laid on."""
+    if d.p.spec.speckles == "left":
+        return None
+    taken = left = 0.0
+    for s in d.p.counting:
+        film = d.pictures.film(d.p, s, d.p.spec.bounces, 1)
+        if film is not None and film.mean is not None:
+            gain = d.p.luminous_gain(s)
+            taken += film.taken * float(gain.sum())
+            left += float(film.mean @ gain)
+    return round(taken / (taken + left), 5) if taken + left > 0 else 0.0
 
 
 def rgb_histogram(pixels: np.ndarray) -> list[list[int]]:

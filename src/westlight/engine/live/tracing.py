@@ -6,8 +6,10 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from westlight.core.transport.cache import LightCache
+from westlight.core.transport.clamp import clamp_gathered
 from westlight.core.transport.film import F4
 from westlight.core.transport.glances import GLANCES
+from westlight.core.transport.layout import F4_MAX
 from westlight.core.transport.render import PassRun, first_surfaces
 
 from ..spec import SunSettings
@@ -20,6 +22,8 @@ from .schedule import Job
 FIRST_GLANCES = (3,)
 #: Up to this reduction of the picture more glances go to its edges than to the rest.
 SHARP_EDGES = 2
+#: The clamp of a film that has none yet.
+UNCLAMPED = float(F4_MAX)
 #: Passes that albedo and normals are averaged over.
 GUIDE_PASSES = 8
 #: Rounds of reading light into the cache before the first pass of a source in a view, and in all;
@@ -129,7 +133,12 @@ class Tracer:
         # A small picture under the hand is traced in one go.
         if run.direct and run.prepared.spec.moving:
             return run.passes.advance()
-        return run.passes.advance(SLICE_S, called=called)
+        done = run.passes.advance(SLICE_S, called=called)
+        if done and run.prepared.spec.speckles == "cut" and not run.direct:
+            for film in run.films:
+                if film.accumulator.clamp >= UNCLAMPED:
+                    clamp_gathered(film.accumulator)
+        return done
 
     def _read_light(self, run: Run) -> bool:
         """Read a round of light into the cache if it is due: some before the first pass of a source,

@@ -6,12 +6,15 @@ from dataclasses import asdict
 from typing import Annotated, Any
 
 import numpy as np
+from PIL import Image
 from pydantic import Field
 
 from westlight.core.analysis import (
     PLANE_M,
     USUAL_UTILISATION,
+    Brushed,
     Room,
+    Screen,
     columns_and_rows,
     count_for,
     opening_under,
@@ -26,12 +29,14 @@ from westlight.core.analysis import aim as aimed_at
 from westlight.core.colour import AP1_LUMINANCE, white_of
 from westlight.core.errors import WestlightError
 from westlight.core.finish.grade import MIDDLE_GREY
+from westlight.core.finish.response import BRIGHTEST, DARKEST, response
 from westlight.core.photometry import saturation_luminance
 from westlight.core.transport.render import irradiance_at
+from westlight.core.view import View
 
 from ..live.prepared import Prepared
-from ..spec import FixtureSettings, Place, Settings, SkySettings, SourceSpec, SunSettings
-from ..translate import ev_of, gain_of, source_of, view_of
+from ..spec import FixtureSettings, Place, Settings, Share, SkySettings, SourceSpec, SunSettings
+from ..translate import ev_of, finish_of, gain_of, source_of, view_of
 from .asked import Answer, Asked, At, Point
 from .building import Below, Picked, pick, under
 
@@ -51,11 +56,20 @@ class White(Answer):
     tint: float | None = None
 
 
+class Painted(Settings):
+    """A stroke in the picture where sunlight is wanted, or where none is; see `core.analysis.Brushed`."""
+
+    points: Annotated[list[tuple[Share, Share]], Field(min_length=1, max_length=400)]
+    radius: Annotated[float, Field(gt=0, le=1)]
+    wanted: bool
+
+
 class Patterns(Settings):
     """Sun positions about so far apart, scored for up to two picked points as well."""
 
     step_deg: Annotated[float, Field(ge=1, le=45)]
     picked: Annotated[list[tuple[float, float]], Field(max_length=2)] = []
+    strokes: Annotated[list[Painted], Field(max_length=100)] = []
 
 
 class Pattern(Answer):
@@ -72,6 +86,8 @@ class Pattern(Answer):
     raking: list[float]
     middle: list[float]
     ahead: list[float]
+    seen: list[float]
+    wanted: list[float]
     #: Whether the sun ever stands there at this site; told by the studio, who knows the site.
     real: list[bool] = []
 
@@ -217,9 +233,47 @@ def pattern(a: Asked, of: Patterns) -> PatternMap:
         return PatternMap()
     width = PATTERN_WIDTH
     view = view_of(spec.view, width, max(round(width / spec.view.aspect), 16))
-    made = pattern_map(a.p.assembled, view, sun_grid(of.step_deg), spec.model.north_deg, of.picked)
+    positions = sun_grid(of.step_deg)
+    strokes = [Brushed(tuple(s.points), s.radius, s.wanted) for s in of.strokes]
+    made = pattern_map(a.p.assembled, view, positions, spec.model.north_deg, of.picked,
+                       _screen(a, positions, view), strokes)  # fmt: skip
     rows = {name: values.round(4).tolist() for name, values in asdict(made).items()}
     return PatternMap(map=Pattern.model_validate(rows))
+
+
+def _screen(a: Asked, positions: np.ndarray, view: View) -> Screen:
+    """The present picture without its sun, and how the look shows light."""
+    spec, d = a.p.spec, a.drawing(False)
+    sun = next((s for s in spec.sources if isinstance(s.settings, SunSettings)), None)
+    sun = sun or SourceSpec(id="sun", name="Sun", settings=SunSettings())
+    lux = {e: _lux_of(sun, float(e)) for e in np.unique(positions[:, 1])}
+    rest = np.zeros((view.height_px, view.width_px))
+    for s in a.p.counting:
+        found = None if isinstance(s.settings, SunSettings) else a.best(s)
+        if found is not None and found.film.clean is not None:
+            rest += _reduced(found.film.clean @ a.p.luminous_gain(s).astype(np.float32), view)
+    tone = d.exposure.tone
+    curve = response(tone, finish_of(spec.finish, tone).grade)
+    stops = np.linspace(DARKEST, BRIGHTEST, len(curve.shown))
+    grey = MIDDLE_GREY * saturation_luminance(d.ev)
+    whole = _reduced(d.picture @ AP1_LUMINANCE.astype(np.float32), view)
+    key = None
+    if spec.exposure.automatic != "off":
+        key = float(np.exp(np.log(np.maximum(whole, 1e-4)).mean()))
+    return Screen(rest, np.array([lux[e] for e in positions[:, 1]]),
+                  lambda y: np.interp(np.log2(np.maximum(y / grey, 1e-9)), stops, curve.shown), key)  # fmt: skip
+
+
+def _lux_of(sun: SourceSpec, elevation: float) -> float:
+    """Lux on a plane that faces the sun of a look, if it stood so high."""
+    stood = sun.model_copy(update={"settings": sun.settings.model_copy(update={"elevation_deg": elevation})})  # fmt: skip
+    return float(gain_of(stood, source_of(stood, 0.0, [])) @ AP1_LUMINANCE)
+
+
+def _reduced(picture: np.ndarray, view: View) -> np.ndarray:
+    """A picture (h, w) at the size of a smaller view."""
+    large = Image.fromarray(np.asarray(picture, np.float32), mode="F")
+    return np.asarray(large.resize((view.width_px, view.height_px), Image.Resampling.BOX), float)
 
 
 def aim(a: Asked, of: Aiming) -> Aim:

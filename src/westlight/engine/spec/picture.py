@@ -36,8 +36,7 @@ class PictureSpec(Settings):
     bounces: Annotated[int, Field(ge=0, le=64)] = 6
     #: Bounced light from the light cache, averaged over small cells, or path by path.
     bounced: Bounced = "kept"
-    #: Whether single samples of bounced light are kept below a limit that is chosen by what it takes; of
-    #: stills only.
+    #: Whether single samples of bounced light are kept below a limit that is chosen by what it takes.
     speckles: Speckles = "left"
     denoise: bool = True
     #: How the picture is read: as it is, before denoising, burnt and black striped, luminance in

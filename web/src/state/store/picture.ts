@@ -33,6 +33,8 @@ export interface PictureState {
   reading: Schemas["ReadingChoice"]["id"];
   /** Share of the width, from the left, that is shown before denoising; null for none of it. */
   split: number | null;
+  /** Single bright samples of bounced light are limited. */
+  clamp: boolean;
   /** What is refined before the rest: left, top, right, bottom, 0…1. */
   region: [number, number, number, number] | null;
   frame: FrameHead | null;
@@ -53,6 +55,7 @@ export const picture: PictureState = {
   paused: false,
   reading: "plain",
   split: null,
+  clamp: false,
   region: null,
   frame: null,
   last: null,
