@@ -91,6 +91,8 @@ def test_paint_alone_leaves_them_and_a_moved_thing_sets_them_anew_when_it_is_let
 def test_the_hand_finds_the_ground_under_plants_and_the_ring_of_its_brush(yard: Path) -> None:
     bench = Bench()
     bench.live.apply(with_edits(yard, plantings={"a": grass(PATCH, per_m2=150.0, size=2.0)}))
+    assert bench.live.prepared.scene is not None
+    assert bench.ask("planted")["counts"] == {"a": len(stood(bench.live.prepared.scene))}
     view = Asked.of(bench.live).view
     x, y = view.place_of((1.6, 1.6, 0.0))
     found = bench.ask("soil", x=x, y=y, radius_m=0.25)

@@ -253,3 +253,48 @@ def test_lights_to_begin_with_are_proposed_and_one_becomes_a_look(page: Page) ->
     page.keyboard.press("Control+z")
     expect(chip).not_to_be_visible()
     lit(page, 1)
+
+
+def test_light_is_painted_where_it_is_wanted(page: Page) -> None:
+    """Painted where the sun should fall and where not, the map has a best sun; cleared it has none, Esc lays the brush down."""
+    lit(page)
+    choose(page.get_by_label("What the sun should do"), "Light where it is painted")
+    page.get_by_role("button", name="Light here").click()
+    box = page.get_by_test_id("picture").bounding_box()
+    assert box is not None
+
+    def paint(*points: tuple[float, float]) -> None:
+        for n, (x, y) in enumerate(points):
+            page.mouse.move(box["x"] + x * box["width"], box["y"] + y * box["height"], steps=4)
+            if n == 0:
+                page.mouse.down()
+        page.mouse.up()
+
+    paint((0.35, 0.85), (0.6, 0.87))
+    brush = page.get_by_test_id("light-brush")
+    expect(brush.locator("path")).to_have_count(1)
+    page.get_by_role("button", name="None here").click()
+    paint((0.15, 0.4), (0.3, 0.42))
+    expect(brush.locator("path")).to_have_count(2)
+    best = page.locator('svg circle[stroke="var(--ink)"][fill-opacity]')
+    expect(page.get_by_test_id("hunt")).to_have_text(re.compile(r"\d{3,} suns"))
+    expect(best).to_have_count(1)
+    expect(best).to_have_attribute("fill-opacity", re.compile(r"^0\.[89]"))
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("button", name="None here")).to_have_attribute("aria-pressed", "false")
+    page.get_by_role("button", name="Clear what is painted").click()
+    expect(brush.locator("path")).to_have_count(0)
+    choose(page.get_by_label("What the sun should do"), "Contrast as the look shows it")
+    expect(page.get_by_test_id("hunt")).to_have_text(re.compile(r"\d{3,} suns"))
+    choose(page.get_by_label("What the sun should do"), "Not shown")
+
+
+def test_speckles_are_clamped_in_the_picture(page: Page) -> None:
+    """What the clamp takes is told; without it the picture of before is there again."""
+    lit(page)
+    page.get_by_role("button", name="Balance", exact=True).click()
+    clamp = page.get_by_role("button", name="Clamp speckles")
+    clamp.click()
+    expect(page.get_by_text(re.compile(r"The clamp takes (nothing|0\.\d\d %)"))).to_be_visible()
+    clamp.click()
+    expect(page.get_by_text("The clamp takes")).to_have_count(0)

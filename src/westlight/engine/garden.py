@@ -30,7 +30,7 @@ def planted_key(e: ModelEdits) -> str:
 
 
 def garden(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) -> list[Part]:
-    """Plants of a model: a part for each planting and variant, scattered to where they stand."""
+    """Plants of a model: a part for each planting and variant, scattered to where they stand; its path ends with the planting's id."""
     on = {i: p for i, p in model.edits.plantings.items() if p.on and p.strokes}
     if not on:
         return []
@@ -38,13 +38,13 @@ def garden(model: ModelSpec, parts: Sequence[Part], build: GeometryBuild) -> lis
     numbers = {name: n for n, name in enumerate(dict.fromkeys(p.name for p in parts))}
     rows = np.array([numbers[p.name] for p in parts] or [0])
     made = []
-    for planting in on.values():
+    for row, planting in on.items():
         stand = _found(planting, ground, rows, numbers, build.digest)
         for n in range(VARIANTS):
             copies = stand.matrices[stand.variants == n]
             if len(copies):
                 mesh = plant(planting.plant, planting.detail, n)
-                made.append(Part(planting.name, mesh, path=(STANDS_FOR, planting.name), scattered=copies))  # fmt: skip
+                made.append(Part(planting.name, mesh, path=(STANDS_FOR, planting.name, row), scattered=copies))  # fmt: skip
     return made
 
 

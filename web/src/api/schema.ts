@@ -4432,6 +4432,21 @@ export interface components {
             other: string;
         };
         /**
+         * Painted
+         * @description A stroke in the picture where sunlight is wanted, or where none is; see `core.analysis.Brushed`.
+         */
+        Painted: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Radius */
+            radius: number;
+            /** Wanted */
+            wanted: boolean;
+        };
+        /**
          * PartCopy
          * @description One more of a part, which is named by the file's name for it.
          */
@@ -4597,12 +4612,16 @@ export interface components {
              * @default []
              */
             real: boolean[];
+            /** Seen */
+            seen: number[];
             /** Shadows */
             shadows: number[];
             /** Share */
             share: number[];
             /** Spot */
             spot: number[];
+            /** Wanted */
+            wanted: number[];
         };
         /**
          * PatternMap
@@ -4627,6 +4646,11 @@ export interface components {
             ][];
             /** Step Deg */
             step_deg: number;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Painted"][];
         };
         /**
          * PhotometricCopy
@@ -4949,6 +4973,16 @@ export interface components {
             turn_spread: number;
         };
         /**
+         * Planted
+         * @description How many plants stand, by the id of their planting; one that is off is not among them.
+         */
+        Planted: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Planting
          * @description Plants of one kind, painted, in rows or put one by one; see `core.analysis.planting.Bed`.
          *
@@ -5247,6 +5281,10 @@ export interface components {
             pick: {
                 answer: components["schemas"]["Picked"];
                 of: components["schemas"]["At"];
+            };
+            planted: {
+                answer: components["schemas"]["Planted"];
+                of: components["schemas"]["Nothing"];
             };
             shadow: {
                 answer: components["schemas"]["SunHeight"];

@@ -34,6 +34,7 @@ export type Addition = Schemas["Addition"];
 export type Moved = Schemas["Moved"];
 export type PartCopy = Schemas["PartCopy"];
 export type Planting = Schemas["Planting"];
+export type Painted = Schemas["Painted"];
 export type Stroke = Schemas["Stroke"];
 export type Soil = Schemas["Soil"];
 export type PlantKind = Schemas["PlantKind"];

@@ -1,8 +1,18 @@
 import { useEffect } from "react";
-import { beginAim, hunt, set, stopHunting, useHunt, type Score } from "../state/hunt";
+import {
+  beginAim,
+  hunt,
+  set,
+  stopHunting,
+  takeBrush,
+  USUAL_REACH,
+  useHunt,
+  type Score,
+} from "../state/hunt";
 import { editLook } from "../state/edits";
-import { viewRow } from "../state/look";
+import { lookRow, viewRow } from "../state/look";
 import { useStudio } from "../state/store";
+import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
 import { clock, date } from "./words";
 import { Tick } from "../ui/Tick";
@@ -18,17 +28,22 @@ const SCORES: Record<Score, string> = {
   raking: "Flat along surfaces",
   middle: "Middle of the picture in sun",
   ahead: "Sun ahead of the camera",
+  seen: "Contrast as the look shows it",
+  wanted: "Light where it is painted",
 };
 
 /** Every position of the sun scored for this view, drawn on the chart. */
 export function Hunt() {
-  const { score, realOnly, map, busy } = useHunt();
+  const { score, realOnly, map, busy, strokes } = useHunt();
   const pins = useStudio((s) => s.readings.length);
   const view = useStudio((s) => JSON.stringify(viewRow(s)?.settings));
   const on = score !== null;
+  // What is seen of a pattern depends on how the look shows it.
+  const shown = useStudio((s) => JSON.stringify(lookRow(s)?.settings.exposure));
+  const asShown = score === "seen" || score === "wanted" ? shown : "";
   useEffect(() => {
     if (on) void hunt();
-  }, [on, view, pins]);
+  }, [on, view, pins, strokes, asShown]);
   const needed = score === "faces" ? 2 : score === "spot" ? 1 : 0;
   return (
     <Section
@@ -45,8 +60,13 @@ export function Hunt() {
           { value: "", label: "Not shown" },
           ...Object.entries(SCORES).map(([value, label]) => ({ value, label })),
         ]}
-        onPick={(wanted) => (wanted ? set({ score: wanted as Score }) : stopHunting())}
+        onPick={(wanted) =>
+          wanted
+            ? set({ score: wanted as Score, ...(wanted === "wanted" ? {} : { brush: null }) })
+            : stopHunting()
+        }
       />
+      {score === "wanted" && <Brush />}
       {on && pins < needed && (
         <p className="mt-1 text-sun-ink">
           {needed === 1 ? "Pin a point" : "Pin two faces"} with the meter (M) first.
@@ -64,6 +84,52 @@ export function Hunt() {
         </p>
       )}
     </Section>
+  );
+}
+
+/** Painting where light is wanted and where none is. */
+function Brush() {
+  const { brush, strokes } = useHunt();
+  return (
+    <>
+      <div className="mt-1 grid grid-cols-2 gap-1">
+        <button
+          className="button"
+          aria-pressed={brush?.wanted === true}
+          onClick={() => takeBrush(true)}
+        >
+          Light here
+        </button>
+        <button
+          className="button"
+          aria-pressed={brush?.wanted === false}
+          onClick={() => takeBrush(false)}
+        >
+          None here
+        </button>
+      </div>
+      {brush && (
+        <Amount
+          label="Reach"
+          value={brush.radius}
+          min={0.01}
+          max={0.3}
+          step={0.005}
+          normal={USUAL_REACH}
+          write={(v) => `${(v * 100).toFixed(1)} %`}
+          read={(t) => Number.parseFloat(t) / 100}
+          onHold={(radius) => set({ brush: { ...brush, radius } })}
+          onRelease={(radius) => set({ brush: { ...brush, radius } })}
+        />
+      )}
+      {strokes.length === 0 ? (
+        <p className="mt-1 text-ink-2">Paint in the picture where the sun should fall.</p>
+      ) : (
+        <button className="quiet mt-1 underline" onClick={() => set({ strokes: [] })}>
+          Clear what is painted
+        </button>
+      )}
+    </>
   );
 }
 

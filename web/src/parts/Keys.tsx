@@ -105,7 +105,7 @@ function onKey(e: KeyboardEvent) {
     stopPicking();
     set({ placing: null, metering: false, reading: "plain", split: null });
     setFlying(false);
-    endAim({ aiming: null });
+    endAim({ aiming: null, brush: null, stroke: null });
   } else if (e.key === " " && at.tagName !== "BUTTON" && !ticked) set({ paused: !s.paused });
   else if (e.key === "w") {
     set({ stage: "View", placing: null, metering: false });

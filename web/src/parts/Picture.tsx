@@ -16,6 +16,7 @@ import { Mounted } from "./Mounted";
 import { FirstStep } from "./FirstStep";
 import { Hands } from "./Hands";
 import { Legend, Overlay } from "./Overlay";
+import { LightBrush } from "./LightBrush";
 import { PlantHand } from "./PlantHand";
 import { ProofBeside } from "./Proofs";
 import { ReferenceBeside } from "./Reference";
@@ -225,6 +226,7 @@ export function Picture() {
             <Described />
             {view && !empty && <Overlay view={view} />}
             {!empty && <Hands inside={inside} />}
+            {!empty && <LightBrush aspect={aspect} />}
             {!empty && picking === "plant" && <PlantHand />}
           </div>
           {zoom.scale > 1 && (

@@ -6,6 +6,7 @@ import {
   reflectIn,
   takePlant,
   type Tool,
+  usePlantCounts,
   usePlantings,
   usePlants,
 } from "../state/plants";
@@ -17,7 +18,7 @@ import { Row } from "../ui/Row";
 import { Section } from "../ui/Section";
 import { Tip } from "../ui/Tip";
 import { DialLine } from "./DialLine";
-import { metres } from "./words";
+import { count as number, metres } from "./words";
 
 const TOOLS: { value: Tool; label: string }[] = [
   { value: "brush", label: "Brush" },
@@ -40,6 +41,7 @@ export function Plants() {
   const { plants } = useVocabulary();
   const hand = usePlants();
   const beds = usePlantings();
+  const counts = usePlantCounts();
   const [open, setOpen] = useState("");
   if (!model) return null;
   const count = Object.keys(beds).length;
@@ -104,6 +106,7 @@ export function Plants() {
             <div className="flex justify-between gap-2">
               <button
                 className={`min-w-0 flex-1 truncate text-left ${open === id ? "font-[650]" : ""} ${p.on ? "" : "text-ink-3"}`}
+                aria-label={p.name}
                 aria-expanded={open === id}
                 onClick={() => {
                   setOpen(open === id ? "" : id);
@@ -111,6 +114,12 @@ export function Plants() {
                 }}
               >
                 {p.name}
+                {counts[id] !== undefined && (
+                  <span className={counts[id] === 0 ? "text-sun-ink" : "font-normal text-ink-2"}>
+                    {" "}
+                    · {counts[id] === 0 ? "nothing grows" : number(counts[id])}
+                  </span>
+                )}
               </button>
               <button
                 className="quiet text-small underline"
@@ -132,6 +141,11 @@ export function Plants() {
                 remove
               </button>
             </div>
+            {counts[id] === 0 && (
+              <p className="text-ink-2">
+                Begin on the ground itself, farther from walls, or let it grow nearer to them.
+              </p>
+            )}
             {open === id && (
               <Details id={id} of={p} onTool={(tool) => goOnWith(id, kindOf(p), tool)} />
             )}

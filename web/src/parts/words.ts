@@ -21,6 +21,9 @@ export const lux = (value: number) => {
   return value > 0 ? `${value.toFixed(4)} lx` : "0 lx";
 };
 
+/** How many there are. */
+export const count = (n: number) => n.toLocaleString("en").replace(/,/g, " ");
+
 /** A plain number with three meaningful digits. */
 export const amount = (value: number) =>
   value >= 100

@@ -11,7 +11,7 @@ import { Parts } from "../parts/Parts";
 import { Plants } from "../parts/Plants";
 import { PlaceSearch } from "../parts/PlaceSearch";
 import { Section } from "../ui/Section";
-import { degrees } from "../parts/words";
+import { count, degrees } from "../parts/words";
 import { useVocabulary } from "../state/vocabulary";
 import { edit, importModel } from "../state/edits";
 import { useStudio } from "../state/store";
@@ -56,8 +56,7 @@ export function Site() {
           <>
             <p className="mb-1 truncate">{model.name}</p>
             <p className="mb-2 text-ink-2">
-              {model.settings.triangles.toLocaleString("en").replace(/,/g, " ")} triangles ·{" "}
-              {model.settings.materials} materials
+              {count(model.settings.triangles)} triangles · {model.settings.materials} materials
               <br />
               {found(model.settings.cameras, "camera")}, {found(model.settings.lamps, "lamp")} in
               the file

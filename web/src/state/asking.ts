@@ -1,6 +1,6 @@
 // Questions about the picture: asked over its socket, answered by number.
 
-import type { Picked, Questions, Reading } from "../api/types";
+import type { Painted, Picked, Questions, Reading } from "../api/types";
 import { Refusal } from "../api/client";
 
 type Question = keyof Questions;
@@ -62,8 +62,8 @@ export function answersLost() {
 }
 
 /** Sun positions about `step` degrees apart, scored for this view and up to two picked points. */
-export const askPattern = (step: number, picked: [number, number][]) =>
-  ask("pattern", { step_deg: step, picked });
+export const askPattern = (step: number, picked: [number, number][], strokes: Painted[]) =>
+  ask("pattern", { step_deg: step, picked, strokes });
 
 /** The surface under a place of the plan, in metres. */
 export const askUnder = (place: [number, number, number]) => ask("under", { place });

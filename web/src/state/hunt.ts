@@ -1,7 +1,7 @@
 // Hunting for light: the pattern map on the chart, and aiming the sun by two clicks.
 
 import { create } from "zustand";
-import type { Aim, Pattern } from "../api/types";
+import type { Aim, Painted, Pattern } from "../api/types";
 import { askAim, askPattern } from "./asking";
 import { get as studio, set as setStudio } from "./store";
 
@@ -21,6 +21,12 @@ interface Hunt {
   /** The patch lies under this place, clicked on the plan, in metres. */
   below: [number, number, number] | null;
   aim: Aim | null;
+  /** Where in the picture light is wanted, and where none is. */
+  strokes: Painted[];
+  /** The brush in the hand: paints light that is wanted, or none; null for no brush. */
+  brush: { wanted: boolean; radius: number } | null;
+  /** The stroke being painted. */
+  stroke: [number, number][] | null;
 }
 
 export const useHunt = create<Hunt>(() => ({
@@ -34,6 +40,9 @@ export const useHunt = create<Hunt>(() => ({
   patch: null,
   below: null,
   aim: null,
+  strokes: [],
+  brush: null,
+  stroke: null,
 }));
 
 export const set = useHunt.setState;
@@ -51,7 +60,7 @@ export async function hunt() {
     .map((r) => [r.x, r.y] as [number, number]);
   set({ busy: true });
   for (const step of STEPS) {
-    const { map } = await askPattern(step, picked);
+    const { map } = await askPattern(step, picked, get().strokes);
     if (mine !== round || get().score === null) return;
     set({ map, step });
   }
@@ -60,7 +69,39 @@ export async function hunt() {
 
 export function stopHunting() {
   round++;
-  set({ score: null, map: null, busy: false });
+  set({ score: null, map: null, busy: false, brush: null, stroke: null });
+}
+
+/** Take up the brush, or lay it down if it is in the hand. */
+export function takeBrush(wanted: boolean) {
+  setStudio({ picking: null, placing: null, metering: false });
+  const { brush } = get();
+  const same = brush?.wanted === wanted;
+  set({ brush: same ? null : { wanted, radius: brush?.radius ?? USUAL_REACH }, stroke: null });
+}
+
+/** The usual reach of the brush, as a share of the width of the picture. */
+export const USUAL_REACH = 0.06;
+/** Strokes that are kept, and points of one. */
+const MOST_STROKES = 100;
+const MOST_POINTS = 400;
+
+export function paintTo(x: number, y: number) {
+  const { stroke, brush } = get();
+  if (!stroke || !brush) return;
+  const last = stroke.at(-1);
+  const far = !last || Math.hypot(x - last[0], y - last[1]) > brush.radius * 0.25;
+  if (!far || stroke.length >= MOST_POINTS) return;
+  const within = (v: number) => Math.min(Math.max(v, 0), 1);
+  set({ stroke: [...stroke, [within(x), within(y)]] });
+}
+
+export function endPainting() {
+  const { stroke, brush, strokes } = get();
+  set({ stroke: null });
+  if (!stroke?.length || !brush) return;
+  const made = { points: stroke, radius: brush.radius, wanted: brush.wanted };
+  set({ strokes: [...strokes, made].slice(-MOST_STROKES) });
 }
 
 export function beginAim(anyWay: boolean) {

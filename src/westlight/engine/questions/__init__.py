@@ -24,6 +24,7 @@ QUESTIONS: dict[str, Question] = {
         Question("slide", hands.Slide, hands.Slid, hands.slide),
         Question("stand", hands.Standing, hands.Stood, hands.stand),
         Question("soil", planting.Brush, planting.Soil, planting.soil),
+        Question("planted", Nothing, planting.Planted, planting.planted),
         Question("mirrored", planting.Mirrored, planting.Behind, planting.mirrored),
         Question("patch", hands.Grip, hands.Held, hands.patch),
         Question("neutral", At, light.White, light.neutral),

@@ -17,7 +17,7 @@ from westlight.core.transport.render import surface_under
 
 from ..garden import STANDS_FOR
 from ..spec import PlantName, Settings
-from .asked import Answer, Asked, Point
+from .asked import Answer, Asked, Nothing, Point
 from .building import part_at
 from .moved_parts import LEVEL_COSINE
 from .surfaces import point
@@ -65,6 +65,23 @@ class Behind(Answer):
 
     problem: str | None = None
     positions: list[Point] = []
+
+
+class Planted(Answer):
+    """How many plants stand, by the id of their planting; one that is off is not among them."""
+
+    counts: dict[str, int]
+
+
+def planted(a: Asked, _: Nothing) -> Planted:
+    """How many plants of each planting stand in the picture's building."""
+    model = a.p.spec.model
+    on = {} if model is None else model.edits.plantings
+    counts = {i: 0 for i, p in on.items() if p.on and p.strokes}
+    for part in () if a.p.scene is None else a.p.scene.plants:
+        if part.path[-1] in counts and part.scattered is not None:
+            counts[part.path[-1]] += len(part.scattered)
+    return Planted(counts=counts)
 
 
 def soil(a: Asked, of: Brush) -> Soil:
