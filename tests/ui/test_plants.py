@@ -102,7 +102,7 @@ def test_a_hedge_in_a_row_and_a_tree_by_itself(page: Page, server: Server) -> No
     here.get_by_role("button", name="Light tree", exact=True).first.click()
     expect(here.get_by_role("radio", name="Single")).to_be_checked()
     drawn(page, picture, (0.5, 0.03), (0.5, 0.03))
-    expect(page.get_by_text("There is no ground at this point")).to_be_visible()
+    expect(page.get_by_test_id("message")).to_contain_text("no ground at this point")
     drawn(page, picture, (0.8, 0.85), (0.8, 0.85))
     wait_for(lambda: len(edits(server)["plantings"]) == 2, 30, "no tree")
     tree = next(p for p in edits(server)["plantings"].values() if p["plant"] == "light tree")

@@ -6,8 +6,7 @@ is tested. A soft disc is had for nothing: neighbouring pixels stand for the pla
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,7 +18,7 @@ from ..transport.assemble import Assembled
 from ..transport.embree import ray_buffer
 from ..transport.kernels.pattern import sun_on_surfaces
 from ..transport.render import F4, first_surfaces
-from ..transport.threads import run_in_threads, thread_count
+from ..transport.threads import in_pieces
 from ..view import View
 from .as_shown import Brushed, Screen, as_wanted, brushed, contrast_seen, shown_with
 
@@ -80,19 +79,14 @@ def sun_on(assembled: Assembled, first: F4, directions: npt.ArrayLike, eye: npt.
     towards = np.ascontiguousarray(directions, np.float32)
     flat = np.ascontiguousarray(first.reshape(-1, L.FIRST_COLUMNS))
     lit = np.zeros((len(towards), height * width), np.float32)
-    starts, lock = iter(range(0, len(towards), 4)), threading.Lock()
 
-    def work() -> None:
+    def begin() -> Callable[[int, int], None]:
         ray, counts = ray_buffer(), np.zeros(1, np.int64)
-        while True:
-            with lock:
-                d0 = next(starts, None)
-            if d0 is None:
-                return
-            d1 = min(d0 + 4, len(towards))
-            sun_on_surfaces(assembled.arrays, flat, seen_from, towards, lit, d0, d1, ray, counts)
+        return lambda first, end: sun_on_surfaces(
+            assembled.arrays, flat, seen_from, towards, lit, first, end, ray, counts
+        )
 
-    run_in_threads(work, thread_count())
+    in_pieces(len(towards), 4, begin)
     return lit.reshape(len(towards), height, width)
 
 

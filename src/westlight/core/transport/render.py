@@ -22,7 +22,7 @@ from .glances import GLANCES, edges_of, even_glances
 from .kernels.deposit import deposit
 from .kernels.first import first_surface, keep_first, many_surfaces
 from .kernels.passes import trace_rows
-from .threads import Bench, run_in_threads, slots_of, thread_count
+from .threads import Bench, in_pieces, run_in_threads, slots_of, thread_count
 
 F4 = npt.NDArray[np.float32]
 #: Tiles traced in one call at most, so that a slice of time ends soon after its time also where many glances are.
@@ -292,21 +292,14 @@ def irradiance_at(
 def first_surfaces(assembled: Assembled, view: View, seed: int = 0) -> F4:
     """First surface of each pixel of a view, (h, w, FIRST_COLUMNS), for `PassRun`'s ``kept``."""
     kept = np.zeros((view.height_px, view.width_px, L.FIRST_COLUMNS), np.float32)
-    starts, lock = iter(range(0, view.height_px, BAND_ROWS)), threading.Lock()
 
-    def work() -> None:
-        ray = ray_buffer()
-        while True:
-            with lock:
-                row = next(starts, None)
-            if row is None:
-                return
-            keep_first(
-                assembled.arrays, view.camera_array(), seed, view.width_px, row,
-                min(row + BAND_ROWS, view.height_px), kept, ray,
-            )  # fmt: skip
+    def begin() -> Callable[[int, int], None]:
+        ray, camera = ray_buffer(), view.camera_array()
+        return lambda row, end: keep_first(
+            assembled.arrays, camera, seed, view.width_px, row, end, kept, ray
+        )
 
-    run_in_threads(work, thread_count())
+    in_pieces(view.height_px, BAND_ROWS, begin)
     return kept
 
 
@@ -331,16 +324,10 @@ def surfaces_along(
     o = np.ascontiguousarray(origins, np.float32)
     d = np.ascontiguousarray(directions, np.float32)
     hits = np.zeros((len(o), 9), np.float32)
-    starts, lock = iter(range(0, len(o), RAYS_AT_ONCE)), threading.Lock()
 
-    def work() -> None:
+    def begin() -> Callable[[int, int], None]:
         ray = ray_buffer()
-        while True:
-            with lock:
-                row = next(starts, None)
-            if row is None:
-                return
-            many_surfaces(assembled.arrays, o, d, row, min(row + RAYS_AT_ONCE, len(o)), ray, hits)
+        return lambda row, end: many_surfaces(assembled.arrays, o, d, row, end, ray, hits)
 
-    run_in_threads(work, thread_count())
+    in_pieces(len(o), RAYS_AT_ONCE, begin)
     return hits

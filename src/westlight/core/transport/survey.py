@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import threading
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 
 import numpy as np
 import numpy.typing as npt
@@ -12,7 +11,7 @@ from ..view import View
 from .assemble import Assembled
 from .embree import ray_buffer
 from .kernels.survey import survey_rows
-from .threads import run_in_threads, thread_count
+from .threads import in_pieces
 
 #: Passes that are made only when asked for: of first surfaces, and of the light itself.
 SURVEYED = frozenset({"position", "occlusion", "objects", "materials"})
@@ -45,23 +44,16 @@ def survey(
     occlusion = np.zeros((height, width), np.float32)
     mattes = np.zeros((2, height, width, RANKS, 2), np.float32)
     build = assembled.build
-    starts, lock = iter(range(0, height, 8)), threading.Lock()
     radius = np.float32(radius_m if "occlusion" in wanted else 0.0)
 
-    def work() -> None:
-        ray = ray_buffer()
-        while True:
-            with lock:
-                row = next(starts, None)
-            if row is None:
-                return
-            survey_rows(
-                assembled.arrays, view.camera_array(), seed, samples, radius,
-                build.triangle_part, build.instance_part, width, row,
-                min(row + 8, height), position, occlusion, mattes[0], mattes[1], ray,
-            )  # fmt: skip
+    def begin() -> Callable[[int, int], None]:
+        ray, camera = ray_buffer(), view.camera_array()
+        return lambda row, end: survey_rows(
+            assembled.arrays, camera, seed, samples, radius, build.triangle_part, build.instance_part,
+            width, row, end, position, occlusion, mattes[0], mattes[1], ray,
+        )  # fmt: skip
 
-    run_in_threads(work, thread_count())
+    in_pieces(height, 8, begin)
     made: dict[str, npt.NDArray[np.float32]] = {
         "position": np.asarray(position[..., :3] / np.maximum(position[..., 3:], 1), np.float32),
         "occlusion": occlusion / np.float32(samples),

@@ -93,3 +93,23 @@ def run_in_threads(work: Callable[[], None], count: int) -> None:
         t.join()
     if errors:
         raise errors[0]
+
+
+def in_pieces(count: int, size: int, begin: Callable[[], Callable[[int, int], None]]) -> None:
+    """Share rows 0…``count`` out to all threads, ``size`` at a time, as each becomes free.
+
+    Every thread calls ``begin`` once, for what it alone may write to; what that returns does the rows from the first to before the second
+    number it is given.
+    """
+    starts, lock = iter(range(0, count, size)), threading.Lock()
+
+    def work() -> None:
+        do = begin()
+        while True:
+            with lock:
+                first = next(starts, None)
+            if first is None:
+                return
+            do(first, min(first + size, count))
+
+    run_in_threads(work, thread_count())
