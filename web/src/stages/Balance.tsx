@@ -154,7 +154,7 @@ function Noise({ names }: { names: Record<string, string> }) {
   const split = useStudio((s) => s.split);
   const clamp = useStudio((s) => s.clamp);
   const worst = frame?.noisy[0];
-  if (!frame || !worst || !bounced) return null;
+  if (!frame || frame.empty || !bounced) return null;
   return (
     <Section
       title="Noise"
@@ -172,9 +172,11 @@ function Noise({ names }: { names: Record<string, string> }) {
           </div>
         ))}
       <p className="pt-1 text-ink-2">
-        {worst.noise > 0 ? worst.remedy : "Where the noise is can be told from the third pass on."}
+        {worst && worst.noise > 0
+          ? worst.remedy
+          : "Where the noise is can be told from the third pass on."}
       </p>
-      {worst.cure !== "none" && (
+      {worst && worst.cure !== "none" && (
         <button
           className="button mt-1 mr-1"
           onClick={() =>

@@ -137,8 +137,8 @@ class Planting(Settings):
     size: float = dial(1, 0.1, 10, "Size", 0.01, "×", (0.3, 3), logarithmic=True)
     size_spread: float = dial(0.25, 0, 0.9, "Sizes differ", 0.01, "%")
     turn_spread: float = dial(1, 0, 1, "Turns differ", 0.01, "%")
-    slope: float = dial(0, 0, 1, "Leans with the ground", 0.01, "%")
-    keep_off_m: float = dial(0.2, 0, 20, "Off walls and paths", 0.01, "m", (0, 4))
+    slope: float = dial(0, 0, 1, "Leans", 0.01, "%")
+    keep_off_m: float = dial(0.2, 0, 20, "Keeps off", 0.01, "m", (0, 4))
     strokes: dict[str, Stroke] = Field(default_factory=dict)
 
     @field_validator("strokes", mode="before")
