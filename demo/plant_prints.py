@@ -40,7 +40,7 @@ def print_of(kind: str, detail: Detail = "near", number: int = 0) -> Image.Image
     scene.add_source(core.sources.SkySource("sky", core.sky.clear_sky(40.0, 150.0)))
     eye = middle + np.array([0.55, 1.6 if on_wall else -1.6, 0.3]) * size
     px = SIDE * FINER
-    view = core.View(tuple(eye), tuple(middle), 50.0, px, px)  # type: ignore[arg-type]
+    view = core.View(tuple(eye), tuple(middle), 50.0, px, px)
     film = core.render(scene, view, samples=SAMPLES, bounces=4, clamp="auto")
     light = sum(film.contribution(s.name) for s in scene.sources)
     shown = show(np.asarray(light, np.float32), 13.3, 5600.0)
