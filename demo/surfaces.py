@@ -223,14 +223,19 @@ def _file(values: npt.NDArray[np.uint8]) -> bytes:
 def texture_files(name: str) -> tuple[bytes, bytes]:
     """Colour and normal map of a texture as image files; always the same bytes."""
     recipe, seed, relief = TEXTURES[name]
-    colour, height = recipe(np.random.default_rng(seed))
+    cutout = any(s.cutout and s.texture == name for s in SURFACES.values())
+    return written(*recipe(np.random.default_rng(seed)), relief, cutout)
+
+
+def written(colour: Array, height: Array, relief: float, cutout: bool) -> tuple[bytes, bytes]:
+    """A colour (linear) and the slopes of a height as image files; ``cutout``: what has no colour is cut out."""
     linear = np.clip(colour, 0.003, 0.85)
     encoded = np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
     dx = (np.roll(height, -1, 1) - np.roll(height, 1, 1)) * relief
     dy = (np.roll(height, -1, 0) - np.roll(height, 1, 0)) * relief
     normal = np.stack([-dx, dy, np.ones_like(dx) * 2.0], axis=-1)
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
-    if any(s.cutout and s.texture == name for s in SURFACES.values()):
+    if cutout:
         there = (colour.sum(axis=-1, keepdims=True) > 0).astype(float)
         bled = np.where(there > 0, encoded, encoded[there[..., 0] > 0].mean(axis=0))
         encoded = np.concatenate([bled, there], axis=-1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -11,7 +12,7 @@ import numpy.typing as npt
 import pygltflib as gl
 
 from .shapes import Solid
-from .surfaces import SURFACES, texture_files
+from .surfaces import SURFACES, Surface, texture_files
 
 
 @dataclass
@@ -67,7 +68,11 @@ def _tangents(
 class GlbWriter:
     """Collects pieces and writes them."""
 
-    def __init__(self) -> None:
+    def __init__(
+        self, name: str = "Saltmarsh Pottery", surfaces: Mapping[str, Surface] = SURFACES,
+        files: Callable[[str], tuple[bytes, bytes]] = texture_files,
+    ) -> None:  # fmt: skip
+        self._surfaces, self._files = surfaces, files
         self.gltf = gl.GLTF2(asset=gl.Asset(version="2.0", generator="Westlight demo"))
         self.gltf.samplers.append(
             gl.Sampler(wrapS=10497, wrapT=10497, magFilter=9729, minFilter=9987)
@@ -76,8 +81,8 @@ class GlbWriter:
         self.materials: dict[str, int] = {}
         self.textures: dict[str, tuple[int, int]] = {}
         self.groups: dict[str, int] = {}
-        self.root = self._node(gl.Node(name="Saltmarsh Pottery", children=[]))
-        self.gltf.scenes.append(gl.Scene(nodes=[self.root], name="Saltmarsh Pottery"))
+        self.root = self._node(gl.Node(name=name, children=[]))
+        self.gltf.scenes.append(gl.Scene(nodes=[self.root], name=name))
         self.gltf.scene = 0
 
     def _node(self, node: gl.Node) -> int:
@@ -117,7 +122,7 @@ class GlbWriter:
         """Index of a material, written at first use."""
         if name in self.materials:
             return self.materials[name]
-        s = SURFACES[name]
+        s = self._surfaces[name]
         pbr = gl.PbrMetallicRoughness(
             baseColorFactor=[*s.colour, 1.0], roughnessFactor=s.roughness, metallicFactor=s.metallic
         )
@@ -127,7 +132,7 @@ class GlbWriter:
             entry.alphaMode, entry.alphaCutoff = "MASK", 0.5
         if s.texture:
             if s.texture not in self.textures:
-                colour, normal = texture_files(s.texture)
+                colour, normal = self._files(s.texture)
                 self.textures[s.texture] = (
                     self._texture(colour, s.texture), self._texture(normal, f"{s.texture} relief")
                 )  # fmt: skip
@@ -155,7 +160,7 @@ class GlbWriter:
         return self.materials[name]
 
     def _primitive(self, solid: Solid, material: str) -> gl.Primitive:
-        surface = SURFACES[material]
+        surface = self._surfaces[material]
         uvs = solid.uvs / surface.tile_m
         columns = [solid.points @ _TURN[:3, :3].T, solid.normals @ _TURN[:3, :3].T, uvs]
         if surface.texture:
@@ -163,7 +168,10 @@ class GlbWriter:
         unique, index = np.unique(
             np.concatenate(columns, axis=1).astype(np.float32).round(5), axis=0, return_inverse=True
         )
-        index = index.reshape(-1).astype(np.uint32)
+        corners = unique[index.reshape(-1, 3), 0:3].astype(np.float64)
+        area = np.abs(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])).max(1)
+        # What has no area once it is rounded is no face.
+        index = index.reshape(-1, 3)[area > 1e-13].reshape(-1).astype(np.uint32)
         attributes = gl.Attributes(
             POSITION=self._accessor(unique[:, 0:3], "VEC3", bounds=True),
             NORMAL=self._accessor(_unit(unique[:, 3:6]), "VEC3"),

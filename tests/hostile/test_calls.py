@@ -73,7 +73,7 @@ def test_no_call_ends_in_a_fault(client: TestClient, project: str) -> None:
 
     for result in schema.get_all_operations():
         operation = result.ok()
-        if operation.path.endswith(("/import", "/projects/file")):
+        if operation.path.endswith(("/import", "/projects/file", "/projects/example")):
             continue  # a child of its own for each: see the damaged files
 
         for mode in (GenerationMode.POSITIVE, GenerationMode.NEGATIVE):

@@ -14,6 +14,7 @@ from starlette.background import BackgroundTask
 
 from westlight.engine.project_file import SUFFIX
 from westlight.studio import gazetteer
+from westlight.studio.lantern_row import NAME as EXAMPLE
 from westlight.studio.studio import Studio
 
 from . import answers as A
@@ -49,6 +50,10 @@ def _projects(app: FastAPI, studio: Studio) -> None:
     @app.post("/api/projects", response_model=A.Named)
     def create(body: NewProject) -> dict[str, str]:
         return {"id": studio.projects.create(body.name), "name": body.name}
+
+    @app.post("/api/projects/example", response_model=A.Named)
+    def example() -> dict[str, str]:
+        return {"id": studio.add_example(), "name": EXAMPLE}
 
     @app.post("/api/projects/file", response_model=A.Named)
     async def bring(file: UploadFile) -> dict[str, str]:

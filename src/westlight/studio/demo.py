@@ -1,13 +1,13 @@
-"""Saltmarsh Pottery as a project: views, fixtures and four looks."""
+"""Saltmarsh Pottery as a project: views, fixtures and four looks; and how an example becomes a project."""
 
 from __future__ import annotations
 
 import json
 import tempfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from westlight.engine.readers import READERS
 from westlight.engine.spec import (
@@ -24,6 +24,7 @@ from westlight.engine.spec import (
 from westlight.store import Look, Model, Project, Source, View
 from westlight.store.rows import new_id
 
+from . import lantern_row
 from .settings import LookState, Mix, SkyState, SunState
 
 if TYPE_CHECKING:
@@ -82,15 +83,16 @@ def views() -> list[tuple[str, ViewSettings]]:
 
 
 def fixtures(
-    file: Path, shelf: Mapping[str, str]
-) -> list[tuple[str, FixtureSettings | GlowSettings]]:
-    """The lamps of the building, as the generator placed them, and what glows in it.
+    file: Path, shelf: Mapping[str, str], groups: Mapping[str, Sequence[str]] = GROUPS,
+    glows: Mapping[str, str] = GLOWS,
+) -> list[tuple[str, FixtureSettings | GlowSettings]]:  # fmt: skip
+    """The lamps of a building, as its generator placed them, and what glows in it.
 
     ``shelf`` gives the asset of a photometric file by its name.
     """
     out: list[tuple[str, FixtureSettings | GlowSettings]] = []
     for entry in json.loads(file.read_text())["fixtures"]:
-        group = next((g for g, names in GROUPS.items() if entry["name"] in names), "")
+        group = next((g for g, names in groups.items() if entry["name"] in names), "")
         sizes: dict[str, Any] = {k: entry[k] for k in ("width", "height", "radius") if k in entry}
         if "file" in entry:
             sizes |= {"photometry": shelf[entry["file"]], "photometry_name": entry["file"],
@@ -98,7 +100,7 @@ def fixtures(
         out.append((entry["name"], FixtureSettings(
             shape=entry["shape"], group=group, lumen=entry["lumen"], kelvin=entry["kelvin"],
             places=[Place(**p) for p in entry["places"]], **sizes)))  # fmt: skip
-    return [*out, *((name, GlowSettings(material=m)) for name, m in GLOWS.items())]
+    return [*out, *((name, GlowSettings(material=m)) for name, m in glows.items())]
 
 
 def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
@@ -161,11 +163,6 @@ def create(studio: Studio, folder: Path) -> str:
         if there["name"] == NAME:
             mark.write_text(str(there["id"]))
             return str(there["id"])
-    with tempfile.TemporaryDirectory() as scratch:
-        report = READERS["model"].read(
-            folder / "saltmarsh.glb", "saltmarsh.glb", Path(scratch), first=False
-        )
-        building = studio.buildings.kept(Path(scratch), report)
     files = sorted((folder / "photometry").glob("*.*"))
     cards = [studio.shelves.photometry.add(file, file.name) for file in files]
     shelf = {c["name"]: c["asset"] for c in cards}
@@ -177,22 +174,59 @@ def create(studio: Studio, folder: Path) -> str:
         studio.shelves.tables.add(file, file.name)
     for title, kept in FINISHES.items():
         studio.shelves.finishes.keep(title, LookState.model_validate({"finish": kept}))
+    building = _read(studio, folder / "saltmarsh.glb")
+    lamps = fixtures(folder / "saltmarsh.json", shelf)
+    pid = _made(studio, Example(NAME, PLACE, "saltmarsh.glb", building, lamps, views(), looks))
+    mark.write_text(pid)
+    return pid
+
+
+def create_lantern_row(studio: Studio, folder: Path) -> str:
+    """The second building as a project of its own, from its generator's files; one more each time."""
+    row = lantern_row
+    building = _read(studio, folder / f"{row.FILE}.glb")
+    grown = {i: p.model_dump(mode="json") for i, p in row.plantings().items()}
+    building["edits"] = building["edits"] | {"plantings": grown}
+    lamps = fixtures(folder / f"{row.FILE}.json", {}, row.GROUPS, row.GLOWS)
+    made = Example(row.NAME, row.PLACE, f"{row.FILE}.glb", building, lamps, row.views(), row.looks)
+    return _made(studio, made)
+
+
+class Example(NamedTuple):
+    """A building with its lamps, views and looks; looks are told the ids of the sources by name."""
+
+    name: str
+    place: Mapping[str, Any]
+    file: str
+    building: dict[str, Any]
+    lamps: Sequence[tuple[str, FixtureSettings | GlowSettings]]
+    views: Sequence[tuple[str, ViewSettings]]
+    looks: Callable[[dict[str, str]], list[tuple[str, LookState]]]
+
+
+def _read(studio: Studio, model: Path) -> dict[str, Any]:
+    with tempfile.TemporaryDirectory() as scratch:
+        report = READERS["model"].read(model, model.name, Path(scratch), first=False)
+        return studio.buildings.kept(Path(scratch), report)
+
+
+def _made(studio: Studio, e: Example) -> str:
+    """The project of an example; returns its id."""
     with studio.store.session() as session:
-        project = Project(name=NAME, **PLACE)
+        project = Project(name=e.name, **e.place)
         session.add(project)
         session.flush()
         pid = project.id
-        session.add(Model(project_id=pid, name="saltmarsh.glb", settings=building))
+        session.add(Model(project_id=pid, name=e.file, settings=e.building))
         ids = {}
-        for n, (name, settings) in enumerate(fixtures(folder / "saltmarsh.json", shelf)):
+        for n, (name, settings) in enumerate(e.lamps):
             ids[name] = new_id()
             session.add(Source(id=ids[name], project_id=pid, name=name, position=n,
                                settings=settings.model_dump(mode="json")))  # fmt: skip
-        for n, (name, view) in enumerate(views()):
+        for n, (name, view) in enumerate(e.views):
             session.add(View(project_id=pid, name=name, position=n,
                              settings=view.model_dump(mode="json")))  # fmt: skip
-        for n, (name, look) in enumerate(looks(ids)):
+        for n, (name, look) in enumerate(e.looks(ids)):
             session.add(Look(project_id=pid, name=name, position=n,
                              settings=look.model_dump(mode="json")))  # fmt: skip
-    mark.write_text(pid)
     return pid

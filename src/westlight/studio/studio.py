@@ -6,7 +6,7 @@ from pathlib import Path
 
 from westlight.store import Store
 
-from . import demo
+from . import demo, examples
 from .buildings import Buildings
 from .handover import Handover
 from .history import History
@@ -43,3 +43,10 @@ class Studio:
     def create_demo(self, folder: Path) -> str:
         """The demo project from the generator's files, unless it is there already; returns its id."""
         return demo.create(self, folder)
+
+    def add_example(self) -> str:
+        """The second building as a new project, built by its script now; returns its id.
+
+        Raises `BadEdit` where its scripts are not there.
+        """
+        return demo.create_lantern_row(self, examples.built(self.folder))

@@ -3,10 +3,12 @@ import { Row } from "../ui/Row";
 import { AlertDialog, Dialog, DropdownMenu } from "radix-ui";
 import { useEffect, useState } from "react";
 import {
+  addExample,
   begin,
   bringBack,
   duplicate,
   enter,
+  EXAMPLE,
   listProjects,
   openFile,
   remove,
@@ -119,6 +121,21 @@ export function Home() {
           {shown.map((p) => (
             <Card key={p.id} card={p} onRemoved={() => setGone(p)} />
           ))}
+          {wanted === "" && !projects.some((p) => p.name === EXAMPLE) && (
+            <li>
+              <button
+                className="grid aspect-video w-full place-content-center rounded-[3px] border border-dashed border-rule p-4 text-center text-ink-2 hover:border-ink hover:text-ink disabled:opacity-50"
+                disabled={!!note}
+                onClick={() => void addExample()}
+              >
+                <span className="font-[650]">Add {EXAMPLE}</span>
+                <span className="max-w-[32ch]">
+                  An example: a furnished flat over a river town, with plain walls, curtains and
+                  coves. It is built in about half a minute.
+                </span>
+              </button>
+            </li>
+          )}
           {shown.length === 0 && (
             <li className="col-span-full max-w-[46ch] pt-10 text-title text-ink-2">
               {projects.length

@@ -82,6 +82,20 @@ export async function bringBack(card: ProjectCard) {
   if (projects) set({ projects });
 }
 
+/** The name of the example that can be added. */
+export const EXAMPLE = "Lantern Row";
+
+/** Build the example and open it. */
+export async function addExample() {
+  set({ note: `Building ${EXAMPLE} …`, problem: "" });
+  const made = await change(() => answer(api.POST("/api/projects/example")));
+  if (made) {
+    await listProjects();
+    await enter(made.id);
+  }
+  set({ note: "" });
+}
+
 /** Open a project file that another machine wrote. */
 export async function openFile(file: File) {
   set({ note: `Reading ${file.name} …`, problem: "" });
