@@ -136,14 +136,19 @@ def test_first_light(page: Page, tmp_path: Path) -> None:
     azimuth = page.get_by_test_id("azimuth").inner_text()
     drag(page, page.get_by_test_id("sun-disc"), 55, 14)
     expect(page.get_by_test_id("azimuth")).not_to_have_text(azimuth)
+
+    def apart() -> np.ndarray:
+        return np.asarray(np.abs(pixels(page) - before).mean(axis=2))
+
+    # On a busy machine the frame of before is there for a while.
+    wait_for(lambda: float(np.percentile(apart(), 95)) > 25, 120, "the sun's light stays where it was")  # fmt: skip
     lit(page, 1)
-    moved = settled(page)
-    pattern = np.abs(moved - before).mean(axis=2)
-    assert np.percentile(pattern, 95) > 25
+    settled(page)
+    assert np.percentile(apart(), 95) > 25
     page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_test_id("azimuth")).to_have_text(azimuth)
     lit(page, 1)
-    assert np.abs(settled(page) - before).mean() < 6
+    wait_for(lambda: apart().mean() < 6, 120, "the light of before does not come back")
 
     # Add a lamp by clicking a surface.
     page.keyboard.press("4")
