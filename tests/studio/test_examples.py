@@ -71,7 +71,7 @@ def test_lamps_and_looks_name_one_another() -> None:
         assert look.note
         assert all(m.muted or -4 <= m.level <= 2 for m in look.mix.values())
     assert {name for group in lantern_row.GROUPS.values() for name in group} <= set(told)
-    assert [name for name, _ in lantern_row.looks({})] == ["Morning haze", "White noon", "Dinner", "Rain at night"]  # fmt: skip
+    assert [name for name, _ in lantern_row.looks({})] == ["White noon", "Morning haze", "Dinner", "Rain at night"]  # fmt: skip
     places = [tuple(p["position"]) for f in build.fixtures() for p in f["places"]]
     assert len(set(places)) == len(places)
 

@@ -61,7 +61,7 @@ def plantings() -> dict[str, Planting]:
 
 
 def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
-    """Morning haze, white noon, dinner, rain at night; ``ids`` names the sources."""
+    """White noon, morning haze, dinner, rain at night; ``ids`` names the sources."""
 
     def mix(**lit: float) -> dict[str, Mix]:
         """Levels of the lamps that are lit, by the first word of their name; the others are off."""
@@ -80,15 +80,15 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
                                 compensation=stops)  # fmt: skip
 
     return [
+        ("White noon", LookState(
+            day=date(2026, 5, 12), minutes=13 * 60 + 40, sky=SkyState(haze=2.4), sun=SunState(),
+            exposure=exposure(5800, 1.1, 1 / 60), finish=finish(0.015, contrast=1.03), mix=mix(),
+            note="A high sun on pale boards; white walls that keep their shape.")),
         ("Morning haze", LookState(
             day=date(2026, 9, 18), minutes=8 * 60 + 5, sky=SkyState(haze=4.5), sun=SunState(),
             exposure=exposure(5600, 0.9, 1 / 30), finish=finish(0.03, contrast=0.95, shadows=0.2),
             air=[HazeSettings(visibility_m=2500, thins_over_m=40)], mix=mix(),
             note="Low sun along the street through haze; the room pale and quiet.")),
-        ("White noon", LookState(
-            day=date(2026, 5, 12), minutes=13 * 60 + 40, sky=SkyState(haze=2.4), sun=SunState(),
-            exposure=exposure(5800, 1.1, 1 / 60), finish=finish(0.015, contrast=1.03), mix=mix(),
-            note="A high sun on pale boards; white walls that keep their shape.")),
         ("Dinner", LookState(
             day=date(2026, 9, 18), minutes=19 * 60 + 12, sky=SkyState(haze=2.6), sun=SunState(),
             exposure=exposure(3900, 0.4, 1 / 4), finish=finish(0.05, warm_lights=0.1, warm_shadows=-0.15),

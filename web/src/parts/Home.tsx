@@ -37,6 +37,7 @@ export function Home() {
   const [gone, setGone] = useState<ProjectCard | null>(null);
   const [dropped, setDropped] = useState<File | null>(null);
   const [over, setOver] = useState(false);
+  const [adding, setAdding] = useState(false);
   useEffect(() => void listProjects(), []);
   const wanted = search.trim().toLowerCase();
   const shown = [...projects]
@@ -125,8 +126,11 @@ export function Home() {
             <li>
               <button
                 className="grid aspect-video w-full place-content-center rounded-[3px] border border-dashed border-rule p-4 text-center text-ink-2 hover:border-ink hover:text-ink disabled:opacity-50"
-                disabled={!!note}
-                onClick={() => void addExample()}
+                disabled={adding}
+                onClick={() => {
+                  setAdding(true);
+                  void addExample().finally(() => setAdding(false));
+                }}
               >
                 <span className="font-[650]">Add {EXAMPLE}</span>
                 <span className="max-w-[32ch]">
