@@ -67,6 +67,8 @@ def cluster() -> Iterator[Cluster]:
     made.start()
     yield made
     made.stop()
+    late = [line for line in made.log.read_text().splitlines() if "compiled in use" in line]
+    assert not late, late
     shutil.rmtree(folder, ignore_errors=True)
 
 
@@ -201,4 +203,6 @@ def server(cluster: Cluster, demo_folder: Path) -> Iterator[Server]:
     made.start()
     yield made
     made.stop()
+    late = [line for line in made.log.read_text().splitlines() if "compiled in use" in line]
+    assert not late, late
     shutil.rmtree(folder, ignore_errors=True)

@@ -11,11 +11,14 @@ import os
 import pickle
 import shutil
 import tempfile
+import time
+from collections.abc import Callable
 from itertools import count
 from pathlib import Path
 from typing import Any
 
 import numba
+from numba.core.event import Event, Listener, register, unregister
 
 
 def keep_kernels() -> Path:
@@ -84,3 +87,31 @@ def _index_of(file: Path) -> tuple[str, Any, dict[Any, str]]:
         version = pickle.load(opened)
         stamp, entries = pickle.loads(opened.read())
     return version, stamp, entries
+
+
+class _Compiling(Listener):
+    """Times what Numba compiles: what it reads from its cache makes no event."""
+
+    def __init__(self, tell: Callable[[str, float], None]) -> None:
+        self._tell = tell
+        self._began: dict[int, float] = {}
+
+    def on_start(self, event: Event) -> None:
+        self._began[id(event.data["dispatcher"])] = time.perf_counter()
+
+    def on_end(self, event: Event) -> None:
+        kernel = event.data["dispatcher"]
+        began = self._began.pop(id(kernel), None)
+        if began is not None:
+            self._tell(kernel.py_func.__qualname__, time.perf_counter() - began)
+
+
+def tell_of_compiling(tell: Callable[[str, float], None]) -> Callable[[], None]:
+    """Call ``tell`` with a kernel's name and seconds whenever one had to be compiled in this process; returns what ends that.
+
+    All machine code is made before anybody works; a kernel that is compiled later holds the picture up for as long, and its
+    cause is an argument of another type or layout than the first run had.
+    """
+    listener = _Compiling(tell)
+    register("numba:compile", listener)
+    return lambda: unregister("numba:compile", listener)

@@ -11,9 +11,14 @@ from collections.abc import Mapping
 from multiprocessing.connection import Connection
 from typing import Any
 
+import structlog
+
+from westlight.core.compiled import tell_of_compiling
+
 from .orphans import die_with_parent
 from .sessions import Engine
 
+log = structlog.get_logger()
 #: Seconds between two signs of life.
 BEAT_S = 1.0
 
@@ -56,6 +61,7 @@ def run(connection: Connection, environment: Mapping[str, str]) -> None:
     # Ctrl-C goes to the whole foreground group; the server decides when the engine ends.
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     die_with_parent()
+    tell_of_compiling(lambda kernel, s: log.warning("compiled in use", kernel=kernel, seconds=round(s, 1)))  # fmt: skip
     line = Line(connection)
     engine = Engine(line.post, lambda: connection.poll(0))
     line.post("", {"kind": "ready", "pid": os.getpid()}, b"")

@@ -358,7 +358,8 @@ class GeometryBuild:
         stacked = np.array(matrices)
         self.instance_matrix = stacked[:, :3, :4].astype(np.float32)
         turns = np.linalg.inv(stacked[:, :3, :3])
-        self.instance_normal = turns.transpose(0, 2, 1).astype(np.float32)
+        # In rows as its type says: laid out otherwise, the tracer is compiled anew for it.
+        self.instance_normal = np.ascontiguousarray(turns.transpose(0, 2, 1), np.float32)
 
     def _lent(self) -> dict[tuple[int, int], list[tuple[_Shape, EmbreeScene]]]:
         """Hierarchies another build may share, by numbers of points and triangles; those with holes
