@@ -89,7 +89,7 @@ def _index_of(file: Path) -> tuple[str, Any, dict[Any, str]]:
     return version, stamp, entries
 
 
-class _Compiling(Listener):
+class _Compiling(Listener):  # type: ignore[misc]
     """Times what Numba compiles: what it reads from its cache makes no event."""
 
     def __init__(self, tell: Callable[[str, float], None]) -> None:
