@@ -11,6 +11,7 @@ from . import (
     backdrops,
     furniture,
     gallery,
+    houses,
     luminaires,
     props,
     quay,
@@ -48,15 +49,15 @@ def fixtures() -> list[dict[str, Any]]:
                     for (x, y, z), (a, b, c) in gallery.SPOTS]},
         {"name": "Wall washers outside", "shape": "photometric", "file": "Wide spot 42°",
          "kelvin": 2700, "lumen": 700,
-         "places": [{"position": list(p), "direction": d} for p, d in yard.WASHERS]},
+         "places": [{"position": [p[0], p[1], p[2] - 0.11], "direction": d} for p, d in yard.WASHERS]},
         {"name": "Kiln yard floodlight", "shape": "photometric", "file": "Yard floodlight",
          "kelvin": 3000, "lumen": 2600,
          "places": [{"position": list(yard.FLOOD), "direction": down}]},
         {"name": "Desk lamp", "shape": "photometric", "file": "Desk lamp shade", "kelvin": 2700, "lumen": 430,
          "places": [{"position": [props.DESK_LAMP[0], props.DESK_LAMP[1], props.DESK_LAMP[2] + 0.03],
                      "direction": down}]},
-        {"name": "Kiln roof lamps", "shape": "sphere", "radius": 0.06, "kelvin": 2200, "lumen": 800,
-         "places": [{"position": list(p), "direction": down} for p in yard.ROOF_LAMPS]},
+        {"name": "Kiln roof lamps", "shape": "sphere", "radius": 0.035, "kelvin": 2200, "lumen": 800,
+         "places": [{"position": [x, y, z + 0.015], "direction": down} for x, y, z in yard.ROOF_LAMPS]},
         {"name": "Lamp posts", "shape": "sphere", "radius": 0.12, "kelvin": 2200, "lumen": 2200,
          "places": [{"position": list(p), "direction": down} for p in quay.POST_LAMPS]},
     ]  # fmt: skip
@@ -64,7 +65,7 @@ def fixtures() -> list[dict[str, Any]]:
 
 def pieces() -> list[Piece]:
     """Every part of the place."""
-    modules = (workshop, furniture, props, gallery, quay, yard, trees)
+    modules = (workshop, furniture, props, gallery, quay, yard, houses, trees)
     return [piece for m in modules for piece in m.pieces()]
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 
-from .shapes import Solid, beam, box, join, tube, turned
+from .shapes import Solid, beam, box, join, moved, surface, timber, tube, turned, worn_box
 from .workshop import Y0, Y1
 from .writer import Piece, placed
 
@@ -38,31 +40,97 @@ WHEELS = ((4.2, 0.7), (4.2, 2.2))
 
 def _table() -> list[tuple[Solid, str]]:
     w, d, h = TABLE_SIZE
-    top = [box([-w / 2, -d / 2 + i * d / 4 + 0.002, h - 0.05],
-               [w / 2, -d / 2 + (i + 1) * d / 4 - 0.002, h]) for i in range(4)]  # fmt: skip
-    legs = [box([x - 0.045, y - 0.045, 0], [x + 0.045, y + 0.045, h - 0.05])
+    top = [timber([-w / 2, -d / 2 + i * d / 4 + 0.0015, h - 0.05],
+                  [w / 2, -d / 2 + (i + 1) * d / 4 - 0.0015, h], 0.004) for i in range(4)]  # fmt: skip
+    legs = [timber([x - 0.045, y - 0.045, 0], [x + 0.045, y + 0.045, h - 0.05], 0.005)
             for x in (-w / 2 + 0.12, w / 2 - 0.12) for y in (-d / 2 + 0.1, d / 2 - 0.1)]  # fmt: skip
-    rails = [box([-w / 2 + 0.1, y - 0.02, h - 0.16], [w / 2 - 0.1, y + 0.02, h - 0.05])
+    rails = [timber([-w / 2 + 0.1, y - 0.02, h - 0.16], [w / 2 - 0.1, y + 0.02, h - 0.05])
              for y in (-d / 2 + 0.1, d / 2 - 0.1)]  # fmt: skip
-    low = box([-w / 2 + 0.1, -d / 2 + 0.08, 0.18], [w / 2 - 0.1, d / 2 - 0.08, 0.205])
-    return [(join(*top, *legs, *rails, low), "oak")]
+    low = [timber([-w / 2 + 0.1, y, 0.18], [w / 2 - 0.1, y + 0.258, 0.205])
+           for y in np.linspace(-d / 2 + 0.08, d / 2 - 0.08, 4)[:3]]  # fmt: skip
+    return [(join(*top, *legs, *rails, *low), "oak")]
 
 
 def _bench() -> list[tuple[Solid, str]]:
-    top = box([-1.15, -0.16, 0.42], [1.15, 0.16, 0.46])
-    ends = [box([x - 0.03, -0.13, 0], [x + 0.03, 0.13, 0.42]) for x in (-0.9, 0.9)]
-    return [(join(top, *ends, beam([-0.9, 0, 0.2], [0.9, 0, 0.2], 0.03, 0.07)), "oak")]
+    top = [timber([-1.15, y, 0.42], [1.15, y + 0.158, 0.46], 0.006) for y in (-0.16, 0.002)]
+    ends = [timber([x - 0.03, -0.13, 0], [x + 0.03, 0.13, 0.42], 0.005) for x in (-0.9, 0.9)]
+    return [(join(*top, *ends, beam([-0.9, 0, 0.2], [0.9, 0, 0.2], 0.03, 0.07)), "oak")]
 
 
 def _wheel() -> list[tuple[Solid, str]]:
-    frame = [box([x - 0.03, y - 0.03, 0], [x + 0.03, y + 0.03, 0.5])
+    frame = [timber([x - 0.03, y - 0.03, 0], [x + 0.03, y + 0.03, 0.5], 0.004)
              for x in (-0.32, 0.32) for y in (-0.28, 0.28)]  # fmt: skip
-    tray = [box([-0.36, -0.32, 0.5], [0.36, 0.32, 0.52]), box([-0.36, -0.32, 0.5], [-0.34, 0.32, 0.64]),
-            box([-0.36, 0.30, 0.5], [0.36, 0.32, 0.64])]  # fmt: skip
+    tray = [timber([-0.36, -0.32, 0.5], [0.36, 0.32, 0.52]), timber([-0.36, -0.32, 0.5], [-0.34, 0.32, 0.64]),
+            timber([-0.36, 0.30, 0.5], [0.36, 0.32, 0.64])]  # fmt: skip
     head = turned([(0, 0.52), (0.03, 0.52), (0.03, 0.6), (0.17, 0.6), (0.17, 0.62), (0, 0.62)])
     kick = turned([(0, 0.12), (0.26, 0.12), (0.26, 0.17), (0, 0.17)])
-    pot = turned([(r * 0.9, z * 0.9 + 0.62) for r, z in PROFILES["jar"]])
-    return [(join(*frame, *tray), "oak"), (join(head, kick), "black steel"), (pot, "raw clay")]
+    return [(join(*frame, *tray), "oak"), (join(head, kick), "black steel")]
+
+
+#: Half thrown: a thick cylinder whose wall has just been drawn up; and a lump that is centred.
+HALF_THROWN = [(0.0, 0.0), (0.105, 0.0), (0.108, 0.012), (0.094, 0.05), (0.088, 0.13), (0.096, 0.185),
+               (0.099, 0.198), (0.090, 0.2), (0.080, 0.13), (0.078, 0.03), (0.0, 0.022)]  # fmt: skip
+CENTRED = [(0.0, 0.0), (0.1, 0.0), (0.105, 0.02), (0.09, 0.07), (0.055, 0.105), (0.0, 0.112)]
+
+
+def _on_the_wheels() -> list[Piece]:
+    """What was left when the bell rang: a pot half thrown, a lump of clay, water and tools beside them."""
+    (ax, ay), (bx, by) = WHEELS
+    rib = moved(worn_box([-0.06, -0.025, 0], [0.06, 0.025, 0.006], 0.002), [0.02, 0, 0])
+    needle = tube([0, 0.06, 0.006], [0.15, 0.07, 0.006], 0.006, 8)
+    sponge = worn_box([-0.045, 0.11, 0], [0.04, 0.17, 0.035], 0.012)
+    return [
+        Piece("Half-thrown pot", [(turned(smooth_profile(HALF_THROWN)), "wet clay")], "Pots",
+              [placed(ax, ay, 0.6205)]),
+        Piece("Centred clay", [(turned(smooth_profile(CENTRED)), "wet clay")], "Pots",
+              [placed(bx, by, 0.6205)]),
+        Piece("Throwing tools", [(join(rib, needle), "oak"), (sponge, "sacking")], "Furniture",
+              [placed(ax - 0.24, ay - 0.26, 0.5205, 95), placed(bx - 0.22, by + 0.2, 0.5205, 15)]),
+        Piece("Water bowl", thrown("bowl", "shino glaze"), "Pots",
+              [placed(ax + 0.22, ay - 0.24, 0.5205, 0, 0.8), placed(bx + 0.2, by + 0.2, 0.5205, 0, 0.8)]),
+    ]  # fmt: skip
+
+
+def _mug() -> list[tuple[Solid, str]]:
+    """A mug of tea: a beaker with a handle, full to two fingers below its rim."""
+    a = np.linspace(-0.5 * np.pi, 0.5 * np.pi, 9)
+    ring = np.stack([0.041 + 0.03 * np.cos(a), 0 * a, 0.062 + 0.03 * np.sin(a)], axis=-1)
+    handle = [tube(p, q, 0.0055, 8) for p, q in pairwise(ring)]
+    tea = turned([(0.0401, 0.078), (0.0, 0.0781)], 32)
+    body = turned(smooth_profile(PROFILES["beaker"]))
+    return [(join(body, *handle), "celadon glaze"), (tea, "tenmoku glaze")]
+
+
+def _jacket() -> list[tuple[Solid, str]]:
+    """A work jacket thrown over a bench: flat on the seat, hanging in folds to both sides."""
+    s, t = np.meshgrid(np.linspace(-1, 1, 41), np.linspace(-1, 1, 61))
+    over = 0.17
+    out = t * 0.52
+    hang = np.maximum(np.abs(out) - over, 0.0)
+    bend = np.clip(hang / 0.05, 0, 1)
+    y = np.sign(t) * (
+        np.minimum(np.abs(out), over)
+        + 0.015 * bend
+        + 0.03 * bend * np.sin(7 * s + 2 * np.sign(t)) * hang / 0.3
+    )
+    z = (
+        0.465
+        + 0.008 * np.sin(5 * s + 3 * t) * (1 - bend)
+        - np.maximum(hang - 0.01, 0)
+        + 0.02 * s**2 * bend
+    )
+    x = 0.26 * s * (1 + 0.12 * np.abs(t)) + 0.03 * np.sin(2.3 * t + 1)
+    return [(surface(np.stack([x, y, z], axis=-1)), "blue cloth")]
+
+
+def thrown(shape: str, glaze: str) -> list[tuple[Solid, str]]:
+    """A pot: glazed down to a finger above its foot, which stays bare."""
+    profile = smooth_profile(PROFILES[shape])
+    if glaze in ("raw clay", "terracotta"):
+        return [(turned(profile), glaze)]
+    bare = 0.10 * max(z for _, z in profile)
+    cut = next(k for k, (_, z) in enumerate(profile) if z > bare)
+    return [(turned(profile[cut - 1 :]), glaze), (turned(profile[:cut]), "raw clay")]
 
 
 def _stool() -> list[tuple[Solid, str]]:
@@ -87,8 +155,8 @@ def _pendant() -> list[tuple[Solid, str]]:
 def shelves() -> list[Piece]:
     """The long shelf on the north wall."""
     x0, x1, y = SHELF
-    boards = [box([x0, y, z], [x1, Y1 - 0.002, z + 0.028]) for z in SHELF_LEVELS]
-    posts = [box([x - 0.02, y + 0.01, 0], [x + 0.02, Y1 - 0.003, 2.85])
+    boards = [timber([x0, y, z], [x1, Y1 - 0.002, z + 0.028]) for z in SHELF_LEVELS]
+    posts = [timber([x - 0.02, y + 0.01, 0], [x + 0.02, Y1 - 0.003, 2.85])
              for x in np.linspace(x0 + 0.02, x1 - 0.02, 7)]  # fmt: skip
     return [Piece("Shelf boards", [(join(*boards), "oak")], "Furniture"),
             Piece("Shelf posts", [(join(*posts), "dark oak")], "Furniture")]  # fmt: skip
@@ -138,9 +206,7 @@ def pots() -> list[Piece]:
     tall = [placed(-5.3, 1.98, 0, 20, 2.0), placed(5.35, 3.0, 0, 200, 2.3)]
     chosen.setdefault(("vase", "terracotta"), []).extend(tall)
     return [
-        Piece(
-            f"{glaze} {shape}", [(turned(smooth_profile(PROFILES[shape])), glaze)], "Pots", places
-        )
+        Piece(f"{glaze} {shape}", thrown(shape, glaze), "Pots", places)
         for (shape, glaze), places in sorted(chosen.items())
     ]
 
@@ -163,14 +229,19 @@ def smooth_profile(
 def pieces() -> list[Piece]:
     """All furniture and pots."""
     return [
-        Piece("Work table", _table(), "Furniture", [placed(x, y, 0) for x, y in TABLES]),
+        Piece("Work table", _table(), "Furniture",
+              [placed(x, y, 0, turn) for (x, y), turn in zip(TABLES, (180, 0), strict=True)]),
         Piece("Bench", _bench(), "Furniture",
-              [placed(x, y + s, 0) for x, y in TABLES for s in (-0.78, 0.8)]),
+              [placed(x, y + s, 0, turn) for (x, y), turns in zip(TABLES, ((0, 180), (180, 0)), strict=True)
+               for s, turn in zip((-0.78, 0.8), turns, strict=True)]),
         Piece("Throwing wheel", _wheel(), "Furniture",
               [placed(x, y, 0, 90) for x, y in WHEELS]),
         Piece("Stool", _stool(), "Furniture",
               [placed(3.55, 0.75, 0), placed(3.55, 2.15, 0), placed(-5.05, 2.45, 0)]),
         Piece("Pendant", _pendant(), "Lamp bodies", [placed(x, y, z) for x, y, z in PENDANTS]),
+        Piece("Mug", _mug(), "Pots", [placed(1.62, -1.02, TABLE_SIZE[2] + 0.0005, 200)]),
+        Piece("Jacket", _jacket(), "Furniture", [placed(-2.45, TABLES[0][1] + 0.8, 0)]),
+        *_on_the_wheels(),
         *shelves(),
         *pots(),
     ]  # fmt: skip

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from .furniture import PROFILES, smooth_profile
-from .shapes import Solid, box, join, moved, plate, rectangle, sheet, tube, turned
+from .furniture import thrown
+from .shapes import Solid, box, join, moved, plate, rectangle, sheet, timber, tube, turned, worn_box
 from .workshop import WALL, X1, Y0
 from .writer import Piece, placed
 
@@ -82,8 +82,12 @@ def glazing() -> list[Piece]:
     top = CEILING + 0.5
     lid = sheet([[a, c, top], [b, c, top], [b, d, top], [a, d, top]])
     ribs = [box([x - 0.02, c, top - 0.06], [x + 0.02, d, top]) for x in np.linspace(a, b, 6)[1:-1]]
-    sill = box([x0, Y_SOUTH - 0.3, z0 - 0.05], [x1, Y_SOUTH + 0.32, z0])
+    sill = timber([x0, Y_SOUTH - 0.3, z0 - 0.05], [x1, Y_SOUTH + 0.32, z0])
+    # Linen under the slot: what comes down is soft, and at night there is no hole in the ceiling.
+    veil = sheet([[a - 0.02, c - 0.02, CEILING + 0.015], [b + 0.02, c - 0.02, CEILING + 0.015],
+                  [b + 0.02, d + 0.02, CEILING + 0.015], [a - 0.02, d + 0.02, CEILING + 0.015]])  # fmt: skip
     return [
+        Piece("Roof slot linen", [(veil, "sheer linen")], "Windows"),
         Piece("Shop window", [(join(*bars), "black steel"), (pane, "window glass")], "Windows"),
         Piece("Roof slot", [(join(*ribs), "black steel"), (lid, "window glass")], "Windows"),
         Piece("Shop window seat", [(sill, "oak")], "Gallery"),
@@ -99,10 +103,10 @@ def _spot_head() -> list[tuple[Solid, str]]:
 
 def furniture() -> list[Piece]:
     """Floating shelves, plinths, the track with its heads, and the pots that are for sale."""
-    shelves = [box([6.9, Y_NORTH - 0.28, z - 0.045], [12.0, Y_NORTH, z]) for z in SHELF_LEVELS]
-    plinths = [box([x - 0.19, y - 0.19, 0], [x + 0.19, y + 0.19, h]) for x, y, h in PLINTHS]
-    seat = join(box([8.3, -2.25, 0.40], [10.5, -1.83, 0.46]), box([8.5, -2.2, 0], [8.56, -1.88, 0.4]),
-                box([10.24, -2.2, 0], [10.3, -1.88, 0.4]))  # fmt: skip
+    shelves = [timber([6.9, Y_NORTH - 0.28, z - 0.045], [12.0, Y_NORTH, z]) for z in SHELF_LEVELS]
+    plinths = [worn_box([x - 0.19, y - 0.19, 0], [x + 0.19, y + 0.19, h]) for x, y, h in PLINTHS]
+    seat = join(timber([8.3, -2.25, 0.40], [10.5, -1.83, 0.46], 0.005), timber([8.5, -2.2, 0], [8.56, -1.88, 0.4]),
+                timber([10.24, -2.2, 0], [10.3, -1.88, 0.4]))  # fmt: skip
     track = join(box([6.7, TRACK_Y - 0.02, TRACK_Z], [12.1, TRACK_Y + 0.02, TRACK_Z + 0.035]),
                  *[tube([x, TRACK_Y, TRACK_Z + 0.03], [x, TRACK_Y, CEILING], 0.005, 6)
                    for x in (7.0, 9.4, 11.8)])  # fmt: skip
@@ -144,7 +148,7 @@ def wares() -> list[Piece]:
     return [
         Piece(
             f"For sale, {glaze} {shape}",
-            [(turned(smooth_profile(PROFILES[shape])), glaze)],
+            thrown(shape, glaze),
             "Gallery",
             places,
         )

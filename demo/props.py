@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 from .furniture import PROFILES, smooth_profile
-from .shapes import Solid, beam, box, join, moved, sheet, surface, tube, turned
+from .shapes import Solid, beam, box, join, moved, sheet, surface, timber, tube, turned
 from .workshop import X0, Y0
 from .writer import Piece, placed
 
@@ -19,7 +19,7 @@ RACK_LEVELS = (0.22, 0.56, 0.9, 1.24, 1.58)
 
 
 def _desk() -> list[tuple[Solid, str]]:
-    top = box([-0.34, -0.62, 0.71], [0.34, 0.62, 0.74])
+    top = timber([-0.34, -0.62, 0.71], [0.34, 0.62, 0.74])
     legs = [box([x - 0.02, y - 0.02, 0], [x + 0.02, y + 0.02, 0.71])
             for x in (-0.3, 0.3) for y in (-0.57, 0.57)]  # fmt: skip
     drawers = box([-0.3, -0.57, 0.42], [0.26, -0.15, 0.70])
@@ -58,7 +58,7 @@ def _bucket() -> list[tuple[Solid, str]]:
 
 
 def _rack() -> list[tuple[Solid, str]]:
-    posts = [box([x - 0.02, y - 0.02, 0], [x + 0.02, y + 0.02, 1.85])
+    posts = [timber([x - 0.02, y - 0.02, 0], [x + 0.02, y + 0.02, 1.85])
              for x in (-0.5, 0.5) for y in (-0.2, 0.2)]  # fmt: skip
     rails = [
         box([x - 0.012, -0.2, z - 0.03], [x + 0.012, 0.2, z])
@@ -66,7 +66,7 @@ def _rack() -> list[tuple[Solid, str]]:
         for z in RACK_LEVELS
     ]
     planks = [
-        box([-0.56, y - 0.09, z], [0.56, y + 0.09, z + 0.02])
+        timber([-0.56, y - 0.09, z], [0.56, y + 0.09, z + 0.02])
         for z in RACK_LEVELS
         for y in (-0.1, 0.1)
     ]
@@ -96,6 +96,43 @@ def _apron(cloth: str) -> list[tuple[Solid, str]]:
         [0.045 + fold + 0.02 * (1 - s**2), half * s, -0.95 * t - 0.05 * s**2 * (1 - t)], axis=-1
     )
     return [(surface(p), cloth)]
+
+
+def _clock() -> list[tuple[Solid, str]]:
+    """A round clock, its face in the plane x = 0.03 looking east, at twelve past five."""
+    rim = turned(
+        [(0.0, 0.0), (0.155, 0.0), (0.16, 0.03), (0.15, 0.034), (0.146, 0.024), (0.0, 0.024)]
+    )
+    face = turned([(0.145, 0.0245), (0.0, 0.025)])
+    hands = []
+    for turn, length in ((156.0, 0.085), (72.0, 0.125)):
+        a = np.radians(turn)
+        hands.append(tube([0, 0, 0.027], [length * np.sin(a), length * np.cos(a), 0.027], 0.004, 6))
+
+    def upright(s: Solid) -> Solid:
+        # Its plan (x right, y up) onto a wall seen from the east: right is north, up is up.
+        return Solid(s.points[:, [2, 0, 1]], s.normals[:, [2, 0, 1]], s.uvs)
+
+    return [(upright(join(rim, *hands)), "black steel"), (upright(face), "paper")]
+
+
+def _sketches() -> list[tuple[Solid, str]]:
+    """Sheets pinned to the wall over the desk, none of them straight."""
+    out = []
+    for y, z, turn in ((2.18, 1.52, 3), (2.46, 1.56, -2), (2.72, 1.49, 1), (2.32, 1.86, -4)):
+        a = np.radians(turn)
+        half = [(-0.105, -0.148), (0.105, -0.148), (0.105, 0.148), (-0.105, 0.148)]
+        out.append(sheet([[X0 + 0.003, y + c * np.cos(a) - d * np.sin(a), z + c * np.sin(a) + d * np.cos(a)]
+                          for c, d in half]))  # fmt: skip
+    return [(join(*out), "paper")]
+
+
+def _splashes(size: float) -> list[tuple[Solid, str]]:
+    """Clay on the floor: drops that dried where they fell, thickest in the middle."""
+    h = size / 2
+    made = sheet([[-h, -h, 0.0015], [h, -h, 0.0015], [h, h, 0.0015], [-h, h, 0.0015]])
+    # One picture over the whole sheet, whatever its size.
+    return [(Solid(made.points, made.normals, made.uvs / size + 0.5), "clay splashes")]
 
 
 def pieces() -> list[Piece]:
@@ -128,5 +165,10 @@ def pieces() -> list[Piece]:
         Piece("Coat rail", [(rail, "oak")], "Furniture"),
         Piece("Apron", _apron("linen"), "Furniture", [placed(X0 + 0.02, y, 1.77) for y in (-3.25, -2.3)]),
         Piece("Blue apron", _apron("blue cloth"), "Furniture", [placed(X0 + 0.02, -2.8, 1.77)]),
+        Piece("Clock", _clock(), "Furniture", [placed(X0 + 0.002, 2.5, 2.62)]),
+        Piece("Sketches", _sketches(), "Furniture"),
+        Piece("Clay on the floor", _splashes(1.5), "Floor",
+              [placed(x, y, 0.0005 * k, 77 * k) for k, (x, y) in enumerate(
+                  ((3.95, 0.7), (4.1, 2.15), (2.6, 0.75), (-1.2, -1.4), (0.4, -2.2)))]),
         Piece("Broom", [(broom, "oak")], "Furniture", [placed(-5.9, -1.95, 0, 90)]),
     ]  # fmt: skip

@@ -47,7 +47,19 @@ def ground() -> list[Piece]:
                    (-150, 11), (-220, 6), (-420, 4)], [], 4.0)  # fmt: skip
     turned_shore = Solid(shore.points[:, [1, 0, 2]] * [-1, 1, 1] + [-330, 0, 0],
                          shore.normals[:, [1, 0, 2]] * [-1, 1, 1], shore.uvs)  # fmt: skip
+    # Weed as high as the tide comes, thinner towards its top; foam where the water meets the wall.
+    low, high = WATER_Z - 0.3, WATER_Z + 0.62
+    grown = sheet([[QUAY_EDGE_X - 0.012, 60, low], [QUAY_EDGE_X - 0.012, -60, low],
+                   [QUAY_EDGE_X - 0.012, -60, high], [QUAY_EDGE_X - 0.012, 60, high]])  # fmt: skip
+    # Its picture runs along the wall every 1.8 m and once from top to bottom.
+    grown.uvs[:] = np.stack(
+        [grown.points[:, 1] / 1.8, (high - grown.points[:, 2]) / (high - low)], axis=1
+    )
+    strip = sheet([[QUAY_EDGE_X - 0.5, -60, WATER_Z + 0.004], [QUAY_EDGE_X, -60, WATER_Z + 0.004],
+                   [QUAY_EDGE_X, 60, WATER_Z + 0.004], [QUAY_EDGE_X - 0.5, 60, WATER_Z + 0.004]])  # fmt: skip
     return [
+        Piece("Weed on the quay", [(grown, "weed")], "Ground"),
+        Piece("Foam", [(strip, "foam")], "Ground"),
         Piece("Quay", [(quay, "quay stone")], "Ground"),
         Piece("Quay kerb", [(kerb, "quay stone")], "Ground"),
         Piece("Meadow", [(meadow, "grass")], "Ground"),
@@ -139,7 +151,8 @@ def _pots_in_a_row() -> list[tuple[Solid, str]]:
 
 def pieces() -> list[Piece]:
     """Everything at the water."""
-    post = tube([0, 0, -3], [0, 0, 0.9], 0.13)
+    post = tube([0, 0, -3], [0, 0, 0.9], 0.13, 20)
+    wet = tube([0, 0, -3], [0, 0, -1.12], 0.134, 20)
     crate = join(*[box([-0.35, -0.25, z], [0.35, 0.25, z + 0.09]) for z in (0.0, 0.13, 0.26)],
                  *[box([x, y, 0], [x + 0.05, y + 0.04, 0.36]) for x in (-0.33, 0.28) for y in (-0.26, 0.22)])  # fmt: skip
     ladder = join(*[tube([0, y, -2.4], [0, y, 0.35], 0.018, 8) for y in (-0.2, 0.2)],
@@ -148,7 +161,7 @@ def pieces() -> list[Piece]:
         *ground(),
         Piece("Bollard", _bollard(), "Quay furniture",
               [placed(QUAY_EDGE_X + 1.1, y, 0) for y in (-20, -12, -3, 3, 11, 19)]),
-        Piece("Mooring post", [(post, "dark oak")], "Quay furniture",
+        Piece("Mooring post", [(post, "dark oak"), (wet, "wet wood")], "Quay furniture",
               [placed(QUAY_EDGE_X - 1.0, y, WATER_Z + 1.6) for y in (-11.5, -5.0, 6.5, 12)]),
         Piece("Jetty", _jetty(), "Quay furniture"),
         Piece("Quay ladder", [(ladder, "black steel")], "Quay furniture",

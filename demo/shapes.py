@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import product
 
 import numpy as np
 import numpy.typing as npt
@@ -56,6 +57,33 @@ def box(low: npt.ArrayLike, high: npt.ArrayLike) -> Solid:
     return from_triangles(mesh.vertices + (low + high) / 2, mesh.faces)
 
 
+def worn_box(low: npt.ArrayLike, high: npt.ArrayLike, bevel: float = 0.003) -> Solid:
+    """Axis-parallel box whose edges are taken off: a bevel catches light where a razor edge catches none."""
+    low, high = np.asarray(low, float), np.asarray(high, float)
+    b = min(bevel, float((high - low).min()) / 4)
+    sides = np.array(list(product((0.0, 1.0), repeat=3)))
+    corners = low + sides * (high - low)
+    inwards = b * np.sign(0.5 - sides)
+    # Every corner becomes three points, each on one of its faces.
+    points = np.concatenate([corners + inwards * (np.arange(3) != axis) for axis in range(3)])
+    mesh = trimesh.convex.convex_hull(points)
+    return from_triangles(mesh.vertices, mesh.faces)
+
+
+def timber(low: npt.ArrayLike, high: npt.ArrayLike, bevel: float = 0.003) -> Solid:
+    """A board or post between two corners: grain along its longest side, from a place of its own in the wood."""
+    low, high = np.asarray(low, float), np.asarray(high, float)
+    along = int((high - low).argmax())
+    order = [along, (along + 1) % 3, (along + 2) % 3]
+    made = worn_box(low[order], high[order], bevel)
+    back = np.argsort(order)
+    # Different boards are different pieces of wood; the same board is always the same.
+    own = np.modf(
+        np.sin(low @ [12.9, 78.2, 37.7] + high @ [3.1, 9.7, 23.3]) * np.array([437.5, 91.3])
+    )[0]
+    return Solid(made.points[:, back], made.normals[:, back], made.uvs + 5 * own)
+
+
 def beam(start: npt.ArrayLike, end: npt.ArrayLike, width: float, height: float) -> Solid:
     """Rectangular timber or bar from one point to another, texture running along it."""
     a, b = np.asarray(start, float), np.asarray(end, float)
@@ -66,8 +94,9 @@ def beam(start: npt.ArrayLike, end: npt.ArrayLike, width: float, height: float) 
     y = np.cross(up, x)
     y /= np.linalg.norm(y)
     frame = np.stack([x, y, np.cross(x, y)])
-    made = box([0, -width / 2, -height / 2], [length, width / 2, height / 2])
-    return Solid(made.points @ frame + a, made.normals @ frame, made.uvs)
+    worn = min(width, height) / 12
+    made = worn_box([0, -width / 2, -height / 2], [length, width / 2, height / 2], worn)
+    return Solid(made.points @ frame + a, made.normals @ frame, made.uvs + np.modf(a[:2] * 7.3)[0])
 
 
 def plate(outline: npt.ArrayLike, holes: Sequence[npt.ArrayLike], thickness: float) -> Solid:
@@ -109,9 +138,9 @@ def turned(profile: npt.ArrayLike, segments: int = 40) -> Solid:
     normals = np.concatenate(
         [out[:, None, :1] * ring[None], np.repeat(out[:, None, 1:], segments + 1, axis=1)], axis=-1
     )
-    uv = np.stack(
-        np.broadcast_arrays(angle[None] * 0.1, np.cumsum(p[:, 1:], axis=0) * 0 + p[:, 1:]), axis=-1
-    )
+    # Down the texture along the profile, so that flat rings are not stretched.
+    along = np.linalg.norm(np.diff(p, axis=0, prepend=p[:1]), axis=1).cumsum()
+    uv = np.stack(np.broadcast_arrays(angle[None] * 0.1, along[:, None]), axis=-1)
     index = np.arange(len(p) * (segments + 1)).reshape(len(p), -1)
     a, b, c, d = index[:-1, :-1], index[:-1, 1:], index[1:, 1:], index[1:, :-1]
     faces = np.concatenate([np.stack([a, b, c], -1).reshape(-1, 3),

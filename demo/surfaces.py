@@ -13,6 +13,10 @@ from scipy import fft
 
 Array = npt.NDArray[np.float64]
 SIZE = 1024
+#: Mean grey of the clay's texture; a surface on it has its colour divided by this.
+GLAZE = 0.72
+#: The texture goes twice around a pot, whose u is a tenth of the angle.
+AROUND_M = 0.1 * np.pi
 
 
 @dataclass(frozen=True)
@@ -195,6 +199,64 @@ def leaves(rng: np.random.Generator) -> tuple[Array, Array]:
     return colour, np.zeros((size, size))
 
 
+def thrown_clay(rng: np.random.Generator) -> tuple[Array, Array]:
+    """What is left of the potter's fingers, with specks of iron: a grey that a surface's colour multiplies."""
+    size = 512
+    clouds = _layers(rng, [9.0, 40.0], size)
+    specks = np.clip((_noise(rng, 1.1, size) - 2.55) / 0.35, 0, 1)
+    rings = _noise(rng, (3.5, 300.0), size) + 0.5 * _noise(rng, (9.0, 400.0), size)
+    value = GLAZE * (1 + 0.07 * clouds + 0.03 * rings) * (1 - 0.55 * specks)
+    return _tint((1.0, 1.0, 1.0), value), rings
+
+
+def splashes(rng: np.random.Generator) -> tuple[Array, Array]:
+    """Drops of clay that dried on a floor, denser towards the middle; elsewhere nothing (the cut-out)."""
+    size = 1024
+    y, x = np.mgrid[0:size, 0:size]
+    there = np.zeros((size, size), bool)
+    for _ in range(420):
+        away, angle = abs(rng.normal(0, 0.2)), rng.uniform(0, 2 * np.pi)
+        cx, cy = size * (0.5 + away * np.cos(angle)), size * (0.5 + away * np.sin(angle))
+        r = size * rng.choice([0.0022, 0.004, 0.009], p=[0.6, 0.32, 0.08]) * rng.uniform(0.7, 1.3)
+        box = (slice(max(int(cy - 2 * r), 0), int(cy + 2 * r) + 2), slice(max(int(cx - 2 * r), 0), int(cx + 2 * r) + 2))  # fmt: skip
+        dx, dy = x[box] - cx, y[box] - cy
+        turn = np.arctan2(dy, dx)
+        there[box] |= np.hypot(dx, dy) < r * (
+            1 + 0.25 * np.sin(3 * turn + cx) + 0.15 * np.sin(7 * turn)
+        )
+    value = 1 + 0.12 * _layers(rng, [2.0, 12.0], size)
+    return _tint((0.40, 0.33, 0.26), value) * there[..., None], np.zeros((size, size))
+
+
+def weed(rng: np.random.Generator) -> tuple[Array, Array]:
+    """Weed on a wall: thick at the bottom, in tufts higher up; where there is none, nothing (the cut-out)."""
+    size = 1024
+    y = np.mgrid[0:size, 0:size][0] / size
+    tufts = (
+        _noise(rng, (14.0, 4.0), size)
+        + 0.8 * _noise(rng, 30.0, size)
+        + 0.6 * _noise(rng, 2.0, size)
+    )
+    there = tufts > 3.4 - 6.2 * y
+    value = np.clip(
+        1 + 0.35 * _noise(rng, (9.0, 2.0), size) + 0.2 * _noise(rng, 40.0, size), 0.3, 2.0
+    )
+    colour = _tint((0.036, 0.042, 0.02), value)
+    colour[..., 0] *= 1 + 0.25 * _noise(rng, 60.0, size)
+    return np.maximum(colour, 0.004) * there[..., None], tufts
+
+
+def foam(rng: np.random.Generator) -> tuple[Array, Array]:
+    """Flecks of foam along a wall that stands at u = 0.5, out to u = 0.25; elsewhere nothing (the cut-out)."""
+    size = 512
+    u = (np.mgrid[0:size, 0:size][1] + 0.5) / size
+    near = np.clip((u - 0.25) / 0.25, 0, 1) * (u < 0.5)
+    there = _layers(rng, [1.6, 5.0, 18.0], size) + 2.6 * near > 2.5
+    return _tint((0.42, 0.44, 0.42), np.ones((size, size))) * there[..., None], np.zeros(
+        (size, size)
+    )
+
+
 #: Recipe, seed and relief (slope of the normal map) of each texture.
 TEXTURES: dict[str, tuple[Callable[[np.random.Generator], tuple[Array, Array]], int, float]] = {
     "brick": (brick, 11, 2.2),
@@ -207,6 +269,10 @@ TEXTURES: dict[str, tuple[Callable[[np.random.Generator], tuple[Array, Array]], 
     "grass": (grass, 18, 0.5),
     "boards": (boards, 19, 0.6),
     "leaves": (leaves, 20, 0.0),
+    "thrown clay": (thrown_clay, 21, 0.16),
+    "splashes": (splashes, 22, 0.0),
+    "foam": (foam, 23, 0.0),
+    "weed": (weed, 24, 0.5),
 }
 
 
@@ -241,6 +307,12 @@ def written(colour: Array, height: Array, relief: float, cutout: bool) -> tuple[
         encoded = np.concatenate([bled, there], axis=-1)
     as_bytes = np.round((normal * 0.5 + 0.5) * 255).astype(np.uint8)
     return _file(np.round(encoded * 255).astype(np.uint8)), _file(as_bytes)
+
+
+def _clay(name: str, colour: tuple[float, float, float], roughness: float) -> Surface:
+    """Thrown clay or a glaze on it, by the mean colour it is to have."""
+    r, g, b = (c / GLAZE for c in colour)
+    return Surface(name, (r, g, b), roughness, texture="thrown clay", tile_m=AROUND_M)
 
 
 SURFACES: dict[str, Surface] = {
@@ -294,12 +366,28 @@ SURFACES: dict[str, Surface] = {
         Surface("screen", (0.02, 0.02, 0.02), 0.2, emission=(0.62, 0.82, 1.0), strength=160.0),
         Surface("galvanised", (0.50, 0.51, 0.52), 0.5, metallic=1.0),
         Surface("kiln fire", (0.1, 0.05, 0.02), 1.0, emission=(1.0, 0.33, 0.07), strength=9000.0),
-        Surface("raw clay", (0.42, 0.33, 0.26), 1.0),
-        Surface("terracotta", (0.40, 0.15, 0.075), 0.85),
-        Surface("celadon glaze", (0.30, 0.40, 0.33), 0.16),
-        Surface("tenmoku glaze", (0.055, 0.03, 0.02), 0.12),
-        Surface("shino glaze", (0.68, 0.60, 0.51), 0.35),
-        Surface("cobalt glaze", (0.045, 0.09, 0.22), 0.18),
-        Surface("ash glaze", (0.36, 0.33, 0.24), 0.28),
+        Surface("weed", (1, 1, 1), 0.55, texture="weed", two_sided=True, cutout=True),
+        Surface("wet wood", (0.03, 0.028, 0.022), 0.35),
+        Surface("foam", (1, 1, 1), 0.9, texture="foam", tile_m=2.0, two_sided=True, cutout=True),
+        Surface("enamel", (0.72, 0.71, 0.67), 0.3, two_sided=True),
+        Surface("paper", (0.74, 0.72, 0.66), 1.0, two_sided=True),
+        Surface("wet clay", (0.19, 0.14, 0.105), 0.28),
+        Surface("clay splashes", (1, 1, 1), 1.0, texture="splashes", two_sided=True, cutout=True),
+        Surface("white frames", (0.58, 0.57, 0.53), 0.6),
+        Surface(
+            "house blind",
+            (0.55, 0.46, 0.34),
+            1.0,
+            two_sided=True,
+            translucency=0.30,
+            through=(0.9, 0.72, 0.45),
+        ),
+        _clay("raw clay", (0.42, 0.33, 0.26), 1.0),
+        _clay("terracotta", (0.40, 0.15, 0.075), 0.85),
+        _clay("celadon glaze", (0.30, 0.40, 0.33), 0.16),
+        _clay("tenmoku glaze", (0.055, 0.03, 0.02), 0.12),
+        _clay("shino glaze", (0.68, 0.60, 0.51), 0.35),
+        _clay("cobalt glaze", (0.045, 0.09, 0.22), 0.18),
+        _clay("ash glaze", (0.36, 0.33, 0.24), 0.28),
     ]
 }

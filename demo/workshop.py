@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from .shapes import Solid, beam, box, join, moved, plate, rectangle, sheet, surface, tube
+from .shapes import Solid, beam, box, join, moved, plate, rectangle, sheet, surface, timber, tube
 from .writer import Piece
 
 X0, X1, Y0, Y1 = -6.0, 6.0, -3.75, 3.75
@@ -120,7 +120,7 @@ def windows() -> list[Piece]:
     east = _window(y1 - y0, z0, z1, 3, 3)
     bay = (X1 - X0) / 4
     light = _window(bay, EAVES + 0.25, RIDGE - 0.12, 3, 2)
-    sills = box([-width / 2, -0.28, sill - 0.04], [width / 2, 0.14, sill])
+    sills = timber([-width / 2, -0.28, sill - 0.04], [width / 2, 0.14, sill])
     return [
         Piece("South window", _window(width, sill, head, 3, 4), "Windows",
               [placed(x, Y0 - 0.22, 0) for x in WINDOWS_X]),
@@ -141,9 +141,9 @@ def doors() -> list[Piece]:
     from .writer import placed
 
     half = (DOOR[1] - DOOR[0]) / 2
-    boards = [box([0.02 + i * half / 7, -0.03, 0.03], [half / 7 * (i + 1) - 0.004, 0.02, DOOR[2]])
+    boards = [timber([0.02 + i * half / 7, -0.03, 0.03], [half / 7 * (i + 1) - 0.004, 0.02, DOOR[2]])
               for i in range(7)]  # fmt: skip
-    rails = [box([0.02, 0.02, z], [half - 0.02, 0.06, z + 0.14]) for z in (0.3, 1.45, 2.6)]
+    rails = [timber([0.02, 0.02, z], [half - 0.02, 0.06, z + 0.14]) for z in (0.3, 1.45, 2.6)]
     leaf = [(join(*boards, *rails), "painted door")]
     lintel = beam([X0 - WALL / 2, DOOR[0] - 0.25, DOOR[2] + 0.1],
                   [X0 - WALL / 2, DOOR[1] + 0.25, DOOR[2] + 0.1], WALL + 0.02, 0.2)  # fmt: skip

@@ -1,19 +1,19 @@
-"""The kiln yard east of the gallery, and the neighbours: kiln under its roof, wood, houses, sheds."""
+"""The kiln yard east of the gallery: kiln under its roof, wood, sheds."""
 
 from __future__ import annotations
 
 import numpy as np
 
 from .furniture import PROFILES, smooth_profile
-from .shapes import Solid, box, join, plate, sheet, tube, turned
+from .shapes import Solid, box, join, plate, sheet, timber, tube, turned
 from .writer import Piece, placed
 
 KILN = (18.6, 3.4)
 #: Two lamps under the kiln's roof and washers along the gallery's outer walls.
 ROOF_LAMPS = ((16.9, 1.2, 2.5), (20.3, 1.2, 2.5))
 WASHERS = (
-    ((13.15, -2.4, 0.05), [-0.2, 0.0, 1.0]), ((13.15, 0.6, 0.05), [-0.2, 0.0, 1.0]),
-    ((6.85, -4.55, 0.05), [0.0, 0.2, 1.0]), ((11.6, -4.55, 0.05), [0.0, 0.2, 1.0]),
+    ((13.15, -2.4, 0.11), [-0.2, 0.0, 1.0]), ((13.15, 0.6, 0.11), [-0.2, 0.0, 1.0]),
+    ((6.85, -4.55, 0.11), [0.0, 0.2, 1.0]), ((11.6, -4.55, 0.11), [0.0, 0.2, 1.0]),
 )  # fmt: skip
 
 
@@ -53,9 +53,12 @@ def _kiln() -> list[tuple[Solid, str]]:
 
 def _kiln_roof() -> list[tuple[Solid, str]]:
     """Open roof on six posts: rafters and slates, a hole for the chimney."""
-    posts = [box([x - 0.08, y - 0.08, 0], [x + 0.08, y + 0.08, z])
+    posts = [timber([x - 0.08, y - 0.08, 0], [x + 0.08, y + 0.08, z])
              for x in (-3.0, 0.0, 3.0) for y, z in ((-2.9, 2.62), (1.9, 3.42))]  # fmt: skip
-    beams = [box([-3.3, -2.98, 2.6], [3.3, -2.82, 2.78]), box([-3.3, 1.82, 3.4], [3.3, 1.98, 3.58])]
+    beams = [
+        timber([-3.3, -2.98, 2.6], [3.3, -2.82, 2.78]),
+        timber([-3.3, 1.82, 3.4], [3.3, 1.98, 3.58]),
+    ]
     rise = 0.8 / 4.8
 
     def slab(x0: float, x1: float, y0: float, y1: float, low: float, high: float) -> Solid:
@@ -119,7 +122,7 @@ def _chopping() -> list[tuple[Solid, str]]:
 
 def _ware_board() -> list[tuple[Solid, str]]:
     """A trestle with boards, for pots on their way into the kiln."""
-    top = [box([-1.1, y - 0.11, 0.82], [1.1, y + 0.11, 0.85]) for y in (-0.24, 0.0, 0.24)]
+    top = [timber([-1.1, y - 0.11, 0.82], [1.1, y + 0.11, 0.85]) for y in (-0.24, 0.0, 0.24)]
     legs = [tube([x, 0.0, 0.82], [x + dx, dy, -0.06], 0.022, 8)
             for x in (-0.8, 0.8) for dx in (-0.08, 0.08) for dy in (-0.34, 0.34)]  # fmt: skip
     return [(join(*top, *legs), "oak")]
@@ -140,82 +143,6 @@ def _wall() -> list[tuple[Solid, str]]:
             (box([-6.55, -0.21, 1.75], [6.55, 0.21, 1.83]), "quay stone")]  # fmt: skip
 
 
-def _house(
-    width: float, depth: float, height: float, lit: tuple[int, ...]
-) -> list[tuple[Solid, str]]:
-    """A neighbour: limewashed, slated, windows on all four sides; ``lit`` ones glow."""
-    gable = plate([(-width / 2, -0.3), (width / 2, -0.3), (width / 2, height), (0, height + width * 0.42),
-                   (-width / 2, height)], [], depth)  # fmt: skip
-    eave, ridge = height - 0.12, height + width * 0.42 + 0.05
-    cover = plate([(-width / 2 - 0.28, eave), (0, ridge), (width / 2 + 0.28, eave), (width / 2 + 0.28, eave + 0.12),
-                   (0, ridge + 0.13), (-width / 2 - 0.28, eave + 0.12)], [], depth + 0.3)  # fmt: skip
-    roof = Solid(cover.points - [0, 0.15, 0], cover.normals, cover.uvs)
-    stack = [
-        box([-0.35, y - 0.25, height], [0.35, y + 0.25, height + width * 0.42 + 0.9])
-        for y in (0.4, depth - 0.4)
-    ]
-    frames: list[Solid] = []
-    dark: list[Solid] = []
-    bright: list[Solid] = []
-    spots = [("x", s, y, z) for s in (-1, 1) for y in np.linspace(depth * 0.18, depth * 0.82, 3)
-             for z in np.arange(0.9, height - 1.0, 2.5)]  # fmt: skip
-    spots += [
-        ("y", s, x, z)
-        for s in (-1, 1)
-        for x in (-width * 0.24, width * 0.24)
-        for z in np.arange(0.9, height - 1.0, 2.5)
-    ]
-    for k, (axis, side, along, z) in enumerate(spots):
-        w, h = 0.45, 1.25
-        if axis == "x":
-            x = side * (width / 2 + 0.012)
-            corners = [
-                [x, along - w, z],
-                [x, along + w, z],
-                [x, along + w, z + h],
-                [x, along - w, z + h],
-            ]
-            frames.append(
-                box(
-                    [min(x, x + side * 0.03), along - w - 0.07, z - 0.07],
-                    [max(x, x + side * 0.03), along + w + 0.07, z],
-                )
-            )
-            bar = box(
-                [min(x, x + side * 0.02), along - 0.025, z],
-                [max(x, x + side * 0.02), along + 0.025, z + h],
-            )
-        else:
-            y = -0.012 if side < 0 else depth + 0.012
-            corners = [
-                [along - w, y, z],
-                [along + w, y, z],
-                [along + w, y, z + h],
-                [along - w, y, z + h],
-            ]
-            frames.append(
-                box(
-                    [along - w - 0.07, min(y, y + side * 0.03), z - 0.07],
-                    [along + w + 0.07, max(y, y + side * 0.03), z],
-                )
-            )
-            bar = box(
-                [along - 0.025, min(y, y + side * 0.02), z],
-                [along + 0.025, max(y, y + side * 0.02), z + h],
-            )
-        frames.append(bar)
-        # Counter-clockwise seen from outside.
-        outward = (axis == "x") == (side > 0)
-        (bright if k in lit else dark).append(sheet(corners if outward else corners[::-1]))
-    out = [
-        (join(gable, *stack), "limewash"),
-        (roof, "slate"),
-        (join(*frames), "dark oak"),
-        (join(*dark), "house pane"),
-    ]
-    return [*out, (join(*bright), "lit house pane")] if bright else out
-
-
 def _shed(width: float, depth: float, height: float) -> list[tuple[Solid, str]]:
     """A boarded shed with a steep roof and a pair of doors."""
     gable = plate([(-width / 2, -0.2), (width / 2, -0.2), (width / 2, height), (0, height * 1.45),
@@ -231,21 +158,33 @@ def _shed(width: float, depth: float, height: float) -> list[tuple[Solid, str]]:
 
 
 def _washer_body() -> list[tuple[Solid, str]]:
-    """A flush uplight in the paving, its lamp in a shallow dish."""
-    ring = [(0, -0.11), (0.1, -0.11), (0.1, -0.025), (0.065, -0.025), (0.055, -0.045), (0, -0.045)]
+    """A low can on the paving, open upwards: its lamp sits so deep that only who bends over it sees it."""
+    ring = [
+        (0, -0.17),
+        (0.1, -0.17),
+        (0.1, -0.02),
+        (0.062, -0.02),
+        (0.055, -0.03),
+        (0.055, -0.13),
+        (0, -0.13),
+    ]
     return [(turned(ring, 24), "black steel")]
 
 
 def _flood_body() -> list[tuple[Solid, str]]:
-    """A housing on a bracket from the gallery's wall; its lamp hangs below."""
+    """A housing on a bracket from the gallery's wall, open below, with a hood that hides its lamp."""
+    sides = [box([-0.1, y - 0.004, -0.09], [0.1, y + 0.004, 0.08]) for y in (-0.12, 0.12)]
+    sides += [box([x - 0.004, -0.12, -0.09], [x + 0.004, 0.12, 0.08]) for x in (-0.1, 0.1)]
     return [(join(box([-0.26, -0.03, 0.08], [-0.02, 0.03, 0.12]),
-                  box([-0.09, -0.12, 0.045], [0.09, 0.12, 0.08])), "black steel")]  # fmt: skip
+                  box([-0.1, -0.12, 0.045], [0.1, 0.12, 0.08]), *sides), "black steel")]  # fmt: skip
 
 
 def _roof_lamp_body() -> list[tuple[Solid, str]]:
-    """A cap over a bulb, on a cord from the rafters."""
-    cap = turned([(0.005, 0.16), (0.1, 0.09), (0.105, 0.08), (0, 0.085)], 24)
-    return [(join(cap, tube([0, 0, 0.15], [0, 0, 0.42], 0.005, 6)), "black steel")]
+    """An enamelled shade on a cord from the rafters, dark outside and white within; the bulb just shows below it."""
+    outside = [(0.02, 0.17), (0.045, 0.155), (0.07, 0.11), (0.19, 0.005), (0.195, -0.01)]
+    inside = [(0.195, -0.01), (0.19, -0.008), (0.066, 0.102), (0.04, 0.14), (0.0, 0.142)]
+    cord = tube([0, 0, 0.165], [0, 0, 0.42], 0.005, 6)
+    return [(join(turned(outside, 32), cord), "painted door"), (turned(inside, 32), "enamel")]
 
 
 def boat_shed() -> list[Piece]:
@@ -273,11 +212,6 @@ def pieces() -> list[Piece]:
         Piece("Ware on boards", [(turned(smooth_profile(PROFILES["jar"])), "raw clay")], "Kiln yard", waiting),
         Piece("Barrow", _barrow(), "Kiln yard", [placed(19.2, -2.2, 0, 200)]),
         Piece("Yard wall", _wall(), "Kiln yard", [placed(19.3, 8.2, 0), placed(26.2, 1.9, 0, 90)]),
-        Piece("House by the quay", _house(6.2, 9.0, 5.2, (1, 4, 9)), "Surroundings", [placed(-3.5, 19, 0, 6)]),
-        Piece("Row house", _house(5.4, 8.0, 5.4, (0, 3, 6, 12)), "Surroundings",
-              [placed(6.5, 21, 0, 3), placed(13.5, 22.5, 0, -5)]),
-        Piece("House inland", _house(6.6, 8.5, 3.2, (2, 7)), "Surroundings",
-              [placed(38, 3, 0, 80), placed(34, -20, 0, 15), placed(47, 24, 0, -40)]),
         Piece("Boat shed", _shed(7, 11, 3.4), "Surroundings", [placed(3, -24, 0, 176)]),
         Piece("Net loft", _shed(6, 9, 4.6), "Surroundings", [placed(13.5, -22, 0, 184), placed(24, 18, 0, 10)]),
     ]  # fmt: skip

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from pathlib import Path
+from types import ModuleType
 
 import numpy as np
 import pytest
 from rich.console import Console
 
 from westlight.cli.postgres import GroundError
-from westlight.cli.rendering import gallery_page, recipe_in, spec_of, still
+from westlight.cli.rendering import Shot, gallery_page, recipe_in, spec_of, still
 from westlight.core.files import read_layers
 from westlight.store import Store
-from westlight.studio.demo import GALLERY, NAME, looks, views
+from westlight.studio import demo, lantern_row
 from westlight.studio.studio import Studio
 
 from ..core.test_models import glb
@@ -55,13 +56,15 @@ def test_wrong_names_and_files_are_answered_in_words(store: Store, tmp_path: Pat
         recipe_in(wrong)
 
 
-def test_the_gallery_shows_what_the_demo_has() -> None:
-    """Every view and look of the gallery exists, and so does every picture on its page."""
-    ids: dict[str, str] = {}
-    assert {view for view, _ in GALLERY} <= {name for name, _ in views()}
-    assert {look for _, look in GALLERY} <= {name for name, _ in looks(ids)}
-    page = gallery_page(NAME, GALLERY)
-    assert (DOCS / "gallery.md").read_text() == page
-    for line in page.splitlines():
-        if line.startswith("!["):
-            assert (DOCS / line.split("(")[1].rstrip(")")).is_file()
+@pytest.mark.parametrize("of", [demo, lantern_row])
+def test_the_gallery_shows_what_the_examples_have(of: ModuleType) -> None:
+    """Every view and look of the gallery exists, and its page shows a picture of each, small enough for a page."""
+    assert {view for view, _ in of.GALLERY} <= {name for name, _ in of.views()}
+    assert {look for _, look in of.GALLERY} <= {name for name, _ in of.looks({})}
+    page = (DOCS / "gallery.md").read_text()
+    for view, look in of.GALLERY:
+        shot = Shot(of.NAME, view, look, "", "")
+        assert f"(gallery/{shot.stem}.jpg)" in page
+        assert (DOCS / f"gallery/{shot.stem}.jpg").stat().st_size <= 450_000
+    shots = [Shot(of.NAME, view, look, "Meant", "Lit") for view, look in of.GALLERY]
+    assert gallery_page(shots).count(f'./westlight render "{of.NAME}"') == len(shots)

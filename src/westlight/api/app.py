@@ -74,7 +74,7 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
 
     @app.websocket("/api/picture")
     async def picture(socket: WebSocket) -> None:
-        await PictureSocket(socket, studio, engine, chosen.live_passes).serve()
+        await PictureSocket(socket, studio, engine, chosen.live_passes, chosen.live_width).serve()
 
     if chosen.web.is_dir():
         app.mount("/", StaticFiles(directory=chosen.web, html=True), name="web")

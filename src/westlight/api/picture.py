@@ -42,9 +42,15 @@ class PictureSocket:
     """One browser looking at one picture of its own."""
 
     def __init__(
-        self, socket: WebSocket, studio: Studio, engine: EngineHost, most_passes: int = 512
+        self,
+        socket: WebSocket,
+        studio: Studio,
+        engine: EngineHost,
+        most_passes: int,
+        most_wide: int,
     ) -> None:
-        self.socket, self.studio, self._most_passes = socket, studio, most_passes
+        self.socket, self.studio = socket, studio
+        self._most_passes, self._most_wide = most_passes, most_wide
         self._loop = asyncio.get_running_loop()
         self._session = engine.open(self._from_engine)
         self._waiting: OrderedDict[str, tuple[dict[str, Any], bytes]] = OrderedDict()
@@ -228,8 +234,9 @@ class PictureSocket:
 
     async def _refresh(self, m: Show) -> None:
         held = m.held.model_dump(exclude_unset=True) if m.held else {}
+        width = min(m.width, self._most_wide)
         spec = await asyncio.to_thread(
-            self.studio.scenes.picture, m.project, m.look, m.view, held, m.width
+            self.studio.scenes.picture, m.project, m.look, m.view, held, width
         )
         told = _told(spec, m).model_copy(update={"max_samples": self._most_passes})
         # The pipe to an engine that is busy may be full: others are served meanwhile.

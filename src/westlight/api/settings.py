@@ -23,3 +23,5 @@ class ServerSettings(BaseSettings):
     key: str = ""
     #: Passes after which a live picture stops, noise or not: fewer leave a shared machine to others.
     live_passes: int = Field(default=512, ge=1, le=65536)
+    #: Most pixels across a live picture; the page draws a smaller one as large as it wants it.
+    live_width: int = Field(default=8192, ge=64, le=8192)

@@ -9,6 +9,7 @@ import shutil
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -364,23 +365,26 @@ def _database() -> Iterator[Cluster]:
 
 @app.command()
 def gallery(
-    seconds: Annotated[float, typer.Option(help="Time for each still")] = 150.0,
+    seconds: Annotated[float, typer.Option(help="Time for each still")] = 240.0,
+    only: Annotated[str, typer.Option(help="Only stills whose file name holds this")] = "",
 ) -> None:
-    """Render the demo's finals into docs/gallery and write docs/gallery.md."""
-    from westlight.studio.demo import GALLERY, NAME
+    """Render stills of both example buildings into docs/gallery and write docs/gallery.md."""
+    from westlight.studio import demo, lantern_row
 
-    from .rendering import gallery_page, spec_of, still
+    from .rendering import gallery_of, gallery_page, still, write_small_jpeg
 
     ensure_kernels()
     folder = ROOT / "docs/gallery"
     with _studio() as studio:
-        specs = [spec_of(studio, NAME, look, view, 1280) for view, look in GALLERY]
-    for (view, look), spec in zip(GALLERY, specs, strict=True):
-        stem = f"{view}-{look}".lower().replace(" ", "-")
-        console.print(f"{view}, {look}")
-        still(spec, folder / f"{stem}.exr", 0.02, seconds, ["jpeg"], console)
-        (folder / "preview.jpg").unlink(missing_ok=True)
-    (folder.parent / "gallery.md").write_text(gallery_page(NAME, GALLERY))
+        shots = [x for of in (demo, lantern_row) for x in gallery_of(studio, of.NAME, of.GALLERY)]
+    for shot, spec in shots:
+        if only not in shot.stem:
+            continue
+        console.print(f"{shot.project}: {shot.view}, {shot.look}")
+        with tempfile.TemporaryDirectory() as scratch:
+            (file,) = still(spec, Path(scratch) / "still.exr", 0.005, seconds, ["png"], console)
+            write_small_jpeg(Path(file), folder / f"{shot.stem}.jpg", shot.described)
+    (folder.parent / "gallery.md").write_text(gallery_page([shot for shot, _ in shots]))
 
 
 @contextmanager

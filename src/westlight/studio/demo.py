@@ -126,23 +126,29 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
     day = date(2026, 10, 11)
     return [
         ("Late sun", LookState(
+            note="The sun comes in by the doors and lies along the floor; the shelves answer it.",
             day=day, minutes=17 * 60 + 12, sky=SkyState(haze=2.6, ground=0.2), sun=SunState(),
             exposure=exposure(f_number=5.6, shutter_s=1 / 25, iso=200, kelvin=5900),
             finish=finish(0.012, contrast=1.06, warm_lights=0.1),
             mix=mix({"Bench pendants": None, "Shelf lights": -1.0, "Desk lamp": None,
                      **dict.fromkeys(NIGHT_ONLY)}))),
         ("Blue hour", LookState(
+            note="The building is a lamp at the water: warm inside, blue outside, the doors open.",
             day=day, minutes=19 * 60 + 22, sky=SkyState(haze=2.2), sun=SunState(),
             exposure=exposure(f_number=4.0, shutter_s=0.4, iso=200, kelvin=4400),
             finish=finish(0.06, 0.01, warm_lights=0.1, warm_shadows=-0.2),
             mix=mix({"Bench pendants": 0.0}))),
         ("Kiln night", LookState(
-            day=day, minutes=21 * 60 + 40, sky=SkyState(haze=2.0), sun=SunState(),
+            note="Work goes on under two shades and the fire; all else is left to the dark.",
+            day=day, minutes=19 * 60 + 44, sky=SkyState(haze=2.0, town_cd_m2=0.08), sun=SunState(),
             exposure=exposure(f_number=4.0, shutter_s=0.8, iso=200, kelvin=3500),
             finish=finish(0.08, 0.015, warm_shadows=-0.25, shadows=0.15),
             mix=mix({"Bench pendants": -1.2, "Shelf lights": -0.3, "Kiln fire": 0.6,
-                     "Quay lanterns": 0.5, "Lamp posts": 1.3}))),
+                     "Quay lanterns": 0.5, "Lamp posts": 1.3, "Kiln roof lamps": 1.0,
+                     "Kiln yard floodlight": 0.6, "Wall washers outside": 0.3,
+                     "Neighbours' windows": -1.5}))),
         ("Overcast noon", LookState(
+            note="Even light without a lamp: the reference that the others are judged against.",
             day=day, minutes=13 * 60, sky=SkyState(model="cie", cie_type=1), sun=SunState(),
             exposure=exposure(f_number=5.6, shutter_s=1 / 20, iso=200, kelvin=6300,
                               automatic="whole", compensation=0.5),

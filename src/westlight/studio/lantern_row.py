@@ -22,6 +22,9 @@ from .settings import LookState, Mix, SkyState, SunState
 NAME, FILE = "Lantern Row", "lantern_row"
 #: The row looks south-east, its end south-west over the river.
 PLACE = {"latitude_deg": 48.2, "longitude_deg": 4.4, "time_zone": "Etc/GMT-1", "north_deg": -38.0}
+#: Views and looks of the gallery.
+GALLERY = [("Living room", "White noon"), ("Living room", "Dinner"), ("Table", "Dinner"),
+           ("Kitchen", "Morning haze"), ("Street front", "Rain at night")]  # fmt: skip
 GLOWS = {"Neighbours' windows": "lit pane"}
 GROUPS = {
     "Coves": ("Coves along the room", "Coves across the room", "Niche strips"),

@@ -161,11 +161,11 @@ def write_picture(
 
 def write_jpeg(
     path: Path, pixels: npt.NDArray[np.uint8], screen: str = "sRGB", dpi: float | None = None,
-    described: str = "",
+    described: str = "", quality: int = 95,
 ) -> None:  # fmt: skip
-    """Write 8-bit encoded values (h, w, 3) as JPEG of high quality, with its screen's profile.
+    """Write 8-bit encoded values (h, w, 3) as JPEG, with its screen's profile.
 
-    ``dpi`` and ``described`` as in `write_picture`.
+    ``dpi`` and ``described`` as in `write_picture`; ``quality`` 1…100.
     """
     temporary = path.with_name(f"{path.stem}.part.jpg")
     size: dict[str, Any] = {} if dpi is None else {"dpi": (dpi, dpi)}
@@ -173,7 +173,7 @@ def write_jpeg(
         exif = Image.Exif()
         exif[ExifTags.Base.ImageDescription] = described
         size["exif"] = exif
-    Image.fromarray(pixels).save(temporary, quality=95, subsampling=0,
+    Image.fromarray(pixels).save(temporary, quality=quality, subsampling=0,
                                  icc_profile=screen_profile(screen), **size)  # fmt: skip
     temporary.replace(path)
 
