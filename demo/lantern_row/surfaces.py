@@ -116,7 +116,7 @@ TEXTURES: dict[str, Recipe] = {
     "stone top": (stone_top, 34, 0.2),
     "rug": (rug, 35, 1.3),
     "cloth": (cloth, 36, 0.6),
-    "render": (render_coat, 37, 0.7),
+    "render": (render_coat, 37, 0.22),
     "paving": (paving, 38, 1.1),
     "roof tiles": (roof_tiles, 39, 0.9),
     "river": (river, 40, 0.7),

@@ -140,7 +140,7 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
             mix=mix({"Bench pendants": 0.0}))),
         ("Kiln night", LookState(
             note="Work goes on under two shades and the fire; all else is left to the dark.",
-            day=day, minutes=19 * 60 + 44, sky=SkyState(haze=2.0, town_cd_m2=0.08), sun=SunState(),
+            day=day, minutes=19 * 60 + 36, sky=SkyState(haze=2.0, town_cd_m2=0.08), sun=SunState(),
             exposure=exposure(f_number=4.0, shutter_s=0.8, iso=200, kelvin=3500),
             finish=finish(0.08, 0.015, warm_shadows=-0.25, shadows=0.15),
             mix=mix({"Bench pendants": -1.2, "Shelf lights": -0.3, "Kiln fire": 0.6,

@@ -23,8 +23,8 @@ NAME, FILE = "Lantern Row", "lantern_row"
 #: The row looks south-east, its end south-west over the river.
 PLACE = {"latitude_deg": 48.2, "longitude_deg": 4.4, "time_zone": "Etc/GMT-1", "north_deg": -38.0}
 #: Views and looks of the gallery.
-GALLERY = [("Living room", "White noon"), ("Living room", "Dinner"), ("Table", "Dinner"),
-           ("Kitchen", "Morning haze"), ("Street front", "Rain at night")]  # fmt: skip
+GALLERY = [("Living room", "White noon"), ("Kitchen", "White noon"), ("Living room", "Dinner"),
+           ("From the balcony", "Morning haze"), ("Street front", "Rain at night")]  # fmt: skip
 GLOWS = {"Neighbours' windows": "lit pane"}
 GROUPS = {
     "Coves": ("Coves along the room", "Coves across the room", "Niche strips"),
@@ -40,11 +40,11 @@ def views() -> list[tuple[str, ViewSettings]]:
     return [
         ("Living room", ViewSettings(position=(6.0, 4.55, 11.0), target=(0.9, 0.5, 10.85), focal_length_mm=21, upright=True)),
         ("Kitchen", ViewSettings(position=(3.9, 3.0, 11.05), target=(1.75, 7.2, 10.55), focal_length_mm=24, upright=True)),
-        ("Bathroom", ViewSettings(position=(6.85, 5.05, 11.0), target=(9.3, 7.1, 10.55), focal_length_mm=20, upright=True)),
+        ("Bathroom", ViewSettings(position=(7.2, 4.95, 11.0), target=(9.3, 7.1, 10.6), focal_length_mm=20, upright=True)),
         ("Table", ViewSettings(position=(2.9, 3.5, 10.75), target=(4.8, 1.9, 10.35), focal_length_mm=60,
                                depth_of_field=True, focus_m=2.4, blades=8)),
         ("Street front", ViewSettings(position=(-4.6, -11.8, 1.6), target=(5.2, 0.5, 6.0), focal_length_mm=22, upright=True)),
-        ("From the balcony", ViewSettings(position=(5.5, -0.7, 11.2), target=(-40.0, -13.0, 6.5), focal_length_mm=24, upright=True)),
+        ("From the balcony", ViewSettings(position=(5.5, -0.85, 11.2), target=(-40.0, -28.0, 6.5), focal_length_mm=24, upright=True)),
     ]  # fmt: skip
 
 
@@ -84,9 +84,9 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
 
     return [
         ("White noon", LookState(
-            day=date(2026, 5, 12), minutes=13 * 60 + 40, sky=SkyState(haze=2.4), sun=SunState(),
-            exposure=exposure(5800, 1.1, 1 / 60), finish=finish(0.015, contrast=1.03), mix=mix(),
-            note="A high sun on pale boards; white walls that keep their shape.")),
+            day=date(2026, 4, 2), minutes=16 * 60 + 20, sky=SkyState(haze=2.4), sun=SunState(),
+            exposure=exposure(5700, 1.6, 1 / 60), finish=finish(0.015, contrast=1.03), mix=mix(mirror=0.0),
+            note="Afternoon sun on pale boards by the corner; white walls that keep their shape.")),
         ("Morning haze", LookState(
             day=date(2026, 9, 18), minutes=8 * 60 + 5, sky=SkyState(haze=4.5), sun=SunState(),
             exposure=exposure(5600, 0.9, 1 / 30), finish=finish(0.03, contrast=0.95, shadows=0.2),
