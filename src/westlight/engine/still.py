@@ -44,6 +44,7 @@ from .orphans import die_with_parent
 from .package import Package
 from .scenery import Scenery, gains_of, scenery_of
 from .spec import FileId
+from .spec.base import dial
 from .still_files import MATTES, Recipe, sums_differ, write_files
 from .translate import ev_of, exposed, finish_of, matte_of, seen_softly, view_of
 from .units import Stage, Traced, Tracing, add, keep_stage, units_of
@@ -73,7 +74,9 @@ class StillOrder(Recipe):
     """What to render and when to stop: at the noise, the time or the samples, whichever first."""
 
     #: Share of the mean light, for those who want it in per cent; without one, when no noise is seen.
-    noise: float | None = Field(default=None, gt=0, le=1)
+    noise: float | None = dial(
+        0.04, 0, 1, "Noise", 0.001, "%", (0.002, 0.5), logarithmic=True, above=True, optional=True
+    )
     seconds: float = Field(default=600.0, gt=0)
     samples: int = Field(default=256, ge=1)
     seed: int = 1

@@ -15,7 +15,6 @@ from westlight.engine.spec import (
     FileId,
     FinishSettings,
     HazeSettings,
-    Level,
     ModelEdits,
     ModelSuffix,
     Settings,
@@ -69,7 +68,7 @@ class SkyState(SkyKind):
 class Mix(Settings):
     """A source in a look: level in stops, muted, solo."""
 
-    level: Level = 0.0
+    level: float = dial(0, -MOST_STOPS, MOST_STOPS, "Strength", 0.1, "EV", (-8, 8))
     muted: bool = False
     solo: bool = False
 

@@ -16,6 +16,7 @@ from westlight.engine.spec import (
     Dress,
     ExposureSettings,
     FinishSettings,
+    FixtureSettings,
     HazeSettings,
     PartGradeSettings,
     Planting,
@@ -25,15 +26,16 @@ from westlight.engine.spec import (
 from westlight.engine.spec.base import Settings, dials
 from westlight.engine.spec.kinds import READINGS, SKIES
 from westlight.engine.spec.sources import GradedSky, PictureSky
+from westlight.engine.still import StillOrder
 from westlight.engine.still_files import PASSES
 
-from .settings import ClayState, SunState
+from .settings import ClayState, Mix, SunState
 
 #: Settings whose numbers are set on sliders, beside those of the finish.
 NUMBERS: dict[str, type[Settings]] = {
     "sun": SunState, "sky": SkyKind, "graded": GradedSky, "hdri": PictureSky, "exposure": ExposureSettings,
     "clay": ClayState, "haze": HazeSettings, "view": ViewSettings, "dress": Dress,
-    "planting": Planting,
+    "planting": Planting, "mix": Mix, "fixture": FixtureSettings, "still": StillOrder,
 }  # fmt: skip
 #: A building may come with its files in one.
 PACKED = ".zip"

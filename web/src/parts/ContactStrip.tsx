@@ -8,7 +8,7 @@ import { editLook, removeRow } from "../state/edits";
 import { hold, release } from "../state/held";
 import { groupKey, lookRow, NO_MIX, sourceList, useLookPart, type SourceLine } from "../state/look";
 import { get, set, useStudio } from "../state/store";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { percent, signed } from "./words";
 import { Menu, type MenuLine } from "../ui/Menu";
 import { Tip } from "../ui/Tip";
@@ -132,14 +132,12 @@ function CardBody(p: {
         </Tip>
       </div>
       <div className="grid grid-cols-[1fr_32px] items-center gap-[5px]">
-        <Amount
+        <DialLine
+          of="mix"
+          name="level"
           bare
           label={`Level of ${p.name}`}
           value={p.mix.level}
-          min={-8}
-          max={8}
-          step={0.1}
-          normal={0}
           write={(v) => signed(v)}
           onHold={(level) => hold({ look: { mix: { [p.id]: { level } as Mix } } }, false)}
           onRelease={() => {

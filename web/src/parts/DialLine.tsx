@@ -15,7 +15,10 @@ interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProp
     | "haze"
     | "view"
     | "dress"
-    | "planting";
+    | "planting"
+    | "mix"
+    | "fixture"
+    | "still";
   name: string;
 }
 

@@ -5,7 +5,7 @@ import { answer, api } from "../api/client";
 import type { Fixture, Schemas } from "../api/types";
 import { edit } from "../state/edits";
 import { release } from "../state/held";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { Select } from "../ui/Select";
 import { queries, useChange } from "../state/queries";
 import { Tick } from "../ui/Tick";
@@ -50,13 +50,10 @@ export function Hue(p: {
   };
   return (
     <>
-      <Amount
-        label="Colour"
+      <DialLine
+        of="fixture"
+        name="kelvin"
         value={f.kelvin}
-        min={1500}
-        max={10000}
-        step={50}
-        normal={3000}
         track={WARM_TO_COLD}
         write={(v) => (f.colour === null ? `${v.toFixed(0)} K` : "a hue")}
         onHold={p.onHold}

@@ -4,7 +4,7 @@ import { askDoubts } from "../state/asking";
 import { edit, editLook } from "../state/edits";
 import { useLookPart } from "../state/look";
 import { useStudio } from "../state/store";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { metres, percent, signed } from "./words";
 import { Tick } from "../ui/Tick";
 import { Cheat } from "../ui/Tip";
@@ -53,14 +53,10 @@ export function Seen({ id, fixture: f }: { id: string; fixture: Fixture }) {
         <Cheat why="A cheat: no real lamp stops shining" />
       </div>
       {f.range_m !== null && (
-        <Amount
-          label="Reaches"
+        <DialLine
+          of="fixture"
+          name="range_m"
           value={f.range_m}
-          min={0.2}
-          max={40}
-          step={0.1}
-          normal={4}
-          logarithmic
           write={metres}
           onHold={() => undefined}
           onRelease={(range_m) => save({ range_m }, "Range")}

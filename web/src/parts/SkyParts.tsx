@@ -2,7 +2,7 @@ import { Row } from "../ui/Row";
 import type { Look, SkyCard } from "../api/types";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { signed } from "./words";
 import { Select } from "../ui/Select";
 import { Cheat } from "../ui/Tip";
@@ -36,13 +36,10 @@ export function SkyParts({ hdri, shelf }: { hdri: Hdri; shelf: SkyCard[] }) {
       {PARTS.map(([key, label]) => (
         <div key={key} className="flex items-center">
           <div className="min-w-0 flex-1">
-            <Amount
-              label={label}
+            <DialLine
+              of="hdri"
+              name={key}
               value={hdri[key]}
-              min={OFF}
-              max={6}
-              step={0.1}
-              normal={0}
               write={(v) => (v <= OFF ? "off" : `${signed(v)} EV`)}
               read={(t) => (/off/i.test(t) ? OFF : Number.parseFloat(t.replace("−", "-")))}
               onHold={(v) => hold({ look: { sky: { hdri: { [key]: v } } } }, false)}

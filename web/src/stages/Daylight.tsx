@@ -4,7 +4,6 @@ import { ColourField } from "../ui/ColourField";
 import type { Look } from "../api/types";
 import { Air } from "../parts/Air";
 import { DialLine } from "../parts/DialLine";
-import { Amount } from "../ui/Amount";
 import { ContactSheet } from "../parts/ContactSheet";
 import { AimTheSun, Hunt } from "../parts/Hunt";
 import { Choice } from "../ui/Choice";
@@ -19,7 +18,7 @@ import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
 import { SkyChoice } from "../parts/SkyChoice";
 import { GradedSky, PictureSky } from "../parts/SkyPanel";
-import { lux, signed } from "../parts/words";
+import { lux } from "../parts/words";
 import { Tip } from "../ui/Tip";
 
 type Sky = Look["sky"];
@@ -60,14 +59,10 @@ export function Daylight() {
     hold({ look: { sun: patch } }, moving);
   const holdSky = (patch: Partial<typeof sky>) => hold({ look: { sky: patch } }, false);
   const strength = (id: "sun" | "sky", name: string) => (
-    <Amount
-      label="Strength"
+    <DialLine
+      of="mix"
+      name="level"
       value={level(id)}
-      min={-8}
-      max={8}
-      step={0.1}
-      normal={0}
-      write={(v) => `${signed(v)} EV`}
       onHold={(v) =>
         hold({ look: { mix: { [id]: { ...NO_MIX, ...look.mix[id], level: v } } } }, false)
       }

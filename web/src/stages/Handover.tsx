@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
 import type { components } from "../api/schema";
 import { Amount } from "../ui/Amount";
+import { DialLine } from "../parts/DialLine";
 import { Choice } from "../ui/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
 import { LightsExchange } from "../parts/LightsExchange";
@@ -33,7 +34,7 @@ export function Handover() {
   const lookId = useStudio((s) => s.lookId);
   const viewId = useStudio((s) => s.viewId);
   const [width, setWidth] = useState(1920);
-  const [noise, setNoise] = useState(4);
+  const [noise, setNoise] = useState(0.04);
   const [bySight, setBySight] = useState(true);
   const [minutes, setMinutes] = useState(10);
   const [allViews, setAllViews] = useState(false);
@@ -65,7 +66,7 @@ export function Handover() {
     look,
     view,
     width_px: Math.round(width),
-    noise: bySight ? null : noise / 100,
+    noise: bySight ? null : noise,
     seconds: minutes * 60,
     samples: 4096,
     files,
@@ -153,18 +154,7 @@ export function Handover() {
           />
         </div>
         {!bySight && (
-          <Amount
-            label="Noise"
-            value={noise}
-            min={0.2}
-            max={50}
-            step={0.1}
-            normal={4}
-            logarithmic
-            write={(v) => `${v.toFixed(1)} %`}
-            onHold={setNoise}
-            onRelease={setNoise}
-          />
+          <DialLine of="still" name="noise" value={noise} onHold={setNoise} onRelease={setNoise} />
         )}
         <Amount
           label="At most"
@@ -200,7 +190,7 @@ export function Handover() {
         </div>
         <TimeNeeded
           width={width}
-          noise={bySight ? null : noise / 100}
+          noise={bySight ? null : noise}
           most={minutes * 60}
           count={count}
         />

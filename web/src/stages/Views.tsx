@@ -138,16 +138,12 @@ export function Views() {
           Verticals stay vertical (lens shift)
         </label>
         {(["right", "up"] as const).map((way, i) => (
-          <Amount
+          <DialLine
             key={way}
+            of="view"
+            name="shift"
             label={`Shift ${way}`}
             value={view.shift[i] ?? 0}
-            min={-0.5}
-            max={0.5}
-            step={0.01}
-            normal={0}
-            write={(v) => `${(v * 100).toFixed(0).replace("-", "−")} %`}
-            read={(t) => Number.parseFloat(t.replace("−", "-")) / 100}
             onHold={(v) => {
               const shift: [number, number] = [...view.shift];
               shift[i] = v;

@@ -52,16 +52,19 @@ def dial(
     ``unit``: how it is written; ``%`` for a share of 1, ``-EV`` for stops below. ``shown``: what the slider spans, where
     that is less than what is allowed. ``above``: the least value itself is not allowed. ``optional``: not set by default.
     """
-    low, high = shown or (least, most)
-    drawn: dict[str, Any] = {
-        "label": label, "min": low, "max": high, "step": step, "normal": normal, "unit": unit,
-        "logarithmic": logarithmic,
-    }  # fmt: skip
     default = None if optional else int(normal) if whole else float(normal)
-    extra: Any = {"dial": drawn}
+    extra: Any = drawn(label, *(shown or (least, most)), step, unit, normal, logarithmic)
     if above:
         return Field(default, gt=least, le=most, json_schema_extra=extra)
     return Field(default, ge=least, le=most, json_schema_extra=extra)
+
+
+def drawn(
+    label: str, low: float, high: float, step: float, unit: str = "", normal: float = 0.0, logarithmic: bool = False
+) -> dict[str, Any]:  # fmt: skip
+    """What a page draws a number by: as `dial`, for a field whose limits are its own."""
+    return {"dial": {"label": label, "min": low, "max": high, "step": step, "normal": normal, "unit": unit,
+                     "logarithmic": logarithmic}}  # fmt: skip
 
 
 def dials(of: type[BaseModel]) -> dict[str, dict[str, Any]]:

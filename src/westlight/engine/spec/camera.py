@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Kelvin, Point, Settings, Share, ToneName, dial
+from .base import Kelvin, Point, Settings, Share, ToneName, dial, drawn
 
 Shift = Annotated[float, Field(ge=-1, le=1)]
 
@@ -21,7 +21,10 @@ class ViewSettings(Settings):
     roll_deg: float = dial(0, -180, 180, "Roll", 0.1, "°", (-15, 15))
     near_m: float = dial(0, 0, 500, "Cut away", 0.05, "m", (0, 10))
     aspect: float = dial(16 / 9, 0.2, 5, "Free aspect", 0.01, shown=(0.4, 3))
-    shift: tuple[Shift, Shift] = (0.0, 0.0)
+    #: To the right and up, as shares of the picture's width and height.
+    shift: tuple[Shift, Shift] = Field(
+        default=(0.0, 0.0), json_schema_extra=drawn("Shift", -0.5, 0.5, 0.01, "%")
+    )
     depth_of_field: bool = False
     focus_m: float = dial(
         5, 0.01, 100_000, "Focus", 0.05, "m", (0.2, 100), logarithmic=True, above=True

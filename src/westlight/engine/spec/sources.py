@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -44,7 +44,11 @@ class GradedSky(Settings):
 
 #: Stops at which a part of a source's light is off, and those it can be moved by.
 OFF_STOPS = -10.0
-PartStops = Annotated[float, Field(ge=OFF_STOPS, le=10)]
+
+
+def _part(label: str) -> Any:
+    """Brightness of a part of a picture's light, in stops."""
+    return dial(0, OFF_STOPS, 10, label, 0.1, "EV", (OFF_STOPS, 6))
 
 
 class PictureSky(Settings):
@@ -64,9 +68,9 @@ class PictureSky(Settings):
     tint: Hex = "#ffffff"
     #: Brightness of the visible background, of the light it sheds on what scatters it, and of what
     #: is mirrored, in stops; at the lowest it is off: cheats.
-    seen: PartStops = 0.0
-    lighting: PartStops = 0.0
-    mirrored: PartStops = 0.0
+    seen: float = _part("Background")
+    lighting: float = _part("Lighting")
+    mirrored: float = _part("Reflections")
     #: Another picture of the shelf that is mirrored in its place.
     other: FileId | None = None
     other_name: str = ""
@@ -146,7 +150,7 @@ class FixtureSettings(Settings):
     circuit: GroupName = ""
     #: A fill exists only for the picture: a cheat, kept in a list of its own.
     fill: bool = False
-    kelvin: Kelvin = 3000.0
+    kelvin: float = dial(3000, 1000, 25_000, "Colour", 50, "K", (1500, 10_000))
     #: A colour instead of kelvin.
     colour: Hex | None = None
     #: Dimmed below its amount it grows warmer, as a filament does; what it then has is resolved for each look.
@@ -159,7 +163,9 @@ class FixtureSettings(Settings):
     diffuse: bool = True
     glossy: bool = True
     #: Its light ends here, in metres: a cheat.
-    range_m: Annotated[float, Field(gt=0.05, le=1000)] | None = None
+    range_m: float | None = dial(
+        4, 0.05, 1000, "Reaches", 0.1, "m", (0.2, 40), logarithmic=True, above=True, optional=True
+    )
     length: Annotated[float, Field(gt=0, le=100)] = 1.2
     beam_deg: Annotated[float, Field(gt=0.5, lt=170)] = 24.0
     field_deg: Annotated[float, Field(gt=1, le=180)] = 48.0
