@@ -30,7 +30,7 @@ from .. import stored
 from ..core.shapes import BOX_FACES
 from .stage import write_room
 
-SEQUENCES = int(os.environ.get("WESTLIGHT_SEQUENCES", "120"))
+SEQUENCES = int(os.environ.get("WESTLIGHT_SEQUENCES", "60"))
 STEPS = 40
 #: Passes of every source in a settled picture.
 PASSES = 2
