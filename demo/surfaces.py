@@ -157,9 +157,15 @@ def slate(rng: np.random.Generator) -> tuple[Array, Array]:
 
 
 def water(rng: np.random.Generator) -> tuple[Array, Array]:
-    """Small waves on a calm evening."""
-    waves = _noise(rng, (14.0, 26.0)) + 0.5 * _noise(rng, (6.0, 10.0)) + 0.2 * _noise(rng, 3.0)
-    return _tint((0.016, 0.026, 0.028), np.ones((SIZE, SIZE))), waves
+    """Small waves on a calm evening: ruffled where the wind reaches down, smooth in the lanes between."""
+    size = 2 * SIZE
+    waves = (
+        _noise(rng, (6.5, 12.0), size)
+        + 0.5 * _noise(rng, (2.8, 4.6), size)
+        + 0.2 * _noise(rng, 1.4, size)
+    )
+    wind = np.clip(0.62 + 0.45 * _noise(rng, (90.0, 260.0), size), 0.12, 1.25)
+    return _tint((0.016, 0.026, 0.028), np.ones((size, size))), waves * wind
 
 
 def grass(rng: np.random.Generator) -> tuple[Array, Array]:
@@ -265,7 +271,7 @@ TEXTURES: dict[str, tuple[Callable[[np.random.Generator], tuple[Array, Array]], 
     "concrete": (concrete, 14, 0.4),
     "stone": (stone, 15, 2.4),
     "slate": (slate, 16, 1.0),
-    "water": (water, 17, 0.9),
+    "water": (water, 17, 0.5),
     "grass": (grass, 18, 0.5),
     "boards": (boards, 19, 0.6),
     "leaves": (leaves, 20, 0.0),
@@ -325,7 +331,7 @@ SURFACES: dict[str, Surface] = {
         Surface("concrete floor", (1, 1, 1), 0.42, texture="concrete", tile_m=3.2),
         Surface("quay stone", (1, 1, 1), 0.8, texture="stone", tile_m=3.6),
         Surface("slate", (1, 1, 1), 0.6, texture="slate", tile_m=1.2),
-        Surface("water", (1, 1, 1), 0.06, texture="water", tile_m=5.0),
+        Surface("water", (1, 1, 1), 0.06, texture="water", tile_m=22.0),
         Surface("black steel", (0.035, 0.036, 0.038), 0.5),
         Surface("zinc", (0.55, 0.56, 0.57), 0.4, metallic=1.0),
         Surface("window glass", (0.97, 0.99, 0.98), 0.0, transmission=1.0),

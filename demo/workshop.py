@@ -8,7 +8,7 @@ from __future__ import annotations
 import numpy as np
 
 from .shapes import Solid, beam, box, join, moved, plate, rectangle, sheet, surface, timber, tube
-from .writer import Piece
+from .writer import Piece, placed
 
 X0, X1, Y0, Y1 = -6.0, 6.0, -3.75, 3.75
 WALL, LINING = 0.40, 0.025
@@ -80,6 +80,24 @@ def walls() -> list[Piece]:
     ]
 
 
+def edges() -> list[Piece]:
+    """Where the plaster turns into a reveal it is rounded by hand: no corner of it is sharp."""
+    width, sill, head = WINDOW
+    r, y = 0.014, Y0 - 0.004
+    left, right = -width / 2, width / 2
+    round_window = join(
+        tube([left, 0, sill], [left, 0, head], r), tube([right, 0, sill], [right, 0, head], r),
+        tube([left, 0, head], [right, 0, head], r),
+    )  # fmt: skip
+    x = X0 - 0.004
+    round_door = join(*[tube([x, s, 0], [x, s, DOOR[2]], r) for s in DOOR[:2]],
+                      tube([x, DOOR[0], DOOR[2]], [x, DOOR[1], DOOR[2]], r))  # fmt: skip
+    return [
+        Piece("Plaster edge", [(round_window, "lime plaster")], "Walls", [placed(x, y, 0) for x in WINDOWS_X]),
+        Piece("Plaster edge of the doors", [(round_door, "lime plaster")], "Walls"),
+    ]  # fmt: skip
+
+
 def _window(
     width: float, sill: float, head: float, columns: int, rows: int
 ) -> list[tuple[Solid, str]]:
@@ -113,8 +131,6 @@ def _curtain(width: float, foot: float, head: float) -> Solid:
 
 def windows() -> list[Piece]:
     """South windows as copies of one, the east window, sills, and the north lights."""
-    from .writer import placed
-
     width, sill, head = WINDOW
     y0, y1, z0, z1 = EAST_WINDOW
     east = _window(y1 - y0, z0, z1, 3, 3)
@@ -138,8 +154,6 @@ def windows() -> list[Piece]:
 
 def doors() -> list[Piece]:
     """Big west doors, both leaves half open onto the quay."""
-    from .writer import placed
-
     half = (DOOR[1] - DOOR[0]) / 2
     boards = [timber([0.02 + i * half / 7, -0.03, 0.03], [half / 7 * (i + 1) - 0.004, 0.02, DOOR[2]])
               for i in range(7)]  # fmt: skip
@@ -190,8 +204,6 @@ def roof() -> list[Piece]:
 
 def trusses() -> list[Piece]:
     """Oak trusses across the building at five places, as copies of one."""
-    from .writer import placed
-
     z = EAVES - 0.02
     timbers = [beam([0, Y0 - 0.1, z], [0, Y1 + 0.1, z], 0.16, 0.24)]
     for y0, y1 in ((Y0, 0.0), (0.0, Y1)):
@@ -217,4 +229,4 @@ def trusses() -> list[Piece]:
 
 def pieces() -> list[Piece]:
     """All parts of the building shell."""
-    return [*floor(), *walls(), *windows(), *doors(), *roof()]
+    return [*floor(), *walls(), *edges(), *windows(), *doors(), *roof()]
