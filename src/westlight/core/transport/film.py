@@ -197,7 +197,10 @@ class GuideFilm:
         return int(self.counts.min())
 
     def output_pass(self, name: str) -> F4:
-        """ "albedo" or "normal" (h, w, 3), "depth" in m, "alpha" or "diffuse" (h, w); ``ValueError`` else."""
+        """ "albedo" or "normal" (h, w, 3), "depth" in m, "alpha" or "diffuse" (h, w); ``ValueError`` else.
+
+        The albedo of a mirror is that of what it shows.
+        """
         hits = np.maximum(self.sums[..., 7], 1e-6)
         total = over_pixels(np.maximum(self.counts, 1), *self.sums.shape[:2]).astype(np.float32)
         if name == "albedo":

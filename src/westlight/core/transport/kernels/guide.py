@@ -5,7 +5,7 @@ from numba import njit
 
 from .. import layout as L
 from .look import surface_at
-from .numbers import ONE, OUTLINE, PIECE, ZERO
+from .numbers import NO, ONE, OUTLINE, PIECE, ZERO
 from .rays import NO_HIT, face_of_hit, instance_of, triangle_of
 
 
@@ -20,6 +20,18 @@ def note(guide, part, r, g, b, nx, ny, nz, dist):
     guide[5] += nz * part
     guide[6] += dist * part
     guide[7] += part
+
+
+@njit(**PIECE)
+def pay(guide, r, g, b, owed):
+    """Add the albedo of what a mirror shows to a pixel of the guide, in the mirror's colour ``owed`` RGB.
+
+    Without it denoising would take what is mirrored for one flat colour and blur it.
+    """
+    guide[0] += r * owed[0]
+    guide[1] += g * owed[1]
+    guide[2] += b * owed[2]
+    return NO
 
 
 @njit(**OUTLINE)

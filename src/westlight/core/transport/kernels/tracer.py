@@ -15,7 +15,7 @@ from ..embree import intersect1
 from .air import free_flight, light_segment, scattered
 from .cells import cached_row
 from .glints import glint_vertex, left_to_chance, looks_for_glints
-from .guide import note, note_behind
+from .guide import note, note_behind, pay
 from .haze import thinning
 from .hit import lifted, shading_normal
 from .kept import add_kept
@@ -64,6 +64,8 @@ ROUGH_ENOUGH = np.float32(0.3)
 #: The same where the camera looks: there a broad highlight shows.
 ROUGH_AT_ONCE = np.float32(0.7)
 _NEAR = np.float32(1e-8)
+#: Metal up to this rough is a mirror: its guide is what it shows.
+MIRROR_ROUGH = np.float32(0.04)
 #: Chance, at least, that the light mirrored by the panes before the camera is followed.
 MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
@@ -103,6 +105,9 @@ def _follow(
     left_sun = left_sky = ONE
     travelled = ZERO
     guided = start or again
+    # The guide is owed the albedo of what a mirror before the camera shows, in the mirror's colour.
+    owing = NO
+    owed = (ZERO, ZERO, ZERO)
     matte_ray = blurred = NO
     share = ONE
     mirrored = ONE if again else -ONE
@@ -154,6 +159,8 @@ def _follow(
                         if not guided:
                             guided = True
                             note_behind(S, guide, seen, ray, words, ox, oy, oz, dx, dy, dz, hit_far)
+                        elif owing:
+                            owing = pay(guide, ONE, ONE, ONE, owed)
                         if glance or depth >= bounces:
                             break
                         if depth >= ROULETTE_FROM:
@@ -189,6 +196,8 @@ def _follow(
                     S, slot_of, acc, at, also, share, scratch, tr * seen, tg * seen, tb * seen,
                     px, py, pz, pgx, pgy, pgz, dx, dy, dz, density, depth == 0, outside, mirrored, found, left_sun, left_sky, depth == 1,
                 )  # fmt: skip
+                if owing:
+                    owing = pay(guide, ONE, ONE, ONE, owed)
                 if depth == 0 and not again and also != L.O_MIRRORED:
                     guide[L.G_OPEN] += luminance(tr, tg, tb) * seen
                 break
@@ -209,6 +218,8 @@ def _follow(
                 if not guided:
                     guided = True
                     note(guide, seen, ONE, ONE, ONE, -dx, -dy, -dz, travelled)
+                elif owing:
+                    owing = pay(guide, ONE, ONE, ONE, owed)
                 # What falls on the body of a lamp is sent on; patches of sun are not looked for on it.
                 r = g = b = e[L.E_BODY]
                 if r == ZERO:
@@ -240,14 +251,17 @@ def _follow(
                         break
                     u, _ = point2(seed, index, 0x40000000 + panes)
                 if woven:
-                    if not guided:
+                    if not guided or owing:
                         # Its folds, not what shimmers through, are the edges that denoising keeps.
                         guided = True
                         nx, ny, nz, r, g, b, _, _ = surface_at(
                             S, t, inst, row, ray[15], ray[16], depth, gx, gy, gz, -dx, -dy, -dz
                         )
                         qr, qg, qb = through_at(S, t, row, ray[15], ray[16], depth)
-                        note(guide, seen, r + qr, g + qg, b + qb, nx, ny, nz, travelled)
+                        if owing:
+                            owing = pay(guide, r + qr, g + qg, b + qb, owed)
+                        else:
+                            note(guide, seen, r + qr, g + qg, b + qb, nx, ny, nz, travelled)
                     between, k = weave_taken(f, u)
                     tr, tg, tb = tr * k, tg * k, tb * k
                     if between:
@@ -337,9 +351,20 @@ def _follow(
                 qr = qg = qb = ZERO
                 if f[L.M_TRANSLUCENT] > ZERO:
                     qr, qg, qb = through_at(S, t, row, u, v, depth)
+                mirrors = metallic > HALF and roughness < MIRROR_ROUGH
                 if not guided:
                     guided = True
-                    note(guide, seen, r + qr, g + qg, b + qb, nx, ny, nz, travelled)
+                    if mirrors:
+                        # What it shows is met by the whole path alone, and counts for the glances with it.
+                        note(guide, seen, ZERO, ZERO, ZERO, nx, ny, nz, travelled)
+                        owing, owed = not glance, (r, g, b)
+                    else:
+                        note(guide, seen, r + qr, g + qg, b + qb, nx, ny, nz, travelled)
+                elif owing:
+                    if mirrors:
+                        owed = (owed[0] * r, owed[1] * g, owed[2] * b)
+                    else:
+                        owing = pay(guide, r + qr, g + qg, b + qb, owed)
                 if f[L.M_COAT] > ZERO and depth <= bounces:
                     # The varnish does not follow the relief below it.
                     sx, sy, sz = (qx, qy, qz) if depth == 0 else (nx, ny, nz)
@@ -468,6 +493,7 @@ def _follow(
             if not q < keep:
                 break
             tr, tg, tb = tr / keep, tg / keep, tb / keep
+            owed = (owed[0] / keep, owed[1] / keep, owed[2] / keep)
         ox, oy, oz = offset(x, y, z, gx, gy, gz, dx, dy, dz)
         px, py, pz = x, y, z
         pnx, pny, pnz = nx, ny, nz
