@@ -17,7 +17,8 @@ export async function listProjects() {
 }
 
 export function goHome() {
-  set({ home: true, alone: false, mounted: null });
+  // What the picture was busy with is not told while nobody looks at it.
+  set((s) => ({ home: true, alone: false, mounted: null, note: s.stop ? s.note : "" }));
   void listProjects();
 }
 

@@ -219,6 +219,10 @@ describe("what comes back", () => {
     Wire.last.say(frame());
     await pass(0);
     expect(now().note).toBe("Reading barn.glb …");
+    set({ note: "", stop: null, home: true });
+    Wire.last.say({ kind: "note", text: "Reading the building …" });
+    expect(now().note).toBe("");
+    set({ home: false });
   });
   it("keeps a chip of look and view only of the picture as it is", async () => {
     localStorage.clear();

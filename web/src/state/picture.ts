@@ -225,7 +225,7 @@ function take(message: ArrayBuffer) {
       return { contributions: { ...s.contributions, [head.source]: kept } };
     });
   } else if (head.kind === "facts") set({ facts: head });
-  else if (head.kind === "note") set({ note: head.text });
+  else if (head.kind === "note") set((s) => (s.home ? {} : { note: head.text }));
   else if (head.kind === "problem") set({ problem: head.text });
   else if (head.kind === "failure") set({ failure: head, note: "" });
   else if (head.kind === "answer") answered(head.id, head.answer);
