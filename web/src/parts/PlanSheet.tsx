@@ -16,6 +16,7 @@ import { LightOverPlan, LightPlanControls } from "./LightPlan";
 import { PlantsOnPlan } from "./PlantsOnPlan";
 import { type At, beginStroke, endStroke, hover } from "../state/plants";
 import type { Picking } from "../state/store/hand";
+import { shownAtFirst, usualCut } from "./planFit";
 import { metres } from "./words";
 
 /** Side of the drawing in its own units; lines are drawn in these, whatever the zoom. */
@@ -55,7 +56,7 @@ const PARTS: Picking[] = ["part", "move part", "copy part", "room"];
 export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
   const project = useStudio((s) => s.project);
   const view = useView();
-  const [height, setHeight] = useState(1.2);
+  const [chosenHeight, setHeight] = useState<number | null>(null);
   const [way, setWay] = useState<Way>("line");
   const [through, setThrough] = useState(0);
   const line = useStudio((s) => s.sectionLine);
@@ -70,6 +71,8 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
       : chosen === "north" || chosen === "south"
         ? [0, through]
         : [through, 0];
+  const usual = usualCut(view?.position[2] ?? 0);
+  const height = chosenHeight ?? usual;
   const model = project?.models[0];
   const stood = model && standing(model.id, model.settings);
   const params = { path: { project: project?.id ?? "" } };
@@ -117,9 +120,10 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
             label="Cut at"
             value={height}
             min={0.1}
-            max={8}
+            max={Math.max(8, Math.ceil(usual + 4))}
+            anywhere
             step={0.05}
-            normal={1.2}
+            normal={usual}
             write={metres}
             onHold={setHeight}
             onRelease={setHeight}
@@ -188,12 +192,12 @@ function Drawing(p: {
   const planting = useStudio((s) => s.picking === "plant");
   const [from, setFrom] = useState<Flat | null>(null);
   const drag = useRef<{ x: number; y: number; from: Window } | null>(null);
-  const fit = useMemo<Window>(() => {
-    if (!cut) return { x: 0, y: 0, span: 20 };
-    const [x0, y0] = cut.low;
-    const [x1, y1] = cut.high;
-    return { x: (x0 + x1) / 2, y: (y0 + y1) / 2, span: Math.max(x1 - x0, y1 - y0) * 1.16 };
-  }, [cut]);
+  // Found anew with the cut: a camera that is dragged does not drag the drawing along.
+  const eye = useRef(lie.flat(p.view.position as Point));
+  const fit = useMemo<Window>(
+    () => (cut ? shownAtFirst(cut, eye.current) : { x: 0, y: 0, span: 20 }),
+    [cut],
+  );
   const w = shown ?? fit;
   const unit = w.span / SIZE;
   const lines = useMemo(
