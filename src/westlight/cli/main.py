@@ -10,8 +10,10 @@ import socket
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -34,13 +36,19 @@ DATA = Path(os.environ.get("WESTLIGHT_DATA", ROOT / "var"))
 CHROMIUM = "/usr/bin/chromium"
 
 
+#: Set while two steps are done at once.
+_side_by_side = threading.Event()
+
+
 @contextmanager
 def step(text: str) -> Iterator[None]:
     """Say what is being done, and how long it took."""
     begun = time.monotonic()
-    console.print(f"  {text} …", end="")
+    # Of two at once each has lines of its own.
+    alone = not _side_by_side.is_set()
+    console.print(f"  {text} …", end="" if alone else "\n")
     yield
-    console.print(f" {time.monotonic() - begun:.1f} s")
+    console.print(f"{'' if alone else f'  {text}:'} {time.monotonic() - begun:.1f} s")
 
 
 def ensure_demo() -> Path:
@@ -56,6 +64,28 @@ def ensure_demo() -> Path:
             subprocess.run([sys.executable, "-m", "demo.build", str(folder)], cwd=ROOT, check=True,
                            stdout=subprocess.DEVNULL)  # fmt: skip
     return folder
+
+
+def demo_ready() -> Path:
+    """The demo building, and what readers make of its files."""
+    from westlight.studio.demo import read_for_shelves
+
+    folder = ensure_demo()
+    read_for_shelves(folder)
+    return folder
+
+
+def ensure_all() -> tuple[Path, Path]:
+    """The built front end and the demo, and all kernels: the demo is built while kernels are compiled."""
+    web = ensure_front_end()
+    _side_by_side.set()
+    try:
+        with ThreadPoolExecutor(1) as beside:
+            demo = beside.submit(demo_ready)
+            ensure_kernels()
+            return web, demo.result()
+    finally:
+        _side_by_side.clear()
 
 
 def ensure_front_end() -> Path:
@@ -143,8 +173,7 @@ def start(
         try:
             with step("Starting PostgreSQL"):
                 cluster.start()
-            web, demo = ensure_front_end(), ensure_demo()
-            ensure_kernels()
+            web, demo = ensure_all()
             with kept_up(cluster):
                 _serve(cluster, host, port, web, demo)
         finally:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from .main import ensure_demo, ensure_kernels
+from .main import demo_ready, ensure_kernels
 
 
 def compile_everything() -> None:
@@ -20,6 +20,6 @@ def compile_everything() -> None:
 
 if __name__ == "__main__":
     if "demo" in sys.argv:
-        ensure_demo()
+        demo_ready()
     if "kernels" in sys.argv:
         compile_everything()

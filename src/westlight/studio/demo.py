@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import shutil
 import tempfile
 from collections.abc import Callable, Mapping, Sequence
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
+import westlight
 from westlight.engine.readers import READERS
 from westlight.engine.spec import (
     ExposureSettings,
@@ -35,6 +38,8 @@ PLACE = {"latitude_deg": 43.6, "longitude_deg": -9.1, "time_zone": "Etc/GMT-1", 
 #: Views and looks of the gallery.
 GALLERY = [("Wheel room", "Late sun"), ("From the quay", "Blue hour"), ("Wheel room", "Kiln night"),
            ("Gallery", "Blue hour"), ("Kiln yard", "Kiln night")]  # fmt: skip
+#: Files of the demo for the shelves: their folders by reader.
+SHELVED = {"photometry": "photometry", "sky": "skies", "backdrop": "backdrops", "table": "tables"}
 #: Finishes on the shelf from the start, by a name that says what they do.
 FINISHES: dict[str, dict[str, Any]] = {
     "Soft daylight, open shadows": {
@@ -158,6 +163,35 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
     ]  # fmt: skip
 
 
+def read_for_shelves(folder: Path) -> list[tuple[str, dict[str, Any], Path]]:
+    """What readers make of the demo's files: kind, report, and the folder with what is kept.
+
+    It stays beside the files, so that another data folder need not read them again, until the readers change.
+    """
+    sources = Path(westlight.__file__).parent
+    changed = max(f.stat().st_mtime_ns for of in ("core", "engine") for f in (sources / of).rglob("*.py"))  # fmt: skip
+    kept = folder / f"read-{changed}"
+    for old in set(folder.glob("read-*")) - {kept}:
+        shutil.rmtree(old, ignore_errors=True)
+    out = []
+    for kind, of in SHELVED.items():
+        for file in sorted((folder / of).glob("*.*")):
+            place = kept / file.name
+            if not place.is_dir():
+                kept.mkdir(exist_ok=True)
+                with tempfile.TemporaryDirectory(dir=kept) as scratch:
+                    made = Path(scratch) / "made"
+                    made.mkdir()
+                    (made / "report.json").write_text(
+                        json.dumps(READERS[kind].read(file, file.name, made))
+                    )
+                    with contextlib.suppress(OSError):
+                        # Another process may have been quicker.
+                        made.replace(place)
+            out.append((kind, json.loads((place / "report.json").read_text()), place))
+    return out
+
+
 def create(studio: Studio, folder: Path) -> str:
     """The demo project from the generator's files, unless it is there already."""
     mark = studio.folder / "demo-made"
@@ -169,15 +203,11 @@ def create(studio: Studio, folder: Path) -> str:
         if there["name"] == NAME:
             mark.write_text(str(there["id"]))
             return str(there["id"])
-    files = sorted((folder / "photometry").glob("*.*"))
-    cards = [studio.shelves.photometry.add(file, file.name) for file in files]
-    shelf = {c["name"]: c["asset"] for c in cards}
-    for file in sorted((folder / "skies").glob("*.exr")):
-        studio.shelves.skies.add(file, file.name)
-    for file in sorted((folder / "backdrops").glob("*.jpg")):
-        studio.shelves.backdrops.add(file, file.name)
-    for file in sorted((folder / "tables").glob("*.cube")):
-        studio.shelves.tables.add(file, file.name)
+    shelf = {}
+    for kind, report, place in read_for_shelves(folder):
+        card = studio.shelves.keep_read(kind, report, place)
+        if kind == "photometry":
+            shelf[card["name"]] = card["asset"]
     for title, kept in FINISHES.items():
         studio.shelves.finishes.keep(title, LookState.model_validate({"finish": kept}))
     building = _read(studio, folder / "saltmarsh.glb")
