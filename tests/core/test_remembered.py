@@ -9,7 +9,7 @@ import pytest
 
 from westlight import core
 from westlight.core import remembered as module
-from westlight.core.remembered import key_of, remembered
+from westlight.core.remembered import key_of, nothing_remembered, remembered
 
 from .shapes import box
 
@@ -106,3 +106,18 @@ def test_a_building_looks_the_same_from_what_was_remembered(folder: Path) -> Non
     assert set(folder.glob("portals-*")) == files
     assert not np.array_equal(picture(1.0), first)
     assert len(set(folder.glob("portals-*"))) == 2
+
+
+def test_nothing_is_remembered_for_a_while(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What was kept is worked out anew, and kept no better; afterwards it is found again."""
+    monkeypatch.setenv("WESTLIGHT_REMEMBERED", str(tmp_path / "kept"))
+    made = []
+
+    def make() -> dict[str, np.ndarray]:
+        made.append(1)
+        return {"a": np.array([len(made)])}
+
+    assert remembered("x", "key", make)["a"] == 1
+    with nothing_remembered():
+        assert remembered("x", "key", make)["a"] == 2
+    assert remembered("x", "key", make)["a"] == 1

@@ -11,12 +11,13 @@ import hashlib
 import os
 import tempfile
 import zipfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
 
+_VARIABLE = "WESTLIGHT_REMEMBERED"
 Arrays = Mapping[str, npt.NDArray[np.generic]]
 #: Bytes that are kept; what was used least recently goes first.
 MOST_BYTES = 500_000_000
@@ -24,10 +25,24 @@ MOST_BYTES = 500_000_000
 
 def folder() -> Path | None:
     """Where it is kept; None for nowhere."""
-    told = os.environ.get("WESTLIGHT_REMEMBERED")
+    told = os.environ.get(_VARIABLE)
     if told == "":
         return None
     return Path(told) if told else Path.home() / ".cache/westlight/remembered"
+
+
+@contextlib.contextmanager
+def nothing_remembered() -> Iterator[None]:
+    """Have everything worked out anew for a while, and nothing of it kept."""
+    told = os.environ.get(_VARIABLE)
+    os.environ[_VARIABLE] = ""
+    try:
+        yield
+    finally:
+        if told is None:
+            del os.environ[_VARIABLE]
+        else:
+            os.environ[_VARIABLE] = told
 
 
 def key_of(*parts: object) -> str:
