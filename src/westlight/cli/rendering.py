@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import glob
 import json
 from collections.abc import Sequence
@@ -93,7 +94,11 @@ def still(
         if message.get("passes"):
             console.print(f"  pass {message['passes']}  noise {message['noise']}", end="\r")
 
-    return list((StillRun(order, report).render() or {}).values())
+    try:
+        return list((StillRun(order, report).render() or {}).values())
+    finally:
+        # Its films hold one another: without this the next still would need room beside them.
+        gc.collect()
 
 
 class Shot(NamedTuple):
