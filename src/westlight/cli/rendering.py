@@ -97,7 +97,7 @@ def still(
     try:
         return list((StillRun(order, report).render() or {}).values())
     finally:
-        # Its films hold one another: without this the next still would need room beside them.
+        # What it holds refers to itself in a circle: uncollected, it would need its room beside the next still.
         gc.collect()
 
 
@@ -148,7 +148,7 @@ def gallery_page(shots: Sequence[Shot]) -> str:
         if shot.project != project:
             project = shot.project
             lines += [f"## {project}", ""]
-        command = f'./westlight render "{project}" --view "{shot.view}" --look "{shot.look}" --size {GALLERY_PX}'
+        command = f'./westlight render "{project}" --view "{shot.view}" --look "{shot.look}" --size {GALLERY_PX} --noise 0.5 --seconds 240'
         lines += [f"### {shot.view}, {shot.look}", "", f"![{shot.view}, {shot.look}](gallery/{shot.stem}.jpg)", "",
                   f"{shot.note}  ", shot.described, "", f"`{command}`", ""]  # fmt: skip
     return "\n".join(lines)
