@@ -34,11 +34,26 @@ def from_triangles(vertices: npt.ArrayLike, faces: npt.ArrayLike) -> Solid:
     length = np.linalg.norm(normal, axis=1, keepdims=True)
     keep = length[:, 0] > 1e-10
     corners, normal = corners[keep], normal[keep] / length[keep]
-    axis = np.abs(normal).argmax(axis=1)
+    return Solid(corners.reshape(-1, 3), np.repeat(normal, 3, axis=0), _projected(corners, normal))
+
+
+def _projected(corners: Array, normals: Array) -> Array:
+    """Texture coordinates (3m, 2) of triangles (m, 3, 3), projected along the main axis of their normals (m, 3)."""
+    axis = np.abs(normals).argmax(axis=1)
     u = np.where(axis[:, None] == 0, corners[..., 1], corners[..., 0])
     v = np.where(axis[:, None] == 2, corners[..., 1], corners[..., 2])
-    uvs = np.stack([u, -v], axis=-1).reshape(-1, 2)
-    return Solid(corners.reshape(-1, 3), np.repeat(normal, 3, axis=0), uvs)
+    return np.stack([u, -v], axis=-1).reshape(-1, 2)
+
+
+def sawn(solid: Solid) -> Solid:
+    """The same solid cut from a block: its texture runs straight through it and not around it."""
+    facing = solid.normals.reshape(-1, 3, 3).mean(axis=1)
+    return Solid(solid.points, solid.normals, _projected(solid.points.reshape(-1, 3, 3), facing))
+
+
+def lengthwise(solid: Solid) -> Solid:
+    """A turned or drawn solid whose grain runs along it and not around it."""
+    return Solid(solid.points, solid.normals, solid.uvs[:, ::-1])
 
 
 def join(*solids: Solid) -> Solid:
@@ -204,3 +219,19 @@ def surface(points: npt.ArrayLike, closed: bool = False) -> Solid:
     )
     flat = faces[size > 1e-12].reshape(-1)
     return Solid(p.reshape(-1, 3)[flat], normals.reshape(-1, 3)[flat], uv.reshape(-1, 2)[flat])
+
+
+def swept(path: npt.ArrayLike, radius: float, segments: int = 14) -> Solid:
+    """A round rod along a path of points (n, 3), open at its ends; its grain runs along it."""
+    p = np.asarray(path, float)
+    along = np.gradient(p, axis=0)
+    along /= np.linalg.norm(along, axis=1, keepdims=True)
+    x = np.cross(along[0], [0.0, 0, 1] if abs(along[0][2]) < 0.9 else [1.0, 0, 0])
+    angle = np.linspace(0, -2 * np.pi, segments + 1)[:, None]
+    rings = []
+    for point, way in zip(p, along, strict=True):
+        # The ring before, turned as little as the path asks for: a rod does not twist.
+        x = x - way * (x @ way)
+        x /= np.linalg.norm(x)
+        rings.append(point + radius * (np.cos(angle) * x + np.sin(angle) * np.cross(way, x)))
+    return lengthwise(surface(np.stack(rings), closed=True))

@@ -46,6 +46,8 @@ def fixtures() -> list[dict[str, Any]]:
          "places": [{"position": [(mx0 + mx1) / 2, shell.NORTH - 0.09, mz1 + 0.06], "direction": [0.0, -0.5, -1.0]}]},
         {"name": "Paper lanterns", "shape": "sphere", "radius": 0.05, "kelvin": 2100, "lumen": 320,
          "places": [{"position": [x, y, z - 0.32], "direction": down} for x, y, z in town.PAPER_LANTERNS]},
+        {"name": "Candles", "shape": "sphere", "radius": 0.006, "kelvin": 1900, "lumen": 28,
+         "places": [{"position": [px + dx, py + dy, f + 0.742 + size * living.FLAME], "direction": down} for dx, dy, size in living.STICKS]},
         {"name": "Street lamps", "shape": "sphere", "radius": 0.10, "kelvin": 2200, "lumen": 2600,
          "places": [{"position": [x, y, town.LAMP_HEAD + 0.1], "direction": down} for x, y in town.STREET_LAMPS]},
     ]  # fmt: skip

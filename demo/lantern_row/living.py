@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 
-from ..shapes import Solid, join, moved, tube, turned
+from ..shapes import Solid, join, lengthwise, moved, sawn, swept, tube, turned
 from ..writer import Piece, placed
-from .shapes import bevelled, curtain, cushion, ring, shade, shade_rims
+from .shapes import bevelled, curtain, cushion, pillow, ring, shade, shade_rims
 from .shell import ACROSS, CORNER_SOUTH, CORNER_WEST, FLOOR, NICHE_WALL, NICHES
 
 TABLE = (4.75, 1.95)
@@ -30,17 +28,19 @@ def _sofa() -> list[tuple[Solid, str]]:
 
 
 def _throw_cushion() -> Solid:
-    return cushion((0, 0, 0), (0.46, 0.16, 0.44), 0.62)
+    return pillow(0.48, 0.17, 0.46)
 
 
 def _chair() -> list[tuple[Solid, str]]:
     """A chair that looks along +y: a bent back on four splayed legs."""
-    legs = [tube([sx * 0.21, sy * 0.20, 0], [sx * 0.16, sy * 0.16, 0.44], 0.015)
+    legs = [lengthwise(tube([sx * 0.21, sy * 0.20, 0], [sx * 0.16, sy * 0.16, 0.44], 0.015))
             for sx in (-1, 1) for sy in (-1, 1)]  # fmt: skip
-    posts = [tube([sx * 0.17, -0.18, 0.44], [sx * 0.19, -0.25, 0.76], 0.012) for sx in (-1, 1)]
-    a = np.linspace(-1, 1, 13)
-    arc = [(0.20 * t, -0.25 - 0.06 * (1 - t * t), 0.77) for t in a]
-    rail = [tube(p, q, 0.022, 10) for p, q in pairwise(arc)]
+    posts = [lengthwise(tube([sx * 0.17, -0.18, 0.44], [sx * 0.19, -0.25, 0.76], 0.012)) for sx in (-1, 1)]  # fmt: skip
+    rail = [swept([(0.23 * t, -0.25 - 0.06 * (1 - t * t), 0.77) for t in np.linspace(-1, 1, 25)], 0.022)]  # fmt: skip
+    for sx in (-1, 1):
+        rail.append(
+            moved(cushion((0, 0, 0), (0.02, 0.044, 0.044), 1.0, 9), [sx * 0.23, -0.25, 0.77])
+        )
     seat = cushion((0, 0, 0.46), (0.44, 0.42, 0.05), 0.35)
     return [(join(*legs, *posts, *rail), "oiled timber"), (seat, "plum cloth")]
 
@@ -57,9 +57,9 @@ def _table() -> list[tuple[Solid, str]]:
         ],
         96,
     )
-    foot = turned([(1e-4, 0), (0.27, 0), (0.28, 0.012), (0.25, 0.022), (0.06, 0.05), (0.042, 0.2), (0.042, 0.62),
-                   (0.10, 0.71), (1e-4, 0.712)], 64)  # fmt: skip
-    return [(join(top, foot), "oiled timber")]
+    foot = turned([(1e-4, 0), (0.27, 0), (0.28, 0.012), (0.25, 0.022), (0.06, 0.05)], 64)
+    stem = turned([(0.06, 0.05), (0.042, 0.2), (0.042, 0.62), (0.10, 0.71), (1e-4, 0.712)], 64)
+    return [(join(sawn(top), sawn(foot), lengthwise(stem)), "oiled timber")]
 
 
 PLATE = [
@@ -98,23 +98,78 @@ VASE = [(1e-4, 0), (0.05, 0), (0.085, 0.05), (0.09, 0.12), (0.05, 0.22), (0.03, 
         (0.026, 0.28), (0.045, 0.22), (1e-4, 0.20)]  # fmt: skip
 
 
+#: Where the candlesticks stand on the table, and their size.
+STICKS = ((-0.05, 0.08, 1.0), (0.07, 0.02, 0.82))
+#: Where the flame of a candlestick is over its foot.
+FLAME = 0.408
+
+
+def _cutlery() -> Solid:
+    """A knife and a fork beside a plate, along y."""
+    knife = [bevelled([0.148, -0.10, 0], [0.160, -0.005, 0.006], 0.002), bevelled([0.147, -0.005, 0.001], [0.163, 0.10, 0.0025], 0.0006)]  # fmt: skip
+    fork = [bevelled([-0.160, -0.10, 0], [-0.150, 0.03, 0.0035], 0.001), bevelled([-0.167, 0.03, 0.001], [-0.143, 0.055, 0.0035], 0.001)]  # fmt: skip
+    tines = [bevelled([x, 0.05, 0.001], [x + 0.0035, 0.10, 0.0035], 0.0008) for x in (-0.167, -0.1602, -0.1534, -0.1466)]  # fmt: skip
+    return join(*knife, *fork, *tines)
+
+
+def _napkin() -> Solid:
+    """Folded linen under the fork: three soft layers, not quite in line."""
+    layers = [
+        cushion((-0.18 + 0.002 * n, -0.01 + 0.003 * n, 0.0025 + 0.003 * n), (0.10, 0.19 - 0.004 * n, 0.004), 0.12, 11)
+        for n in range(3)
+    ]  # fmt: skip
+    return join(*layers)
+
+
+def loaf() -> list[tuple[Solid, str]]:
+    """A loaf, cut four times across before it was baked."""
+    body = cushion((0, 0, 0.036), (0.25, 0.115, 0.082), 0.72, 25)
+    cuts = []
+    for x in (-0.075, -0.025, 0.025, 0.075):
+        cut = cushion((0, 0, 0), (0.022, 0.085, 0.018), 0.9, 11)
+        cuts.append(moved(cut, [x, 0.0, 0.071 - 0.9 * x * x], 24.0))
+    return [(body, "crust"), (join(*cuts), "crumb")]
+
+
+def prints() -> list[Piece]:
+    """Two framed prints on the wall behind the sofa: plain fields of colour and one round shape."""
+    made: dict[str, list[Solid]] = {"oiled timber": [], "paper": []}
+    x = 0.004
+    for y0, y1, z0, z1, colours in ((3.0, 3.62, 1.22, 2.02, ("book blue", "ochre cloth")), (3.72, 4.04, 1.60, 2.02, ("book red", "book green"))):  # fmt: skip
+        a, b = FLOOR + z0, FLOOR + z1
+        made["oiled timber"] += [
+            bevelled([x, y0, a], [x + 0.028, y1, a + 0.018], 0.002), bevelled([x, y0, b - 0.018], [x + 0.028, y1, b], 0.002),
+            bevelled([x, y0, a], [x + 0.028, y0 + 0.018, b], 0.002), bevelled([x, y1 - 0.018, a], [x + 0.028, y1, b], 0.002)]  # fmt: skip
+        made["paper"].append(bevelled([x, y0 + 0.01, a + 0.01], [x + 0.012, y1 - 0.01, b - 0.01], 0.0005))  # fmt: skip
+        m, w, h = (y0 + y1) / 2, y1 - y0, b - a
+        field = bevelled([x + 0.011, y0 + 0.22 * w, a + 0.20 * h], [x + 0.0126, y1 - 0.22 * w, a + 0.48 * h], 0.0003)  # fmt: skip
+        made.setdefault(colours[0], []).append(field)
+        disc = turned([(1e-4, 0), (0.19 * w, 0), (0.19 * w, 0.0014), (1e-4, 0.0016)], 56)
+        turned_on = Solid(disc.points[:, [2, 0, 1]] + [x + 0.0112, m + 0.06 * w, a + 0.64 * h], disc.normals[:, [2, 0, 1]], disc.uvs)  # fmt: skip
+        made.setdefault(colours[1], []).append(turned_on)
+    return [Piece(f"Prints, {colour}", [(join(*solids), colour)], "Living room") for colour, solids in made.items()]  # fmt: skip
+
+
 def laid_table() -> list[Piece]:
-    """Four places, a bowl, two candlesticks."""
+    """Four places, a bowl, bread, two candlesticks."""
     x, y = TABLE
     z = FLOOR + 0.742
-    round_it = [
-        (x + 0.36 * np.cos(a), y + 0.36 * np.sin(a)) for a in np.radians([20, 110, 200, 290])
-    ]
+    places = np.radians([20, 110, 200, 290])
+    round_it = [(x + 0.36 * np.cos(a), y + 0.36 * np.sin(a)) for a in places]
     cups = [(x + 0.30 * np.cos(a), y + 0.30 * np.sin(a)) for a in np.radians([52, 145, 235, 325])]
     chairs = [placed(x + 0.72 * np.cos(a), y + 0.72 * np.sin(a), FLOOR, np.degrees(a) + 90 + o)
-              for a, o in zip(np.radians([20, 110, 200, 290]), (4, -9, 0, 12), strict=True)]  # fmt: skip
-    sticks = [placed(x - 0.05, y + 0.08, z), placed(x + 0.07, y + 0.02, z, 0.0, 0.82)]
+              for a, o in zip(places, (4, -9, 0, 12), strict=True)]  # fmt: skip
+    beside = [placed(x + 0.36 * np.cos(a), y + 0.36 * np.sin(a), z, float(np.degrees(a)) + 90) for a in places]  # fmt: skip
+    sticks = [placed(dx + x, dy + y, z, 0.0, size) for dx, dy, size in STICKS]
     return [
         Piece("Round table", _table(), "Living room", [placed(x, y, FLOOR)]),
         Piece("Chair", _chair(), "Living room", chairs),
         Piece("Plate", [(turned(PLATE, 64), "china")], "Living room", [placed(a, b, z) for a, b in round_it]),
         Piece("Cup", [(turned(CUP, 48), "china")], "Living room", [placed(a, b, z) for a, b in cups]),
+        Piece("Cutlery", [(_cutlery(), "brushed steel")], "Living room", beside),
+        Piece("Napkin", [(_napkin(), "linen")], "Living room", beside),
         Piece("Bowl", [(turned(BOWL, 64), "plum wall")], "Living room", [placed(x - 0.02, y - 0.13, z)]),
+        Piece("Bread", loaf(), "Living room", [placed(x + 0.12, y - 0.06, z, 35.0)]),
         Piece("Candlestick", [(turned(STICK, 40), "brass"), (turned(CANDLE, 24), "paper")], "Living room", sticks),
     ]  # fmt: skip
 
@@ -213,12 +268,14 @@ def pieces() -> list[Piece]:
     """Everything in the living room."""
     rug = bevelled([0.75, 1.25, FLOOR], [3.55, 3.35, FLOOR + 0.018], 0.008)
     low = [
-        turned([(1e-4, 0.30), (0.36, 0.30), (0.375, 0.31), (0.375, 0.325), (1e-4, 0.33)], 72),
+        sawn(turned([(1e-4, 0.30), (0.36, 0.30), (0.375, 0.31), (0.375, 0.325), (1e-4, 0.33)], 72)),
         *(
-            tube(
-                [0.24 * np.cos(a), 0.24 * np.sin(a), 0],
-                [0.16 * np.cos(a), 0.16 * np.sin(a), 0.3],
-                0.012,
+            lengthwise(
+                tube(
+                    [0.24 * np.cos(a), 0.24 * np.sin(a), 0],
+                    [0.16 * np.cos(a), 0.16 * np.sin(a), 0.3],
+                    0.012,
+                )
             )
             for a in np.radians([30, 150, 270])
         ),
@@ -253,5 +310,5 @@ def pieces() -> list[Piece]:
         Piece("Low table", [(join(*low), "oiled timber")], "Living room", [placed(2.1, 2.35, FLOOR)]),
         Piece("Vase", [(turned(VASE, 64), "china")], "Living room", [placed(2.02, 2.42, FLOOR + 0.33), placed(6.10, 1.1, FLOOR + 0.72, 0.0, 1.2)]),
         Piece("Sideboard", side, "Living room", [placed(ACROSS - 0.43, 0.75, FLOOR)]),
-        *laid_table(), *lamps(), *books(), *curtains(),
+        *laid_table(), *prints(), *lamps(), *books(), *curtains(),
     ]  # fmt: skip

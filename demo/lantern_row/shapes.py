@@ -6,7 +6,7 @@ import numpy as np
 import numpy.typing as npt
 import trimesh
 
-from ..shapes import Array, Solid, from_triangles, surface
+from ..shapes import Solid, from_triangles, join, surface
 
 Point = tuple[float, float, float]
 
@@ -34,19 +34,39 @@ def shifted(solid: Solid, u: float, v: float) -> Solid:
     return Solid(solid.points, solid.normals, solid.uvs + np.array([u, v]))
 
 
-def cushion(middle: Point, size: Point, soft: float = 0.45, steps: int = 44) -> Solid:
-    """A stuffed box: a superellipsoid, the softer the rounder (1 is an ellipsoid)."""
-    u = np.linspace(-np.pi / 2, np.pi / 2, steps)[:, None]
-    v = np.linspace(-np.pi, np.pi, 2 * steps + 1)[None, :]
+def cushion(middle: Point, size: Point, soft: float = 0.45, steps: int = 25) -> Solid:
+    """A stuffed box sewn from six pieces of cloth: a superellipsoid, the softer the rounder (1 is an ellipsoid)."""
+    half, at, power = np.asarray(size) / 2, np.asarray(middle), 2 / soft
+    # Close together towards the seams, where it is round.
+    a, b = np.meshgrid(*[np.sin(np.linspace(-np.pi / 2, np.pi / 2, steps))] * 2, indexing="ij")
+    pieces = []
+    for axis in range(3):
+        for side in (-1.0, 1.0):
+            ways = np.empty((steps, steps, 3))
+            ways[..., axis] = side
+            ways[..., (axis + 1) % 3], ways[..., (axis + 2) % 3] = a * side, b
+            ways /= (np.abs(ways) ** power).sum(axis=-1, keepdims=True) ** (1 / power)
+            piece = surface(ways * half)
+            on = piece.points / half
+            normals = np.sign(on) * np.abs(on) ** (power - 1) / half
+            normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+            # Cloth lies flat on each piece, upright on its sides.
+            others = [k for k in range(3) if k != axis]
+            pieces.append(Solid(piece.points + at, normals, piece.points[:, others] * [1, -1]))
+    return join(*pieces)
 
-    def power(x: Array) -> Array:
-        return np.asarray(np.sign(x) * np.abs(x) ** soft)
 
-    x = power(np.cos(u)) * power(np.cos(v))
-    y = power(np.cos(u)) * power(np.sin(v))
-    z = power(np.sin(u)) * np.ones_like(v)
-    points = np.stack([x, y, z], axis=-1) * (np.asarray(size) / 2) + np.asarray(middle)
-    return surface(points[:, ::-1], closed=True)
+def pillow(width: float, thick: float, height: float, steps: int = 41) -> Solid:
+    """A loose cushion, upright in x and z: full in the middle, thin at its edges, its sides drawn in a little."""
+    s, t = np.meshgrid(*[np.sin(np.linspace(-np.pi / 2, np.pi / 2, steps))] * 2, indexing="ij")
+    x = s * width / 2 * (1 - 0.09 * (1 - t * t))
+    z = t * height / 2 * (1 - 0.09 * (1 - s * s))
+    full = (np.maximum(1 - s * s, 0) * np.maximum(1 - t * t, 0)) ** 0.42
+    # Drawn in at the corners, and one dent where a hand set it down.
+    full = full * (1 + 0.05 * np.sin(3 * s + 1.1) * np.cos(2 * t)) - 0.16 * np.exp(-9 * (s * s + (t - 0.75) ** 2))  # fmt: skip
+    y = np.maximum(full, 0.0) * thick / 2
+    front, back = np.stack([x, -y, z], axis=-1), np.stack([x, y, z], axis=-1)
+    return join(surface(front), surface(back[::-1]))
 
 
 def curtain(start: Point, end: Point, height: float, folds: float = 0.11, depth: float = 0.045,

@@ -42,10 +42,20 @@ def tiles(rng: np.random.Generator) -> tuple[Array, Array]:
 
 
 def stone_top(rng: np.random.Generator) -> tuple[Array, Array]:
-    """Dark polished stone with pale grains and a few veins."""
+    """Dark polished stone with pale grains; veins run one way, wander, branch and die out."""
+    y, x = np.mgrid[0:SIZE, 0:SIZE] / SIZE
     grains = np.clip(_noise(rng, 1.3) - 1.2, 0, 2)
-    veins = np.exp(-((_layers(rng, [60, 140]) / 0.05) ** 2))
-    tone = 0.055 + 0.05 * grains + 0.10 * veins + 0.008 * _noise(rng, 18)
+    veins = np.zeros((SIZE, SIZE))
+    for across, along, width, strength in (
+        (1, 2, 0.010, 1.0),
+        (2, 3, 0.006, 0.55),
+        (1, 1, 0.004, 0.4),
+    ):
+        way = across * x + along * y + 0.16 * _layers(rng, [40, 110]) + 0.02 * _noise(rng, 8)
+        off = np.abs((way % 1.0) - 0.5) / (width * (1 + 0.6 * _noise(rng, 60)).clip(0.25))
+        veins += strength * np.exp(-off) * np.clip(_noise(rng, 70) + 0.2, 0, 1)
+    cloud = 0.012 * _layers(rng, [50, 140])
+    tone = 0.055 + cloud + 0.045 * grains + 0.16 * veins
     return _tint((1.0, 0.99, 0.96), np.clip(tone, 0.01, 0.6)), 0.03 * _noise(rng, 12)
 
 
@@ -143,6 +153,12 @@ SURFACES: dict[str, Surface] = {
         Surface("sofa cloth", (0.62, 0.60, 0.57), 1.0, texture="cloth", tile_m=0.5),
         Surface("ochre cloth", (0.85, 0.46, 0.12), 1.0, texture="cloth", tile_m=0.4),
         Surface("plum cloth", (0.36, 0.12, 0.16), 1.0, texture="cloth", tile_m=0.4),
+        Surface("linen", (0.70, 0.68, 0.62), 1.0, texture="cloth", tile_m=0.25),
+        Surface("crust", (0.33, 0.155, 0.055), 0.8),
+        Surface("crumb", (0.70, 0.52, 0.30), 0.95),
+        Surface("lemon", (0.80, 0.58, 0.07), 0.5),
+        Surface("oil", (0.30, 0.26, 0.05), 0.1),
+        Surface("black glass", (0.012, 0.012, 0.013), 0.05),
         Surface("glossy front", (0.66, 0.67, 0.655), 0.06),
         Surface("sage front", (0.21, 0.27, 0.225), 0.22),
         Surface("painted frame", (0.055, 0.058, 0.06), 0.4),
@@ -172,6 +188,6 @@ SURFACES: dict[str, Surface] = {
         Surface("hill", (0.085, 0.105, 0.055), 1.0),
         Surface("far hill", (0.10, 0.125, 0.12), 1.0),
         Surface("dark pane", (0.022, 0.025, 0.028), 0.04),
-        Surface("lit pane", (0.30, 0.25, 0.18), 0.5, emission=(1.0, 0.66, 0.34), strength=60.0),
+        Surface("lit pane", (0.30, 0.25, 0.18), 0.5, emission=(1.0, 0.60, 0.28), strength=22.0),
     ]
 }  # fmt: skip

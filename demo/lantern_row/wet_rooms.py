@@ -2,14 +2,24 @@
 
 from __future__ import annotations
 
-from itertools import pairwise
-
 import numpy as np
 
-from ..shapes import Solid, box, join, sheet, surface, tube, turned
+from ..shapes import (
+    Solid,
+    box,
+    join,
+    lengthwise,
+    sawn,
+    sheet,
+    surface,
+    swept,
+    timber,
+    tube,
+    turned,
+)
 from ..writer import Piece, placed
-from .living import BOWL, CUP, PLATE, VASE
-from .shapes import bevelled
+from .living import BOWL, CUP, PLATE, VASE, loaf
+from .shapes import bevelled, cushion
 from .shell import ACROSS, BATH, BATH_WINDOW, EAST, FLOOR, KITCHEN, NORTH
 
 ISLAND = (1.55, 3.55, 5.25, 5.95)
@@ -37,8 +47,8 @@ def kitchen() -> list[Piece]:
         )
         for n in range(4)
     ]
-    carcass = [box([0.0, y, low], [4.22, NORTH, high]), box([0.0, 5.0, low], [0.58, y, high]),
-               box([0.05, y + 0.05, f], [4.2, NORTH, low]), box([0.0, 5.05, f], [0.53, y, low])]  # fmt: skip
+    carcass = [box([0.0, y, low], [4.24, NORTH, high]), box([0.0, 5.0, low], [0.58, y, high]),
+               box([0.05, y + 0.05, f], [4.24, NORTH, low]), box([0.0, 5.05, f], [0.53, y, low])]  # fmt: skip
     top = [
         bevelled([0.0, y - 0.02, high], [4.24, NORTH, high + 0.03], 0.003),
         bevelled([0.0, 4.98, high], [0.62, y - 0.02, high + 0.03], 0.003),
@@ -47,17 +57,17 @@ def kitchen() -> list[Piece]:
             bevelled([4.262, y - 0.04, f + 1.345], [4.818, y - 0.02, f + 2.29], 0.003)]  # fmt: skip
     basin = [box([1.60, y + 0.10, high + 0.0301], [2.2, y + 0.11, high + 0.034])]
     spout = [tube([1.9, NORTH - 0.09, high + 0.03], [1.9, NORTH - 0.09, high + 0.33], 0.011)]
-    a = np.linspace(0, np.pi, 14)
+    a = np.linspace(0, np.pi, 24)
     arc = [(1.9, NORTH - 0.09 - 0.09 * (1 - np.cos(t)), high + 0.33 + 0.09 * np.sin(t)) for t in a]
-    spout += [tube(p, q, 0.011) for p, q in pairwise(arc)]
+    spout += [swept([*arc, (*arc[-1][:2], arc[-1][2] - 0.03)], 0.011)]
     sx0, sx1, _, sz = SHELF_STRIP
     shelf = bevelled([sx0 - 0.1, NORTH - 0.26, sz + 0.012], [sx1 + 0.1, NORTH, sz + 0.045], 0.003)
     splash = box([0.0, NORTH - 0.008, high + 0.03], [4.24, NORTH, sz + 0.012])
     ix0, ix1, iy0, iy1 = ISLAND
     island = [box([ix0 + 0.04, iy0 + 0.24, f + 0.08], [ix1 - 0.04, iy1 - 0.02, high])]
     island_fronts = [*_fronts(ix0 + 0.04, ix1 - 0.04, iy0 + 0.24, 4, f + 0.1, high)]
-    stool = [turned([(1e-4, 0.63), (0.16, 0.63), (0.17, 0.645), (0.165, 0.66), (1e-4, 0.662)], 56),
-             *(tube([0.17 * np.cos(t), 0.17 * np.sin(t), 0], [0.10 * np.cos(t), 0.10 * np.sin(t), 0.63], 0.012) for t in np.radians([45, 135, 225, 315]))]  # fmt: skip
+    stool = [sawn(turned([(1e-4, 0.63), (0.16, 0.63), (0.17, 0.645), (0.165, 0.66), (1e-4, 0.662)], 56)),
+             *(lengthwise(tube([0.17 * np.cos(t), 0.17 * np.sin(t), 0], [0.10 * np.cos(t), 0.10 * np.sin(t), 0.63], 0.012)) for t in np.radians([45, 135, 225, 315]))]  # fmt: skip
     shade = turned(
         [(0.115, 0.0), (0.11, 0.05), (0.07, 0.13), (0.022, 0.17), (0.02, 0.2), (1e-4, 0.2)], 56
     )
@@ -88,6 +98,118 @@ def kitchen() -> list[Piece]:
         Piece("Plates in a pile", [(turned(PLATE, 56), "china")], "Kitchen", plates),
         Piece("Fruit bowl", [(turned(BOWL, 56), "sage front")], "Kitchen", [placed(2.7, 5.6, high + 0.03, 0.0, 1.25)]),
         Piece("Kitchen sill", [(bevelled([-0.02, KITCHEN[0], f + 1.08], [0.10, KITCHEN[1], f + 1.10], 0.003), "stone top")], "Kitchen"),
+    ]  # fmt: skip
+
+
+def _bar(x: float, y: float, z0: float, z1: float) -> list[Solid]:
+    """An upright handle that stands off a front towards −y."""
+    feet = [tube([x, y, z], [x, y - 0.03, z], 0.004) for z in (z0 + 0.02, z1 - 0.02)]
+    return [tube([x, y - 0.03, z0], [x, y - 0.03, z1], 0.006), *feet]
+
+
+def in_use() -> list[Piece]:
+    """What shows that somebody cooks here: hob and pan, boards, oil, lemons, bread knife, a towel over an edge, handles."""
+    y, high = NORTH - 0.60, FLOOR + 0.89
+    ix0, _, iy0, _ = ISLAND
+    hob = bevelled([3.05, y + 0.08, high], [3.65, y + 0.50, high + 0.005], 0.001)
+    pan = turned(
+        [
+            (1e-4, 0.0),
+            (0.10, 0.0),
+            (0.108, 0.012),
+            (0.11, 0.10),
+            (0.113, 0.105),
+            (0.107, 0.105),
+            (0.103, 0.015),
+            (1e-4, 0.012),
+        ],
+        64,
+    )
+    grips = [swept([(0.11 * s, -0.035, 0.085), (0.15 * s, -0.03, 0.09), (0.158 * s, 0.0, 0.092), (0.15 * s, 0.03, 0.09), (0.11 * s, 0.035, 0.085)], 0.006)
+             for s in (-1, 1)]  # fmt: skip
+    lid = turned(
+        [
+            (0.112, 0.106),
+            (0.10, 0.118),
+            (0.04, 0.132),
+            (0.014, 0.136),
+            (0.012, 0.150),
+            (0.02, 0.158),
+            (1e-4, 0.162),
+        ],
+        64,
+    )
+    board = timber([0, 0, 0], [0.30, 0.022, 0.42], 0.006)
+    small = timber([0, 0, 0], [0.34, 0.22, 0.02], 0.005)
+    # Leant against the tiles.
+    lean = np.radians(-9)
+    turn = np.array([[1, 0, 0], [0, np.cos(lean), -np.sin(lean)], [0, np.sin(lean), np.cos(lean)]])
+    board = Solid(board.points @ turn.T, board.normals @ turn.T, board.uvs)
+    bottle = turned(
+        [
+            (1e-4, 0),
+            (0.032, 0),
+            (0.034, 0.01),
+            (0.034, 0.17),
+            (0.030, 0.20),
+            (0.012, 0.235),
+            (0.012, 0.29),
+            (1e-4, 0.292),
+        ],
+        40,
+    )
+    cork = turned([(0.010, 0.288), (0.011, 0.31), (1e-4, 0.312)], 20)
+    crock = turned(
+        [
+            (1e-4, 0),
+            (0.055, 0),
+            (0.062, 0.02),
+            (0.06, 0.15),
+            (0.064, 0.155),
+            (0.054, 0.155),
+            (0.05, 0.02),
+            (1e-4, 0.015),
+        ],
+        48,
+    )
+    spoons = [lengthwise(tube([0.02 * np.cos(a), 0.02 * np.sin(a), 0.03], [0.075 * np.cos(a), 0.075 * np.sin(a), h], 0.006))
+              for a, h in ((0.3, 0.30), (2.2, 0.27), (3.9, 0.31), (5.1, 0.26))]  # fmt: skip
+    heads = [
+        cushion((0.08 * np.cos(a), 0.08 * np.sin(a), h + 0.02), (0.045, 0.02, 0.06), 1.0, 11)
+        for a, h in ((0.3, 0.30), (3.9, 0.31))
+    ]
+    lemons = [
+        cushion((dx, dy, dz), (0.075, 0.058, 0.058), 0.95, 13)
+        for dx, dy, dz in (
+            (0.05, 0.02, 0.075),
+            (-0.045, 0.035, 0.078),
+            (0.0, -0.055, 0.076),
+            (0.01, 0.03, 0.118),
+        )
+    ]
+    rows = [np.stack([np.linspace(0, 0.34, 28), np.full(28, -0.012 - 0.006 * down) - 0.006 * np.sin(np.linspace(0, 11, 28)) * down,
+                      np.full(28, 0.004 - 0.40 * down)], axis=-1) for down in np.linspace(1, 0.03, 14)]  # fmt: skip
+    over = [
+        np.stack([np.linspace(0, 0.34, 28), np.full(28, s), np.full(28, 0.006)], axis=-1)
+        for s in (0.0, 0.05, 0.11)
+    ]
+    towel = surface(np.stack([*rows, *over])[:, ::-1])
+    handles = [
+        *_bar(4.30, y - 0.04, FLOOR + 0.95, FLOOR + 1.28),
+        *_bar(4.30, y - 0.04, FLOOR + 1.42, FLOOR + 1.75),
+    ]
+    top = high + 0.0
+    return [
+        Piece("Hob", [(hob, "black glass")], "Kitchen"),
+        Piece("Pan", [(join(pan, *grips, lid), "brushed steel")], "Kitchen", [placed(3.22, y + 0.30, top + 0.005, 20.0)]),
+        Piece("Board", [(board, "oiled timber")], "Kitchen", [placed(0.72, NORTH - 0.09, top, 0.0), placed(0.98, NORTH - 0.12, top, 0.0, 0.72)]),
+        Piece("Chopping board", [(small, "pale timber")], "Kitchen", [placed(ix0 + 0.35, iy0 + 0.16, top, 14.0)]),
+        Piece("Oil", [(bottle, "oil"), (cork, "crust")], "Kitchen", [placed(2.72, NORTH - 0.14, top), placed(2.84, NORTH - 0.12, top, 0.0, 0.8)]),
+        Piece("Crock", [(crock, "china"), (join(*spoons, *heads), "oiled timber")], "Kitchen", [placed(2.55, NORTH - 0.15, top)]),
+        Piece("Lemons", [(join(*lemons), "lemon")], "Kitchen", [placed(2.7, 5.6, top)]),
+        Piece("Kitchen bread", loaf(), "Kitchen", [placed(ix0 + 0.50, iy0 + 0.29, top + 0.02, 32.0)]),
+        Piece("Kitchen towel", [(towel, "linen")], "Kitchen", [placed(0.64, 5.55, top, -90.0)]),
+        Piece("Handles", [(join(*handles), "brass")], "Kitchen"),
     ]  # fmt: skip
 
 
@@ -162,4 +284,4 @@ def bathroom() -> list[Piece]:
 
 def pieces() -> list[Piece]:
     """Kitchen and bathroom."""
-    return [*kitchen(), *bathroom()]
+    return [*kitchen(), *in_use(), *bathroom()]

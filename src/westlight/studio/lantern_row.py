@@ -32,7 +32,7 @@ GROUPS = {
     "Kitchen": ("Island lamps", "Shelf strip"),
 }
 _LAMPS = ("Coves along the room", "Coves across the room", "Niche strips", "Table pendant", "Floor lamp", "Side lamp",
-          "Island lamps", "Shelf strip", "Mirror strip", "Paper lanterns", "Street lamps", "Neighbours' windows")  # fmt: skip
+          "Island lamps", "Shelf strip", "Mirror strip", "Paper lanterns", "Street lamps", "Neighbours' windows", "Candles")  # fmt: skip
 
 
 def views() -> list[tuple[str, ViewSettings]]:
@@ -95,7 +95,7 @@ def looks(ids: dict[str, str]) -> list[tuple[str, LookState]]:
         ("Dinner", LookState(
             day=date(2026, 9, 18), minutes=19 * 60 + 12, sky=SkyState(haze=2.6), sun=SunState(),
             exposure=exposure(3900, 0.4, 1 / 4), finish=finish(0.05, warm_lights=0.1, warm_shadows=-0.15),
-            mix=mix(coves=-1.2, niche=-0.5, table=0.0, floor=-0.5, side=0.0, shelf=-1.0, paper=0.0, street=0.0, neighbours=0.0),
+            mix=mix(coves=-1.2, niche=-0.5, table=0.0, floor=-0.5, side=0.0, shelf=-1.0, candles=0.0, paper=0.0, street=0.0, neighbours=0.0),
             note="Blue outside, shades of cloth inside; the table is the brightest place.")),
         ("Rain at night", LookState(
             day=date(2026, 11, 20), minutes=22 * 60, sky=SkyState(haze=6.0, town_cd_m2=0.02), sun=SunState(),
