@@ -284,6 +284,7 @@ def glints(folder: Path) -> None:
 def accumulators(folder: Path) -> None:
     """Time of a pass over twelve lamps with an accumulator each over that with one for all."""
     from westlight import core
+    from westlight.core.transport import layout as L
     from westlight.core.transport.cache import NO_CACHE
     from westlight.core.transport.kernels.passes import trace_rows
     from westlight.core.transport.render import _NONE_KEPT
@@ -300,13 +301,13 @@ def accumulators(folder: Path) -> None:
     def work(slot_of: Any, slots: int) -> None:
         bench = Bench(made, slots, view.width_px)
         clamp = np.full(slots, 3e38, np.float32)
+        passes = L.Passes(6, np.float32(0), np.zeros((1, 1, 1), np.uint8), True, 1, 0, 1)
         for row in range(0, view.height_px, 8):
             end = min(row + 8, view.height_px)
             out = bench.band(end - row, view.width_px, slots)
             trace_rows(
-                made.arrays, NO_CACHE, None, view.camera_array(), _NONE_KEPT, rows, slot_of, 6,
-                np.float32(0), np.zeros((1, 1, 1), np.uint8), True, 1, 0, 1, clamp, row, end, 0, view.width_px, out, bench.guide,
-                bench.acc, bench.scratch, bench.ray, bench.counts,
+                made.arrays, NO_CACHE, None, view.camera_array(), _NONE_KEPT, L.Sources(rows, slot_of), passes,
+                L.Block(row, end, 0, view.width_px), L.Into(out, bench.guide, clamp), bench.tools(slots),
             )  # fmt: skip
 
     # Materials that shine are sources, too; they stay dark here.

@@ -2,44 +2,51 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 import pytest
 from numba import njit
 from scipy import stats
 
 from westlight.core.transport.energy import energy_tables
+from westlight.core.transport.kernels.numbers import Rgb, vec
 from westlight.core.transport.kernels.surface import evaluate, prepare, sample
 
-ENERGY, ENERGY_MEAN = energy_tables()
+
+class Tables(NamedTuple):
+    """What of a scene evaluating surfaces reads."""
+
+    energy: np.ndarray
+    energy_mean: np.ndarray
+
+
+TABLES = Tables(*energy_tables())
 SURFACES = [(0.5, 1.0, 0.0), (0.6, 0.35, 0.0), (0.9, 0.5, 1.0), (0.95, 0.2, 1.0), (0.4, 0.3, 0.5)]
 
 
 @njit
-def values(grey, roughness, metallic, o, ways, energy, mean, out):  # type: ignore[no-untyped-def]
+def values(grey, roughness, metallic, o, ways, tables, out):  # type: ignore[no-untyped-def]
     """f·cos, density and the loss for many incoming directions."""
     g = np.float32(grey)
     rough, metal = np.float32(roughness), np.float32(metallic)
-    chance, matte, coat, alpha, lo, lost = prepare(g, g, g, rough, metal, o[2], energy, mean)
+    lobes = prepare(tables, Rgb(g, g, g), rough, metal, vec(o, 0))
     for k in range(ways.shape[0]):
-        f, _, _, density = evaluate(
-            g, g, g, rough, metal, chance, matte, coat, alpha, lo, lost,
-            o[0], o[1], o[2], ways[k, 0], ways[k, 1], ways[k, 2], energy,
-        )  # fmt: skip
-        out[k, 0], out[k, 1] = f, density
-    return lost
+        f, density = evaluate(tables, lobes, lobes.chance, vec(ways[k], 0))
+        out[k, 0], out[k, 1] = f.r, density
+    return lobes.lost
 
 
 @njit
-def draws(grey, roughness, metallic, o, numbers, energy, mean, out):  # type: ignore[no-untyped-def]
-    """Directions for rows of three random numbers."""
+def draws(grey, roughness, metallic, o, numbers, tables, out):  # type: ignore[no-untyped-def]
+    """Directions for rows of three random numbers; the third chooses base or lobe."""
     g = np.float32(grey)
     rough, metal = np.float32(roughness), np.float32(metallic)
-    chance, _, _, _, _, _ = prepare(g, g, g, rough, metal, o[2], energy, mean)
+    lobes = prepare(tables, Rgb(g, g, g), rough, metal, vec(o, 0))
     for k in range(numbers.shape[0]):
-        x, y, z = sample(
-            rough, chance, o[0], o[1], o[2], numbers[k, 0], numbers[k, 1], numbers[k, 2]
-        )
-        out[k, 0], out[k, 1], out[k, 2] = x, y, z
+        by_base = numbers[k, 2] >= lobes.chance
+        way = sample(lobes, numbers[k, 0], numbers[k, 1], by_base)
+        out[k, 0], out[k, 1], out[k, 2] = way.x, way.y, way.z
 
 
 def outgoing(degrees: float) -> np.ndarray:
@@ -63,14 +70,14 @@ def at(
 ) -> tuple[np.ndarray, float]:
     """f·cos and density towards directions (n, 2), and the loss of the outgoing side."""
     out = np.zeros((len(ways), 2))
-    return out, float(values(*surface, o, ways, ENERGY, ENERGY_MEAN, out))
+    return out, float(values(*surface, o, ways, TABLES, out))
 
 
 def drawn(surface: tuple[float, float, float], o: np.ndarray, n: int) -> np.ndarray:
     """Sampled directions (n, 3)."""
     numbers = np.random.default_rng(5).random((n, 3)).astype(np.float32)
     out = np.zeros((n, 3))
-    draws(*surface, o, numbers, ENERGY, ENERGY_MEAN, out)
+    draws(*surface, o, numbers, TABLES, out)
     return out
 
 

@@ -37,6 +37,7 @@ from .uploads import name_of, on_disk
 def add_project_routes(app: FastAPI, studio: Studio) -> None:
     """Add them to the application."""
     _projects(app, studio)
+    _project(app, studio)
     _past(app, studio)
     _levels(app, studio)
     _places(app)
@@ -89,6 +90,8 @@ def _projects(app: FastAPI, studio: Studio) -> None:
         studio.projects.put_back(project)
         return studio.projects.all()
 
+
+def _project(app: FastAPI, studio: Studio) -> None:
     @app.get("/api/projects/{project}", response_model=A.Project)
     def overview(project: str) -> dict[str, Any]:
         return studio.projects.overview(project)

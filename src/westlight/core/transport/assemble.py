@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -297,120 +298,184 @@ def assemble(
     themselves. With ``closed`` outside light enters only through the portals. ``air`` are the
     boxes of haze.
     """
-    source_ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
-    source_floats = np.zeros((max(len(sources), 1), L.SOURCE_FLOATS), np.float32)
-    source_floats[:, L.S_EVEN : L.S_MIRRORED + 1] = 1.0
     lamps = before.lamps if before is not None and before.build is build else None
     if lamps is None or not lamps.are(sources):
         lamps = _Lamps.of_sources(build, sources)
-    skies: list[tuple[int, SkySource, SkyTables]] = []
+    rows, skies = _source_rows(sources, lamps)
+    bodies = _bodies(build, lamps, before)
+    known = before if before is not None and before.build.room is build.room else None
+    key = f"{list(portals)}{closed}"
+    if known is not None and known.portal_key == key:
+        openings = known.portals
+    else:
+        stand = key_of(build.digest, lamps.floats[:, : L.E_AREA], lamps.ints) if portals else ""
+        placed = build.geometry_first, build.instance_normal
+        openings = portal_arrays(portals, closed, bodies.top, placed, stand)
+    sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
+    if known is not None and known.sky_key == sky_key:
+        pictures = _same_skies(known, skies, rows)
+    else:
+        pictures = _sky_arrays(skies, openings, rows)
+    arrays = L.SceneArrays(
+        **_building_arrays(build), **_paint_arrays(build, sources, clay_reflectance, not_clay),
+        **_lamp_arrays(lamps, bodies), **_sky_and_portal_arrays(rows, skies, pictures, openings),
+    )  # fmt: skip
+    return Assembled(
+        arrays,
+        list(sources),
+        bodies.top,
+        build,
+        openings,
+        key,
+        sky_key,
+        air_array(air, build),
+        lamps,
+    )
+
+
+class _Rows(NamedTuple):
+    """Rows of the sources, columns S_*."""
+
+    ints: L.I8
+    floats: F4
+
+
+class _Bodies(NamedTuple):
+    """The top hierarchy, and which emitters its last geometries hold."""
+
+    top: EmbreeScene
+    first: L.I8
+    per_body: L.I8
+    of_primitive: I4
+
+
+class _Skies(NamedTuple):
+    """Of all skies one after another: pictures, sampling tables, portal maps, what is expected through panes."""
+
+    pictures: F4
+    tables: F4
+    maps: L.F8
+    totals: F4
+    chances: F4
+
+
+_Sky = tuple[int, SkySource, SkyTables]
+
+
+def _source_rows(sources: Sequence[Source], lamps: _Lamps) -> tuple[_Rows, list[_Sky]]:
+    """Rows of the sources but for what skies need, and the skies with their slots."""
+    ints = np.zeros((max(len(sources), 1), L.SOURCE_INTS), np.int64)
+    floats = np.zeros((max(len(sources), 1), L.SOURCE_FLOATS), np.float32)
+    floats[:, L.S_EVEN : L.S_MIRRORED + 1] = 1.0
+    skies: list[_Sky] = []
     for s, source in enumerate(sources):
         if isinstance(source, Sun):
             omega = 2 * np.pi * source.one_minus_cos
-            source_ints[s, L.S_KIND] = L.SOURCE_SUN
-            source_floats[s, 0:3] = source.direction
-            source_floats[s, L.S_ONE_MINUS_COS] = source.one_minus_cos
-            source_floats[s, 4:7], source_floats[s, L.S_SOLID_ANGLE] = 1.0 / omega, omega
+            ints[s, L.S_KIND] = L.SOURCE_SUN
+            floats[s, L.S_DIRECTION : L.S_DIRECTION + 3] = source.direction
+            floats[s, L.S_ONE_MINUS_COS] = source.one_minus_cos
+            floats[s, L.S_RED : L.S_BLUE + 1], floats[s, L.S_SOLID_ANGLE] = 1.0 / omega, omega
         elif isinstance(source, SkySource):
-            pixels = source.pixels()
             if not isinstance(source.tables, SkyTables):
-                source.tables = sky_tables(pixels)
+                source.tables = sky_tables(source.pixels())
             skies.append((s, source, source.tables))
         else:
-            source_ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *lamps.rows[s]
-        source_floats[s, L.S_EVEN : L.S_MIRRORED + 1] = parts_of_light(source)
-    floats, numbers = lamps.floats, lamps.ints
-    # A building in other paint has the same hierarchies.
+            ints[s, : L.S_TREE + 1] = L.SOURCE_EMITTERS, *lamps.rows[s]
+        floats[s, L.S_EVEN : L.S_MIRRORED + 1] = parts_of_light(source)
+    return _Rows(ints, floats), skies
+
+
+def _bodies(build: GeometryBuild, lamps: _Lamps, before: Assembled | None) -> _Bodies:
+    """The top hierarchy: that of ``before`` where its emitters stand like these. A building in other paint has the same one."""
     same = before is not None and before.build.scenes is build.scenes
-    if same and before is not None and before.stands_like(floats, numbers):
-        top, first, per_body, of_primitive = (
-            before.top, before.arrays.emitter_first, before.arrays.emitter_triangles,
-            before.arrays.emitter_of_primitive,
-        )  # fmt: skip
-        _move_copies(top, before.build, build)
-    else:
-        top, first, per_body, of_primitive = _top_scene(build, lamps.bodies, floats)
-    key = f"{list(portals)}{closed}"
-    known = before is not None and before.build.room is build.room
-    if known and before is not None and before.portal_key == key:
-        openings = before.portals
-    else:
-        openings = portal_arrays(
-            portals,
-            closed,
-            top,
-            (build.geometry_first, build.instance_normal),
-            key_of(build.digest, floats[:, : L.E_AREA], numbers) if portals else "",
-        )
-    sky_key = (tuple((id(s.tables), id(s.other)) for _, s, _ in skies), id(openings))
-    if known and before is not None and before.sky_key == sky_key:
+    if same and before is not None and before.stands_like(lamps.floats, lamps.ints):
         old = before.arrays
-        sky, tables, maps = old.sky, old.sky_table, old.portal_maps
-        expected = old.pane_totals, old.pane_chances
-        for (s, source, _), row in zip(skies, _sky_rows(before), strict=True):
-            source_ints[s] = row
-            source_floats[s, L.S_TOTAL], source_floats[s, L.S_SEEN] = (
-                source.tables.total, source.seen,  # type: ignore[attr-defined]
-            )  # fmt: skip
-    else:
-        sky, tables, maps, expected = _sky_arrays(skies, openings, source_ints, source_floats)
-    material_floats, material_ints = build.material_floats, build.material_ints
-    if clay_reflectance is not None:
-        material_floats, material_ints = clay_materials(build, clay_reflectance, not_clay)
+        _move_copies(before.top, before.build, build)
+        return _Bodies(
+            before.top, old.emitter_first, old.emitter_triangles, old.emitter_of_primitive
+        )
+    return _top_scene(build, lamps.bodies, lamps.floats)
+
+
+def _same_skies(before: Assembled, skies: Sequence[_Sky], rows: _Rows) -> _Skies:
+    """What is known of the same skies behind the same openings; their places go into the sources."""
+    old = before.arrays
+    for (s, source, made), row in zip(skies, _sky_rows(before), strict=True):
+        rows.ints[s] = row
+        rows.floats[s, L.S_TOTAL], rows.floats[s, L.S_SEEN] = made.total, source.seen
+    return _Skies(old.sky, old.sky_table, old.portal_maps, old.pane_totals, old.pane_chances)
+
+
+def _building_arrays(build: GeometryBuild) -> dict[str, Any]:
+    return {
+        "panes": np.uint64(build.pane_scene.handle if build.pane_scene is not None else 0),
+        "positions": build.positions,
+        "triangles": build.triangles,
+        "corners": build.corners,
+        "corner_words": build.corners.view(np.int32),
+        "paint": build.paint,
+        "geometry_first": build.geometry_first,
+        "instance_first": build.instance_first,
+        "instance_cut": build.instance_cut,
+        "instance_matrix": build.instance_matrix,
+        "instance_normal": build.instance_normal,
+        "texels": build.texels,
+        "texture_ints": build.texture_ints,
+    }
+
+
+def _paint_arrays(
+    build: GeometryBuild, sources: Sequence[Source], clay: float | None, not_clay: Collection[str]
+) -> dict[str, Any]:
+    floats, ints = build.material_floats, build.material_ints
     # Clay has no smooth surfaces but those it leaves out, which are few.
-    planes = build.smooth_planes if clay_reflectance is None else np.zeros((0, 5))
+    planes = build.smooth_planes
+    if clay is not None:
+        floats, ints = clay_materials(build, clay, not_clay)
+        planes = np.zeros((0, 5))
     glint_sources, glints = glint_rows(planes, sources)
     energy, energy_mean = energy_tables()
-    arrays = L.SceneArrays(
-        scene=np.uint64(top.handle),
-        panes=np.uint64(build.pane_scene.handle if build.pane_scene is not None else 0),
-        positions=build.positions,
-        triangles=build.triangles,
-        corners=build.corners,
-        corner_words=build.corners.view(np.int32),
-        paint=build.paint,
-        triangle_emitter=lamps.triangle_emitter,
-        geometry_first=build.geometry_first,
-        instance_first=build.instance_first,
-        instance_cut=build.instance_cut,
-        instance_matrix=build.instance_matrix,
-        instance_normal=build.instance_normal,
-        material_floats=material_floats,
-        material_ints=material_ints,
-        texels=build.texels,
-        texture_ints=build.texture_ints,
-        decode=decoding(),
-        energy=energy,
-        energy_mean=energy_mean,
-        emitter_first=first,
-        emitter_triangles=per_body,
-        emitter_of_primitive=of_primitive,
-        emitter_floats=floats,
-        emitter_ints=numbers,
-        profiles=lamps.profiles,
-        profile_ints=lamps.profile_ints,
-        tree_floats=lamps.tree_floats,
-        tree_ints=lamps.tree_ints,
-        source_ints=source_ints,
-        source_floats=source_floats,
-        sky=sky,
-        sky_table=tables,
-        portal_floats=openings.floats,
-        portal_ints=openings.ints,
-        pane_portal=openings.panes[:, 0].astype(np.int32),
-        portal_maps=maps,
-        portal_state=np.append(openings.state, int(_told_apart(source_floats, skies))),
-        cell_box=openings.box,
-        cell_rows=openings.rows,
-        cells=openings.cells,
-        pane_totals=expected[0],
-        pane_chances=expected[1],
-        glint_sources=glint_sources,
-        glints=glints,
-    )
-    return Assembled(
-        arrays, list(sources), top, build, openings, key, sky_key, air_array(air, build), lamps
-    )
+    return {
+        "material_floats": floats, "material_ints": ints, "decode": decoding(), "energy": energy,
+        "energy_mean": energy_mean, "glint_sources": glint_sources, "glints": glints,
+    }  # fmt: skip
+
+
+def _lamp_arrays(lamps: _Lamps, bodies: _Bodies) -> dict[str, Any]:
+    return {
+        "scene": np.uint64(bodies.top.handle),
+        "triangle_emitter": lamps.triangle_emitter,
+        "emitter_first": bodies.first,
+        "emitter_triangles": bodies.per_body,
+        "emitter_of_primitive": bodies.of_primitive,
+        "emitter_floats": lamps.floats,
+        "emitter_ints": lamps.ints,
+        "profiles": lamps.profiles,
+        "profile_ints": lamps.profile_ints,
+        "tree_floats": lamps.tree_floats,
+        "tree_ints": lamps.tree_ints,
+    }
+
+
+def _sky_and_portal_arrays(
+    rows: _Rows, skies: list[_Sky], pictures: _Skies, openings: PortalArrays
+) -> dict[str, Any]:
+    return {
+        "source_ints": rows.ints,
+        "source_floats": rows.floats,
+        "sky": pictures.pictures,
+        "sky_table": pictures.tables,
+        "portal_floats": openings.floats,
+        "portal_ints": openings.ints,
+        "pane_portal": openings.panes[:, 0].astype(np.int32),
+        "portal_maps": pictures.maps,
+        "portal_state": np.append(openings.state, int(_told_apart(rows.floats, skies))),
+        "cell_box": openings.box,
+        "cell_rows": openings.rows,
+        "cells": openings.cells,
+        "pane_totals": pictures.totals,
+        "pane_chances": pictures.chances,
+    }
 
 
 def _move_copies(top: EmbreeScene, before: GeometryBuild, build: GeometryBuild) -> None:
@@ -431,7 +496,7 @@ def _sky_rows(assembled: Assembled) -> list[L.I8]:
     return [rows[i] for i, s in enumerate(assembled.sources) if isinstance(s, SkySource)]
 
 
-def _told_apart(source_floats: F4, skies: list[tuple[int, SkySource, SkyTables]]) -> bool:
+def _told_apart(source_floats: F4, skies: list[_Sky]) -> bool:
     """Whether any source lights surfaces that scatter and surfaces that mirror differently."""
     factors = source_floats[:, L.S_EVEN : L.S_MIRRORED + 1]
     return bool((factors != 1.0).any()) or any(s.other is not None for _, s, _ in skies)
@@ -443,14 +508,8 @@ def _stacked(
     return np.ascontiguousarray(np.concatenate(rows)) if rows else empty
 
 
-def _sky_arrays(
-    skies: list[tuple[int, SkySource, SkyTables]],
-    portals: PortalArrays,
-    source_ints: L.I8,
-    source_floats: F4,
-) -> tuple[F4, F4, L.F8, tuple[F4, F4]]:
-    """Pictures, sampling tables, portal maps, and what is expected through panes (totals, chances) of
-    all skies; their places go into the sources."""
+def _sky_arrays(skies: list[_Sky], portals: PortalArrays, rows: _Rows) -> _Skies:
+    """What kernels need to know of all skies; their places go into the sources."""
     pictures = [np.zeros((1, 3), np.float32)]
     tables = [np.zeros((1, L.TABLE_COLUMNS), np.float32)]
     maps: list[Array] = []
@@ -465,17 +524,17 @@ def _sky_arrays(
                 made.maps[key] = portal_cells(source.pixels(), u, v, n)
             maps.append(summed_area(made.maps[key] * open_))
         expected.append(portals.weighed(made.blurred))
-        source_ints[s] = (
+        rows.ints[s] = (
             L.SOURCE_SKY, pixel, 0, 0, width, height, row, made.width, made.height, first_map,
             number, pixel, width, height,
         )  # fmt: skip
-        source_floats[s, L.S_TOTAL], source_floats[s, L.S_SEEN] = made.total, source.seen
+        rows.floats[s, L.S_TOTAL], rows.floats[s, L.S_SEEN] = made.total, source.seen
         pictures.append(np.asarray(source.pixels(), np.float32).reshape(-1, 3))
         tables.append(made.rows)
         pixel += height * width
         if source.other is not None:
             height, width = source.other.shape[:2]
-            source_ints[s, L.S_OTHER : L.S_OTHER_HEIGHT + 1] = pixel, width, height
+            rows.ints[s, L.S_OTHER : L.S_OTHER_HEIGHT + 1] = pixel, width, height
             pictures.append(np.asarray(source.other, np.float32).reshape(-1, 3))
             pixel += height * width
         row += len(made.rows)
@@ -483,12 +542,12 @@ def _sky_arrays(
     if not expected:
         expected.append(portals.weighed(np.zeros((1, 1))))
     totals, chances = (np.concatenate([e[k] for e in expected]) for k in (0, 1))
-    return np.concatenate(pictures), np.concatenate(tables), flat, (totals, chances)
+    return _Skies(np.concatenate(pictures), np.concatenate(tables), flat, totals, chances)
 
 
 def _top_scene(
     build: GeometryBuild, bodies: dict[tuple[int, int], list[int]], floats: F4
-) -> tuple[EmbreeScene, L.I8, L.I8, I4]:
+) -> _Bodies:
     """The top hierarchy: placed parts, then one geometry for each shape and mask of emitters."""
     top = EmbreeScene()
     for i, (scene, matrices, mask) in enumerate(build.geometries()):
@@ -518,7 +577,7 @@ def _top_scene(
         first.append(len(of_primitive))
         per_body.append(2 if shape == L.SHAPE_RECTANGLE else 1)
         of_primitive += rows
-    return (
+    return _Bodies(
         top.commit(),
         np.array(first or [0], np.int64),
         np.array(per_body or [1], np.int64),

@@ -123,7 +123,7 @@ class LightCache:
         places = np.zeros((paths, VERTICES, L.FIRST_COLUMNS), np.float32)
         find_places(
             assembled.arrays, view.camera_array(), seed, view.width_px, view.height_px,
-            number * paths, VERTICES, places, ray_buffer(),
+            number * paths, VERTICES, places, ray_buffer(), np.zeros(1, np.int64),
         )  # fmt: skip
         kept = places.reshape(1, -1, L.FIRST_COLUMNS)
         kept = np.ascontiguousarray(kept[:, kept[0, :, L.F_THERE] > 0])
@@ -134,6 +134,7 @@ class LightCache:
             for i in range(0, count, CHUNK)
         ]
         clamp = np.full(slots, L.F4_MAX, np.float32)
+        passes = L.Passes(bounces, np.float32(CALM), NO_GLANCES, True, seed * 7919 + number, 0, 1)
         queue, lock = iter(range(len(readings))), threading.Lock()
 
         def work() -> None:
@@ -144,11 +145,10 @@ class LightCache:
                 if k is None:
                     return
                 first = k * CHUNK
+                block = L.Block(0, 1, first, first + readings[k].shape[1])
                 trace_rows(
-                    assembled.arrays, arrays, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces,
-                    np.float32(CALM), NO_GLANCES, True, seed * 7919 + number, 0, 1, clamp, 0, 1, first,
-                    first + readings[k].shape[1], readings[k], bench.guide, bench.acc,
-                    bench.scratch, bench.ray, bench.counts,
+                    assembled.arrays, arrays, assembled.air, _NO_CAMERA, kept, L.Sources(rows, slot_of), passes,
+                    block, L.Into(readings[k], bench.guide, clamp), bench.tools(slots),
                 )  # fmt: skip
 
         if slots:

@@ -105,9 +105,9 @@ class Edges:
         for look in range(LOOKS):
             out = bench.band(end - row, width, count)
             trace_rows(
-                assembled.arrays, NO_CACHE, assembled.air, self._small.camera_array(), _NONE_KEPT, rows, slot_of,
-                0, np.float32(0), even_glances((1,)), False, _SEED, look, 1, clamp, row, end, 0, width,
-                out, bench.guide, bench.acc, bench.scratch, bench.ray, bench.counts,
+                assembled.arrays, NO_CACHE, assembled.air, self._small.camera_array(), _NONE_KEPT,
+                L.Sources(rows, slot_of), L.Passes(0, np.float32(0), even_glances((1,)), False, _SEED, look, 1),
+                L.Block(row, end, 0, width), L.Into(out, bench.guide, clamp), bench.tools(count),
             )  # fmt: skip
             light = (out[:, :, :count, L.O_SEEN : L.O_SEEN + 3] @ _LUMINANCE) @ gains
             self._seen[0, row:end] += light

@@ -6,7 +6,7 @@ working-space RGB with luminance in cd/m², all floats are float32.
 
 from __future__ import annotations
 
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -16,6 +16,13 @@ I4 = npt.NDArray[np.int32]
 I8 = npt.NDArray[np.int64]
 F8 = npt.NDArray[np.float64]
 U1 = npt.NDArray[np.uint8]
+
+#: Columns of Embree's record of a ray and what it met: origin, nearest distance, direction, time, farthest
+#: distance (then that of the hit; below 0 where it was only asked whether anything is met); as integers mask, number,
+#: flags; face normal before it is placed, place on the triangle; as integers triangle, geometry, placed
+#: geometry, copy in that.
+X_ORIGIN, X_NEAR, X_WAY, X_TIME, X_FAR, X_MASK, X_ID, X_FLAGS = 0, 3, 4, 7, 8, 9, 10, 11
+X_NORMAL, X_U, X_V, X_PRIMITIVE, X_GEOMETRY, X_INSTANCE, X_COPY = 12, 15, 16, 17, 18, 19, 20
 
 #: Columns of `material_floats`: reflectance, roughness, metal, index, transmission, absorption of a
 #: solid glass per metre (RGB, natural), normal scale, strength and roughness of a clear coat,
@@ -120,6 +127,7 @@ MAP_SIZE = (MAP_SIDE + 1) * (MAP_SIDE + 1)
 #: the grid along x, y, z; whether any source is told apart by `S_EVEN` and `S_MIRRORED`.
 #: `cell_box`: lowest corner of the grid and cells per metre.
 G_CLOSED, G_GAINED, G_X, G_Y, G_Z, G_PARTED = range(6)
+GRID_LOW, GRID_PER_METRE = 0, 3
 
 #: Columns of a box of air: lower and upper corner; scattering and extinction per metre at its bottom,
 #: RGB; mean extinction; how fast it thins with height, per metre; forward scattering (g).
@@ -130,7 +138,7 @@ AIR_COLUMNS = 16
 #: pixel looks straight outside (through panes, less what they keep), and the share of what the first
 #: surface sends on that it scatters evenly instead of mirroring it.
 GUIDE_CHANNELS = 10
-G_OPEN, G_DIFFUSE = 8, 9
+G_ALBEDO, G_NORMAL, G_DISTANCE, G_COVERED, G_OPEN, G_DIFFUSE = 0, 3, 6, 7, 8, 9
 
 
 #: Columns of `glints`, flat smooth surfaces by which way they face: unit normal towards the sun, GGX
@@ -223,7 +231,7 @@ SAMPLE_CHANNELS = 15
 F4_MAX = np.float32(3.0e38)
 
 #: Columns of a cache's ``eye``: its place, levels per metre of distance, width of the finest cell in m.
-Q_PER_DISTANCE, Q_WIDTH = 3, 4
+Q_PLACE, Q_PER_DISTANCE, Q_WIDTH = 0, 3, 4
 EYE_FLOATS = 5
 #: Levels of cells, each twice as wide as the one before.
 CACHE_LEVELS = 8
@@ -237,3 +245,67 @@ class CacheArrays(NamedTuple):
     light: F4  # (sources, cells, 4) sums of irradiance / π of a unit amount RGB, and their number
     columns: I4  # (slots,) place in `light` of each source that is being traced
     eye: F4  # (EYE_FLOATS,) columns Q_*
+
+
+class Sources(NamedTuple):
+    """Which sources are traced."""
+
+    active: Any  #: their rows
+    slot_of: Any  #: where the light of each source of the scene goes, −1: nowhere
+
+
+class Passes(NamedTuple):
+    """How passes are traced, and which."""
+
+    bounces: Any
+    calm: Any  #: least roughness after the first bounce (a named bias; 0 for none)
+    glances: Any  #: (passes, rows, columns); the last pass stands for all later ones, one row or column for all
+    paths: Any  #: false: glances alone
+    seed: Any
+    first: Any
+    count: Any
+
+
+class Block(NamedTuple):
+    """Pixels of a picture, each end the first one that is left out."""
+
+    row0: Any
+    row1: Any
+    column0: Any
+    column1: Any
+
+
+class Into(NamedTuple):
+    """Where passes over a block go."""
+
+    out: Any  #: (rows, columns, slots, OUT_CHANNELS)
+    guide: Any  #: (rows, columns, GUIDE_CHANNELS)
+    clamp: Any  #: (slots,) most luminance of one bounced sample
+
+
+class Tools(NamedTuple):
+    """What one thread works with."""
+
+    light: Any  #: (slots, SAMPLE_CHANNELS) of one sample
+    scratch: Any  #: columns R_* by sky, twice: for surfaces and for air
+    ray: Any  #: Embree's record
+    counts: Any  #: rays sent
+
+
+class Survey(NamedTuple):
+    """What is looked for at the first surfaces of a picture."""
+
+    seed: Any
+    samples: Any
+    radius: Any  #: within which the air above them is open, in metres; 0: not wanted
+    part_of: Any  #: (T,) part of each triangle
+    part_of_copy: Any  #: (I,) part of each placed mesh, −1: its triangles tell
+
+
+class Surveyed(NamedTuple):
+    """Sums over samples of whole pictures."""
+
+    position: Any  #: (h, w, 4) metres and hits
+    occlusion: Any  #: (h, w) cosine-weighted openness
+    objects: Any  #: (h, w, ranks, 2) identity and weight
+    materials: Any  #: the same

@@ -222,9 +222,9 @@ class PassRun:
         if self.cache is not None and self._columns is not None:
             cache = self.cache.arrays(self._columns[behind], self.view)
         trace_rows(
-            self.assembled.arrays, cache, self.assembled.air, self._camera, self.kept, rows, slot_of,
-            self.bounces, self.calm, self._glances, True, self.seed, n, 1, clamp, row0, row1, column0, column1,
-            out, bench.guide, bench.acc[: len(behind)], bench.scratch, bench.ray, bench.counts,
+            self.assembled.arrays, cache, self.assembled.air, self._camera, self.kept, L.Sources(rows, slot_of),
+            L.Passes(self.bounces, self.calm, self._glances, True, self.seed, n, 1),
+            L.Block(row0, row1, column0, column1), L.Into(out, bench.guide, clamp), bench.tools(len(behind)),
         )  # fmt: skip
         top, end, left = row0 - w.row0, row1 - w.row0, column0 - w.column0
         for slot, i in enumerate(behind):
@@ -277,10 +277,12 @@ def irradiance_at(
                 return
             i, k = job
             out = bench.band(1, 1, slots)
+            passes = L.Passes(
+                bounces, np.float32(0), NO_GLANCES, True, seed, k, min(256, samples - k)
+            )
             trace_rows(
-                assembled.arrays, NO_CACHE, assembled.air, _NO_CAMERA, kept, rows, slot_of, bounces,
-                np.float32(0.0), NO_GLANCES, True, seed, k, min(256, samples - k), clamp, 0, 1, i, i + 1, out, bench.guide, bench.acc,
-                bench.scratch, bench.ray, bench.counts,
+                assembled.arrays, NO_CACHE, assembled.air, _NO_CAMERA, kept, L.Sources(rows, slot_of),
+                passes, L.Block(0, 1, i, i + 1), L.Into(out, bench.guide, clamp), bench.tools(slots),
             )  # fmt: skip
             with lock:
                 total[i] += np.pi * out[0, 0, :, :3].astype(np.float64)
@@ -294,9 +296,9 @@ def first_surfaces(assembled: Assembled, view: View, seed: int = 0) -> F4:
     kept = np.zeros((view.height_px, view.width_px, L.FIRST_COLUMNS), np.float32)
 
     def begin() -> Callable[[int, int], None]:
-        ray, camera = ray_buffer(), view.camera_array()
+        ray, camera, counts = ray_buffer(), view.camera_array(), np.zeros(1, np.int64)
         return lambda row, end: keep_first(
-            assembled.arrays, camera, seed, view.width_px, row, end, kept, ray
+            assembled.arrays, camera, seed, view.width_px, row, end, kept, ray, counts
         )
 
     in_pieces(view.height_px, BAND_ROWS, begin)
@@ -309,7 +311,7 @@ def surface_under(
     """First solid surface along a ray: x, y, z, normal x, y, z, distance, instance, triangle."""
     hit = np.zeros(9, np.float32)
     o, d = origin.astype(np.float32), towards.astype(np.float32)
-    met = first_surface(assembled.arrays, o[0], o[1], o[2], d[0], d[1], d[2], ray_buffer(), hit)
+    met = first_surface(assembled.arrays, o, d, ray_buffer(), hit, np.zeros(1, np.int64))
     return hit if met else None
 
 
@@ -326,8 +328,8 @@ def surfaces_along(
     hits = np.zeros((len(o), 9), np.float32)
 
     def begin() -> Callable[[int, int], None]:
-        ray = ray_buffer()
-        return lambda row, end: many_surfaces(assembled.arrays, o, d, row, end, ray, hits)
+        ray, counts = ray_buffer(), np.zeros(1, np.int64)
+        return lambda row, end: many_surfaces(assembled.arrays, o, d, row, end, ray, hits, counts)
 
     in_pieces(len(o), RAYS_AT_ONCE, begin)
     return hits

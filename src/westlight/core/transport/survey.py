@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..view import View
+from . import layout as L
 from .assemble import Assembled
 from .embree import ray_buffer
 from .kernels.survey import survey_rows
@@ -46,12 +47,14 @@ def survey(
     build = assembled.build
     radius = np.float32(radius_m if "occlusion" in wanted else 0.0)
 
+    survey = L.Survey(seed, samples, radius, build.triangle_part, build.instance_part)
+    into = L.Surveyed(position, occlusion, mattes[0], mattes[1])
+
     def begin() -> Callable[[int, int], None]:
-        ray, camera = ray_buffer(), view.camera_array()
+        ray, camera, counts = ray_buffer(), view.camera_array(), np.zeros(1, np.int64)
         return lambda row, end: survey_rows(
-            assembled.arrays, camera, seed, samples, radius, build.triangle_part, build.instance_part,
-            width, row, end, position, occlusion, mattes[0], mattes[1], ray,
-        )  # fmt: skip
+            assembled.arrays, camera, survey, L.Block(row, end, 0, width), into, ray, counts
+        )
 
     in_pieces(height, 8, begin)
     made: dict[str, npt.NDArray[np.float32]] = {

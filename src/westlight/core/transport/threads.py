@@ -66,6 +66,10 @@ class Bench:
         self._out = np.zeros(BAND_ROWS * width * max(slots, 1) * L.OUT_CHANNELS, np.float32)
         self.guide = np.zeros((BAND_ROWS, width, L.GUIDE_CHANNELS), np.float32)
 
+    def tools(self, slots: int) -> L.Tools:
+        """What a kernel works with, for so many slots."""
+        return L.Tools(self.acc[:slots], self.scratch, self.ray, self.counts)
+
     def band(self, rows: int, width: int, slots: int) -> F4:
         """An empty band (rows, width, slots, channels), in one piece whatever its size: an array
         with gaps would be another type to the compiler, and make it compile the tracer again."""

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import HALF, ONE, PIECE, TWO, ZERO, normalise
+from .numbers import HALF, ONE, PIECE, TWO, ZERO, along, minus, normalise, scaled, vec
 from .points import point2
 
 
@@ -42,24 +42,16 @@ def camera_ray(camera, pixel, index, row, column):
     u, v = point2(pixel, index, 0)
     c = np.float32(column) + HALF + _tent(u)
     r = np.float32(row) + HALF + _tent(v)
-    dx = camera[3] + camera[6] * c + camera[9] * r
-    dy = camera[4] + camera[7] * c + camera[10] * r
-    dz = camera[5] + camera[8] * c + camera[11] * r
-    ox, oy, oz = camera[0], camera[1], camera[2]
+    way = along(along(vec(camera, L.C_CORNER), vec(camera, L.C_RIGHT), c), vec(camera, L.C_DOWN), r)
+    start = vec(camera, L.C_POSITION)
     # The direction reaches this far along the axis before it is made a unit.
     reach = ONE
     if camera[L.C_LENS_RADIUS] > ZERO:
         u, v = point2(pixel, index, 1)
         a, b = _lens_point(camera, u, v)
         a, b = a * camera[L.C_LENS_RADIUS], b * camera[L.C_LENS_RADIUS]
-        mx = camera[12] * a + camera[15] * b
-        my = camera[13] * a + camera[16] * b
-        mz = camera[14] * a + camera[17] * b
-        focus = camera[L.C_FOCUS]
-        dx, dy, dz = dx * focus - mx, dy * focus - my, dz * focus - mz
-        ox, oy, oz = ox + mx, oy + my, oz + mz
-        reach = focus
-    near = camera[L.C_NEAR] / reach
-    ox, oy, oz = ox + dx * near, oy + dy * near, oz + dz * near
-    dx, dy, dz = normalise(dx, dy, dz)
-    return ox, oy, oz, dx, dy, dz
+        off = along(scaled(vec(camera, L.C_LENS_U), a), vec(camera, L.C_LENS_V), b)
+        reach = camera[L.C_FOCUS]
+        way = minus(scaled(way, reach), off)
+        start = along(start, off, ONE)
+    return along(start, way, camera[L.C_NEAR] / reach), normalise(way)

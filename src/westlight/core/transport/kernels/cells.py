@@ -11,8 +11,21 @@ import numpy as np
 from numba import njit, uint64
 
 from .. import layout as L
-from .numbers import ENTRY, FOUR, HALF, ONE, OUTLINE, PIECE, ZERO, frame
-from .points import point2
+from .numbers import (
+    ENTRY,
+    FOUR,
+    HALF,
+    ONE,
+    OUTLINE,
+    PIECE,
+    ZERO,
+    along,
+    dot,
+    frame,
+    minus,
+    vec,
+)
+from .points import drawn
 
 _PROBES = 16
 #: Readings a cell needs before it is believed, from its finest level to its widest.
@@ -20,10 +33,10 @@ _ENOUGH_FINE, _ENOUGH, _ENOUGH_WIDE = np.float32(12.0), np.float32(6.0), np.floa
 
 
 @njit(**PIECE)
-def level_at(eye, x, y, z):
+def level_at(eye, at):
     """Finest level of cells at a point: 0 close to the eye, one more each time the way doubles."""
-    dx, dy, dz = x - eye[0], y - eye[1], z - eye[2]
-    d = math.sqrt(dx * dx + dy * dy + dz * dz) * eye[L.Q_PER_DISTANCE]
+    way = minus(at, vec(eye, L.Q_PLACE))
+    d = math.sqrt(dot(way, way)) * eye[L.Q_PER_DISTANCE]
     level = 0
     while d > ONE and level < L.CACHE_LEVELS - 1:
         d *= HALF
@@ -38,13 +51,13 @@ def _step(n):
 
 
 @njit(**PIECE)
-def _key(x, y, z, nx, ny, nz, level, width):
+def _key(at, normal, level, width):
     """Key of the cell around a point: place, level and which of 26 ways it faces. Never 0."""
     k = ONE / (width * np.float32(1 << level))
-    i = np.int64(math.floor(x * k)) & 0xFFFFF
-    j = np.int64(math.floor(y * k)) & 0xFFFFF
-    h = np.int64(math.floor(z * k)) & 0xFFFF
-    way = (_step(nx) + 1) * 9 + (_step(ny) + 1) * 3 + _step(nz) + 2
+    i = np.int64(math.floor(at.x * k)) & 0xFFFFF
+    j = np.int64(math.floor(at.y * k)) & 0xFFFFF
+    h = np.int64(math.floor(at.z * k)) & 0xFFFF
+    way = (_step(normal.x) + 1) * 9 + (_step(normal.y) + 1) * 3 + _step(normal.z) + 2
     return uint64((i << 44) | (j << 24) | (h << 8) | (way << 3) | level)
 
 
@@ -80,32 +93,27 @@ def _known(light, columns, row, enough):
 
 
 @njit(**OUTLINE)
-def cached_row(
-    keys, rows, light, columns, eye, seed, index, dimension, x, y, z, nx, ny, nz, walked
-):
+def cached_row(Q, draw, dimension, at, normal, walked):
     """Row of the cell to read at a point, −1 where the path must go on by itself.
 
     The point is moved about within a cell's width along the surface, so that cells show no edges.
     A path that has ``walked`` less than two cells is too close to see only an average.
     """
-    level = level_at(eye, x, y, z)
-    width = eye[L.Q_WIDTH]
-    u, v = point2(seed, index, dimension)
-    u, v = u - HALF, v - HALF
-    tx, ty, tz, bx, by, bz = frame(nx, ny, nz)
+    level = level_at(Q.eye, at)
+    width = Q.eye[L.Q_WIDTH]
+    u, v = drawn(draw, dimension)
+    axes = frame(normal)
     for extra in range(3):
-        at = level + extra
-        if at >= L.CACHE_LEVELS:
+        wider = level + extra
+        if wider >= L.CACHE_LEVELS:
             break
-        w = width * np.float32(1 << at)
+        w = width * np.float32(1 << wider)
         if walked < FOUR * w:
             return np.int64(-1)
-        px = x + (tx * u + bx * v) * w
-        py = y + (ty * u + by * v) * w
-        pz = z + (tz * u + bz * v) * w
-        row = _find(keys, rows, _key(px, py, pz, nx, ny, nz, at, width))
+        place = along(along(at, axes.t, (u - HALF) * w), axes.b, (v - HALF) * w)
+        row = _find(Q.keys, Q.rows, _key(place, normal, wider, width))
         enough = _ENOUGH_FINE if extra == 0 else (_ENOUGH if extra == 1 else _ENOUGH_WIDE)
-        if row >= 0 and _known(light, columns, row, enough):
+        if row >= 0 and _known(Q.light, Q.columns, row, enough):
             return row
     return np.int64(-1)
 
@@ -125,9 +133,10 @@ def take_readings(keys, rows, used, light, columns, eye, points, out, most):
         f = points[0, p]
         if f[L.F_THERE] == ZERO:
             continue
-        level = level_at(eye, f[0], f[1], f[2])
+        place, face = vec(f, L.F_POSITION), vec(f, L.F_FACE)
+        level = level_at(eye, place)
         for at_level in range(level, min(level + 3, L.CACHE_LEVELS)):
-            key = _key(f[0], f[1], f[2], f[3], f[4], f[5], at_level, eye[L.Q_WIDTH])
+            key = _key(place, face, at_level, eye[L.Q_WIDTH])
             at = _hash(key) & mask
             row = np.int64(-1)
             for _ in range(_PROBES):

@@ -3,7 +3,7 @@
 from numba import njit
 
 from .. import layout as L
-from .numbers import ENTRY, ZERO, luminance
+from .numbers import ENTRY, ZERO, brightness, rgb, total
 
 
 @njit(**ENTRY)
@@ -20,19 +20,19 @@ def deposit(out, slot, odd, left, light, bounced, odd_sums, removed, apart, seen
             for j in range(3):
                 light[r, c, j] += o[L.O_LIGHT + j]
             if bounced.shape[2] == 1:
-                bounced[r, c, 0] += luminance(o[3], o[4], o[5])
+                bounced[r, c, 0] += brightness(rgb(o, L.O_BOUNCED))
             else:
                 for j in range(3):
                     bounced[r, c, j] += o[L.O_BOUNCED + j]
             # Memory that is never written is never given: most films have no clamp, and most lamps are not seen.
             if o[L.O_REMOVED] > ZERO:
                 removed[r, c] += o[L.O_REMOVED]
-            if o[L.O_SEEN] + o[L.O_SEEN + 1] + o[L.O_SEEN + 2] > ZERO:
+            if total(rgb(o, L.O_SEEN)) > ZERO:
                 for j in range(3):
                     seen[r, c, j] += o[L.O_SEEN + j]
             if wanted:
                 for j in range(6):
                     apart[r, c, j] += o[L.O_MIRRORED + j]
             if odd == 1:
-                odd_sums[r, c, 0] += luminance(o[0], o[1], o[2])
-                odd_sums[r, c, 1] += luminance(o[3], o[4], o[5])
+                odd_sums[r, c, 0] += brightness(rgb(o, L.O_LIGHT))
+                odd_sums[r, c, 1] += brightness(rgb(o, L.O_BOUNCED))

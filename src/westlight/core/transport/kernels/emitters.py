@@ -6,32 +6,88 @@ shading point.
 """
 
 import math
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import HALF, ONE, OUTLINE, PI, PIECE, TWO, TWO_PI, ZERO, dot, frame
+from .hit import texture_place
+from .numbers import (
+    HALF,
+    ONE,
+    OUTLINE,
+    PI,
+    PIECE,
+    TWO,
+    TWO_PI,
+    UP,
+    ZERO,
+    Vec,
+    along,
+    cross,
+    dimmed,
+    dot,
+    frame,
+    from_frame,
+    minus,
+    opposite,
+    plus,
+    rgb,
+    scaled,
+    times,
+    vec,
+)
 from .textures import look_up, to_working
 
 # Below this many steradians the solid angle of a rectangle is not exact in float32.
 SMALL = np.float32(4e-3)
 
 
+class Aim(NamedTuple):
+    """A direction drawn towards an emitter."""
+
+    way: Vec
+    far: Any
+    density: Any  #: per steradian; 0 where the emitter is dark
+
+
+class _Rectangle(NamedTuple):
+    """A rectangle in its own axes, seen from a point."""
+
+    x: Any  #: of its corner, along ``u``
+    y: Any  #: of its corner, along ``v``
+    z: Any  #: of its plane; ≤ 0 towards it
+    wide: Any
+    high: Any
+    u: Vec
+    v: Vec
+
+
+class _Tube(NamedTuple):
+    """How a tube is seen from a point."""
+
+    along: Any  #: where the point is along the axis, from the middle
+    away: Any  #: how far it is from the axis
+    radial: Vec  #: unit direction from the axis to the point
+    arc: Any  #: half of the angle that faces the point
+    strip: Any  #: area of what faces it
+    end: Any  #: area of the end that can be seen
+
+
+#: What is drawn where an emitter is dark.
+DARK = Aim(UP, ZERO, ZERO)
+
+
 @njit(**PIECE)
-def _rectangle_frame(f, x, y, z):
-    """Corner offset in the rectangle's axes, edge lengths, unit axes; z0 ≤ 0 towards it."""
-    eu = math.sqrt(dot(f[3], f[4], f[5], f[3], f[4], f[5]))
-    ev = math.sqrt(dot(f[6], f[7], f[8], f[6], f[7], f[8]))
-    ux, uy, uz = f[3] / eu, f[4] / eu, f[5] / eu
-    vx, vy, vz = f[6] / ev, f[7] / ev, f[8] / ev
-    half = np.float32(0.5)
-    dx = f[0] - half * (f[3] + f[6]) - x
-    dy = f[1] - half * (f[4] + f[7]) - y
-    dz = f[2] - half * (f[5] + f[8]) - z
-    x0, y0 = dot(dx, dy, dz, ux, uy, uz), dot(dx, dy, dz, vx, vy, vz)
-    z0 = dot(dx, dy, dz, f[9], f[10], f[11])
-    return x0, y0, z0, eu, ev, ux, uy, uz, vx, vy, vz
+def _rectangle(f, at):
+    u, v = vec(f, L.E_U), vec(f, L.E_V)
+    wide, high = math.sqrt(dot(u, u)), math.sqrt(dot(v, v))
+    corner = minus(along(along(vec(f, L.E_POSITION), u, -HALF), v, -HALF), at)
+    u, v = scaled(u, ONE / wide), scaled(v, ONE / high)
+    return _Rectangle(
+        dot(corner, u), dot(corner, v), dot(corner, vec(f, L.E_NORMAL)), wide, high, u, v
+    )
 
 
 @njit(**PIECE)
@@ -40,106 +96,97 @@ def _angle(c):
 
 
 @njit(**PIECE)
-def _rectangle_solid_angle(x0, y0, z0, eu, ev):
-    """Solid angle of an axis-aligned rectangle and the terms its sampling reuses."""
-    x1, y1 = x0 + eu, y0 + ev
-    z2 = z0 * z0
-    n0 = -y0 / math.sqrt(z2 + y0 * y0)
+def _rectangle_solid_angle(q):
+    """Solid angle of a rectangle and the terms its sampling reuses."""
+    x1, y1 = q.x + q.wide, q.y + q.high
+    z2 = q.z * q.z
+    n0 = -q.y / math.sqrt(z2 + q.y * q.y)
     n1 = x1 / math.sqrt(z2 + x1 * x1)
     n2 = y1 / math.sqrt(z2 + y1 * y1)
-    n3 = -x0 / math.sqrt(z2 + x0 * x0)
+    n3 = -q.x / math.sqrt(z2 + q.x * q.x)
     g0, g1 = _angle(-n0 * n1), _angle(-n1 * n2)
     g2, g3 = _angle(-n2 * n3), _angle(-n3 * n0)
     return g0 + g1 + g2 + g3 - TWO_PI, n0, n2, TWO_PI - g2 - g3
 
 
 @njit(**PIECE)
-def _looks_small(f, x, y, z):
-    dx, dy, dz = f[0] - x, f[1] - y, f[2] - z
-    d2 = dx * dx + dy * dy + dz * dz
-    return f[L.E_AREA] < SMALL * d2
+def _looks_small(f, at):
+    way = minus(vec(f, L.E_POSITION), at)
+    return f[L.E_AREA] < SMALL * dot(way, way)
 
 
 @njit(**PIECE)
-def _tube_sight(f, x, y, z):
-    """How a tube is seen: offset along its axis, distance from it, unit radial direction, half of
-    the arc that faces the point, area of that arc's strip, area of the end that can be seen."""
-    dx, dy, dz = x - f[0], y - f[1], z - f[2]
-    along = dot(dx, dy, dz, f[3], f[4], f[5])
-    qx, qy, qz = dx - f[3] * along, dy - f[4] * along, dz - f[5] * along
-    away = math.sqrt(qx * qx + qy * qy + qz * qz)
+def _tube(f, at):
+    axis = vec(f, L.E_U)
+    off = minus(at, vec(f, L.E_POSITION))
+    t = dot(off, axis)
+    off = along(off, axis, -t)
+    away = math.sqrt(dot(off, off))
     radius, half = f[L.E_RADIUS], f[L.E_LENGTH] * HALF
     arc = strip = ZERO
     if away > radius * np.float32(1.00001):
         arc = math.acos(radius / away)
         strip = TWO * arc * radius * f[L.E_LENGTH]
-    end = PI * radius * radius if abs(along) > half else ZERO
-    k = ONE / max(away, np.float32(1e-9))
-    return along, away, qx * k, qy * k, qz * k, arc, strip, end
+    end = PI * radius * radius if abs(t) > half else ZERO
+    return _Tube(t, away, scaled(off, ONE / max(away, np.float32(1e-9))), arc, strip, end)
 
 
 @njit(**PIECE)
-def _sample_tube(f, x, y, z, u, v):
-    along, _, qx, qy, qz, arc, strip, end = _tube_sight(f, x, y, z)
-    total = strip + end
-    if total <= ZERO:
-        return ZERO, ZERO, ONE, ZERO, ZERO
-    radius, length = f[L.E_RADIUS], f[L.E_LENGTH]
-    # Third axis of the tube's frame: axis × radial.
-    wx, wy, wz = f[4] * qz - f[5] * qy, f[5] * qx - f[3] * qz, f[3] * qy - f[4] * qx
-    pick = u * total
-    if pick < strip:
-        phi = (TWO * pick / strip - ONE) * arc
-        c, s = math.cos(phi), math.sin(phi)
-        nx, ny, nz = qx * c + wx * s, qy * c + wy * s, qz * c + wz * s
-        t = (v - HALF) * length
-        px, py, pz = f[3] * t + nx * radius, f[4] * t + ny * radius, f[5] * t + nz * radius
+def _aim_at_tube(f, at, u, v):
+    seen = _tube(f, at)
+    all_of_it = seen.strip + seen.end
+    if all_of_it <= ZERO:
+        return DARK
+    radius, length, axis = f[L.E_RADIUS], f[L.E_LENGTH], vec(f, L.E_U)
+    third = cross(axis, seen.radial)
+    pick = u * all_of_it
+    if pick < seen.strip:
+        phi = (TWO * pick / seen.strip - ONE) * seen.arc
+        normal = along(scaled(seen.radial, math.cos(phi)), third, math.sin(phi))
+        place = along(scaled(axis, (v - HALF) * length), normal, radius)
     else:
-        side = ONE if along > ZERO else -ONE
-        r = radius * math.sqrt(min((pick - strip) / max(end, np.float32(1e-20)), ONE))
-        c, s = math.cos(TWO_PI * v) * r, math.sin(TWO_PI * v) * r
-        t = side * length * HALF
-        nx, ny, nz = f[3] * side, f[4] * side, f[5] * side
-        px, py, pz = f[3] * t + qx * c + wx * s, f[4] * t + qy * c + wy * s, f[5] * t
-        pz += qz * c + wz * s
-    ix, iy, iz = f[0] + px - x, f[1] + py - y, f[2] + pz - z
-    d2 = ix * ix + iy * iy + iz * iz
+        side = ONE if seen.along > ZERO else -ONE
+        r = radius * math.sqrt(min((pick - seen.strip) / max(seen.end, np.float32(1e-20)), ONE))
+        normal = scaled(axis, side)
+        place = along(scaled(normal, length * HALF), seen.radial, math.cos(TWO_PI * v) * r)
+        place = along(place, third, math.sin(TWO_PI * v) * r)
+    way = minus(plus(vec(f, L.E_POSITION), place), at)
+    d2 = dot(way, way)
     d = math.sqrt(max(d2, np.float32(1e-20)))
-    ix, iy, iz = ix / d, iy / d, iz / d
-    cosine = -dot(ix, iy, iz, nx, ny, nz)
+    way = scaled(way, ONE / d)
+    cosine = -dot(way, normal)
     if cosine <= np.float32(1e-5):
-        return ZERO, ZERO, ONE, ZERO, ZERO
-    return ix, iy, iz, d, d2 / (cosine * total)
+        return DARK
+    return Aim(way, d, d2 / (cosine * all_of_it))
 
 
 @njit(**PIECE)
-def _tube_density(f, x, y, z, ix, iy, iz, dist):
-    _, _, _, _, _, _, strip, end = _tube_sight(f, x, y, z)
-    hx, hy, hz = x + ix * dist - f[0], y + iy * dist - f[1], z + iz * dist - f[2]
-    t = dot(hx, hy, hz, f[3], f[4], f[5])
-    rx, ry, rz = hx - f[3] * t, hy - f[4] * t, hz - f[5] * t
-    r = math.sqrt(rx * rx + ry * ry + rz * rz)
+def _tube_density(f, at, way, far):
+    seen, axis = _tube(f, at), vec(f, L.E_U)
+    met = minus(along(at, way, far), vec(f, L.E_POSITION))
+    t = dot(met, axis)
+    off = along(met, axis, -t)
+    r = math.sqrt(dot(off, off))
     if r < f[L.E_RADIUS] * np.float32(0.999) and abs(t) > f[L.E_LENGTH] * np.float32(0.499):
-        cosine = abs(dot(ix, iy, iz, f[3], f[4], f[5]))
+        cosine = abs(dot(way, axis))
     else:
-        cosine = abs(dot(ix, iy, iz, rx, ry, rz)) / max(r, np.float32(1e-9))
-    return dist * dist / max(cosine * (strip + end), np.float32(1e-12))
+        cosine = abs(dot(way, off)) / max(r, np.float32(1e-9))
+    return far * far / max(cosine * (seen.strip + seen.end), np.float32(1e-12))
 
 
 @njit(**OUTLINE)
-def profile_candela(profiles, ints, profile, f, dx, dy, dz):
+def profile_candela(profiles, ints, profile, f, way):
     """Luminous intensity of a profile in the unit direction a ray leaves the emitter by."""
     first, rows, columns = ints[profile, 0], ints[profile, 1], ints[profile, 2]
-    c = min(max(dot(dx, dy, dz, f[9], f[10], f[11]), -ONE), ONE)
+    c = min(max(dot(way, vec(f, L.E_NORMAL)), -ONE), ONE)
     r = math.acos(c) / PI * np.float32(rows - 1)
     i = min(int(r), rows - 2)
     a = r - np.float32(i)
     p = first + i * columns
     if columns == 1:
         return profiles[p] * (ONE - a) + profiles[p + 1] * a
-    eu = math.sqrt(dot(f[3], f[4], f[5], f[3], f[4], f[5]))
-    ev = math.sqrt(dot(f[6], f[7], f[8], f[6], f[7], f[8]))
-    phi = math.atan2(dot(dx, dy, dz, f[6], f[7], f[8]) / ev, dot(dx, dy, dz, f[3], f[4], f[5]) / eu)
+    u, v = vec(f, L.E_U), vec(f, L.E_V)
+    phi = math.atan2(dot(way, v) / math.sqrt(dot(v, v)), dot(way, u) / math.sqrt(dot(u, u)))
     if phi < ZERO:
         phi += TWO_PI
     h = phi / TWO_PI * np.float32(columns - 1)
@@ -152,8 +199,8 @@ def profile_candela(profiles, ints, profile, f, dx, dy, dz):
 
 
 @njit(**PIECE)
-def emitted(S, row, ix, iy, iz, dist, a, b):
-    """Radiance of an emitter towards a point that sees it in direction (ix, iy, iz).
+def emitted(S, row, way, far, a, b):
+    """Radiance of an emitter towards a point that sees it in direction ``way``.
 
     Of a point without size it is the irradiance it gives there. (a, b) is the place on a triangle.
     """
@@ -162,36 +209,29 @@ def emitted(S, row, ix, iy, iz, dist, a, b):
     kind = n[L.E_KIND]
     k = ONE
     if n[L.E_PROFILE] >= 0:
-        k = profile_candela(S.profiles, S.profile_ints, n[L.E_PROFILE], f, -ix, -iy, -iz)
+        k = profile_candela(S.profiles, S.profile_ints, n[L.E_PROFILE], f, opposite(way))
         if kind == L.SHAPE_POINT:
-            k /= max(dist * dist, np.float32(1e-6))
+            k /= max(far * far, np.float32(1e-6))
         elif kind == L.SHAPE_SPHERE:
             k /= PI * f[L.E_RADIUS] * f[L.E_RADIUS]
+        elif kind == L.SHAPE_TUBE:
+            cosine = abs(dot(way, vec(f, L.E_U)))
+            sine = math.sqrt(max(ONE - cosine * cosine, ZERO))
+            radius = f[L.E_RADIUS]
+            k /= TWO * radius * f[L.E_LENGTH] * sine + PI * radius * radius * cosine
         else:
-            cosine = abs(dot(ix, iy, iz, f[9], f[10], f[11]))
-            if kind == L.SHAPE_TUBE:
-                cosine = abs(dot(ix, iy, iz, f[3], f[4], f[5]))
-                sine = math.sqrt(max(ONE - cosine * cosine, ZERO))
-                radius = f[L.E_RADIUS]
-                k /= TWO * radius * f[L.E_LENGTH] * sine + PI * radius * radius * cosine
-            else:
-                k /= f[L.E_AREA] * max(cosine, np.float32(1e-3))
+            k /= f[L.E_AREA] * max(abs(dot(way, vec(f, L.E_NORMAL))), np.float32(1e-3))
     if f[L.E_RANGE] > ZERO:
-        q = dist / f[L.E_RANGE]
+        q = far / f[L.E_RANGE]
         q *= q
         fall = max(ONE - q * q, ZERO)
         k *= fall * fall
-    r, g, bl = f[L.E_RED] * k, f[L.E_GREEN] * k, f[L.E_BLUE] * k
+    light = dimmed(rgb(f, L.E_RED), k)
     if n[L.E_TEXTURE] >= 0:
-        c = S.corners
-        t = n[L.E_TRIANGLE]
-        w = ONE - a - b
-        tu = c[t, 3] * w + c[t, 8] * a + c[t, 13] * b
-        tv = c[t, 4] * w + c[t, 9] * a + c[t, 14] * b
-        cr, cg, cb = look_up(S.texels, S.texture_ints, S.decode, n[L.E_TEXTURE], False, tu, tv)
-        cr, cg, cb = to_working(cr, cg, cb)
-        r, g, bl = r * cr, g * cg, bl * cb
-    return r, g, bl
+        tu, tv = texture_place(S.corners[n[L.E_TRIANGLE]], a, b)
+        found = look_up(S.texels, S.texture_ints, S.decode, n[L.E_TEXTURE], False, tu, tv)
+        light = times(light, to_working(found))
+    return light
 
 
 @njit(**PIECE)
@@ -201,94 +241,100 @@ def triangle_place(u, v):
     return ONE - root, root * v
 
 
+@njit(**PIECE)
+def _aim_at_sphere(f, at, u, v):
+    """By the cone that it fills."""
+    way = minus(vec(f, L.E_POSITION), at)
+    d2, radius = dot(way, way), f[L.E_RADIUS]
+    if d2 <= radius * radius * np.float32(1.0001):
+        return DARK
+    d = math.sqrt(d2)
+    s2 = radius * radius / d2
+    one_minus = s2 / (ONE + math.sqrt(ONE - s2))
+    w = one_minus * u
+    c = ONE - w
+    s = math.sqrt(max(w * (TWO - w), ZERO))
+    phi = TWO_PI * v
+    axes = frame(scaled(way, ONE / d))
+    far = d * c - math.sqrt(max(radius * radius - d2 * s * s, ZERO))
+    way = from_frame(axes, Vec(s * math.cos(phi), s * math.sin(phi), c))
+    return Aim(way, far, ONE / (TWO_PI * one_minus))
+
+
+@njit(**PIECE)
+def _aim_at_rectangle(f, sides, at, u, v):
+    """By solid angle (Ureña, Fajardo & King 2013)."""
+    q = _rectangle(f, at)
+    if q.z >= ZERO and sides == 1:  # behind the emitting face
+        return DARK
+    if abs(q.z) < np.float32(1e-6):
+        return DARK
+    omega, n0, n2, k = _rectangle_solid_angle(q)
+    if omega <= ZERO:
+        return DARK
+    au = u * omega + k
+    fu = (math.cos(au) * n0 - n2) / math.sin(au)
+    cu = (ONE if fu > ZERO else -ONE) / math.sqrt(fu * fu + n0 * n0)
+    cu = min(max(cu, -ONE), ONE)
+    xu = (cu * abs(q.z)) / max(math.sqrt(ONE - cu * cu), np.float32(1e-7))
+    xu = min(max(xu, q.x), q.x + q.wide)
+    d = math.sqrt(xu * xu + q.z * q.z)
+    y1 = q.y + q.high
+    h0, h1 = q.y / math.sqrt(d * d + q.y * q.y), y1 / math.sqrt(d * d + y1 * y1)
+    hv = h0 + v * (h1 - h0)
+    yv = (hv * d) / math.sqrt(max(ONE - hv * hv, np.float32(1e-7)))
+    yv = min(max(yv, q.y), y1)
+    place = along(along(scaled(q.u, xu), q.v, yv), vec(f, L.E_NORMAL), q.z)
+    far = math.sqrt(dot(place, place))
+    return Aim(scaled(place, ONE / far), far, ONE / omega)
+
+
 @njit(**OUTLINE)
-def sample_shape(f, kind, sides, x, y, z, u, v):
-    """Unit direction, distance and density towards an emitter row; density 0 where it is dark."""
+def sample_shape(f, kind, sides, at, u, v):
+    """A direction towards an emitter row: an `Aim`."""
     if kind == L.SHAPE_POINT:
-        dx, dy, dz = f[0] - x, f[1] - y, f[2] - z
-        d = math.sqrt(max(dx * dx + dy * dy + dz * dz, np.float32(1e-20)))
-        return dx / d, dy / d, dz / d, d, ONE
+        way = minus(vec(f, L.E_POSITION), at)
+        d = math.sqrt(max(dot(way, way), np.float32(1e-20)))
+        return Aim(scaled(way, ONE / d), d, ONE)
     if kind == L.SHAPE_TUBE:
-        return _sample_tube(f, x, y, z, u, v)
+        return _aim_at_tube(f, at, u, v)
     if kind == L.SHAPE_SPHERE:
-        dx, dy, dz = f[0] - x, f[1] - y, f[2] - z
-        d2 = dx * dx + dy * dy + dz * dz
-        radius = f[L.E_RADIUS]
-        if d2 <= radius * radius * np.float32(1.0001):
-            return ZERO, ZERO, ONE, ZERO, ZERO
-        d = math.sqrt(d2)
-        s2 = radius * radius / d2
-        one_minus = s2 / (ONE + math.sqrt(ONE - s2))
-        w = one_minus * u
-        c = ONE - w
-        s = math.sqrt(max(w * (TWO - w), ZERO))
-        phi = TWO_PI * v
-        nx, ny, nz = dx / d, dy / d, dz / d
-        tx, ty, tz, bx, by, bz = frame(nx, ny, nz)
-        a, b = s * math.cos(phi), s * math.sin(phi)
-        ix, iy, iz = tx * a + bx * b + nx * c, ty * a + by * b + ny * c, tz * a + bz * b + nz * c
-        near = d * c - math.sqrt(max(radius * radius - d2 * s * s, ZERO))
-        return ix, iy, iz, near, ONE / (TWO_PI * one_minus)
-    if kind == L.SHAPE_RECTANGLE and not _looks_small(f, x, y, z):
-        x0, y0, z0, eu, ev, ux, uy, uz, vx, vy, vz = _rectangle_frame(f, x, y, z)
-        if z0 >= ZERO and sides == 1:  # behind the emitting face
-            return ZERO, ZERO, ONE, ZERO, ZERO
-        if abs(z0) < np.float32(1e-6):
-            return ZERO, ZERO, ONE, ZERO, ZERO
-        omega, n0, n2, k = _rectangle_solid_angle(x0, y0, z0, eu, ev)
-        if omega <= ZERO:
-            return ZERO, ZERO, ONE, ZERO, ZERO
-        au = u * omega + k
-        fu = (math.cos(au) * n0 - n2) / math.sin(au)
-        cu = (ONE if fu > ZERO else -ONE) / math.sqrt(fu * fu + n0 * n0)
-        cu = min(max(cu, -ONE), ONE)
-        xu = (cu * abs(z0)) / max(math.sqrt(ONE - cu * cu), np.float32(1e-7))
-        xu = min(max(xu, x0), x0 + eu)
-        d = math.sqrt(xu * xu + z0 * z0)
-        h0, h1 = y0 / math.sqrt(d * d + y0 * y0), (y0 + ev) / math.sqrt(d * d + (y0 + ev) ** 2)
-        hv = h0 + v * (h1 - h0)
-        yv = (hv * d) / math.sqrt(max(ONE - hv * hv, np.float32(1e-7)))
-        yv = min(max(yv, y0), y0 + ev)
-        px = ux * xu + vx * yv + f[9] * z0
-        py = uy * xu + vy * yv + f[10] * z0
-        pz = uz * xu + vz * yv + f[11] * z0
-        dist = math.sqrt(px * px + py * py + pz * pz)
-        return px / dist, py / dist, pz / dist, dist, ONE / omega
+        return _aim_at_sphere(f, at, u, v)
+    if kind == L.SHAPE_RECTANGLE and not _looks_small(f, at):
+        return _aim_at_rectangle(f, sides, at, u, v)
     if kind == L.SHAPE_DISC:
         radius, phi = f[L.E_RADIUS] * math.sqrt(u), TWO_PI * v
         a, b = radius * math.cos(phi), radius * math.sin(phi)
     elif kind == L.SHAPE_TRIANGLE:
         a, b = triangle_place(u, v)
     else:
-        a, b = u - np.float32(0.5), v - np.float32(0.5)
-    px = f[0] + a * f[3] + b * f[6] - x
-    py = f[1] + a * f[4] + b * f[7] - y
-    pz = f[2] + a * f[5] + b * f[8] - z
-    d2 = px * px + py * py + pz * pz
-    dist = math.sqrt(max(d2, np.float32(1e-20)))
-    ix, iy, iz = px / dist, py / dist, pz / dist
-    cosine = -dot(ix, iy, iz, f[9], f[10], f[11])
+        a, b = u - HALF, v - HALF
+    place = along(along(vec(f, L.E_POSITION), vec(f, L.E_U), a), vec(f, L.E_V), b)
+    way = minus(place, at)
+    d2 = dot(way, way)
+    far = math.sqrt(max(d2, np.float32(1e-20)))
+    way = scaled(way, ONE / far)
+    cosine = -dot(way, vec(f, L.E_NORMAL))
     if sides == 2:
         cosine = abs(cosine)
     if cosine <= np.float32(1e-6):
-        return ZERO, ZERO, ONE, ZERO, ZERO
-    return ix, iy, iz, dist, d2 / (cosine * f[L.E_AREA])
+        return DARK
+    return Aim(way, far, d2 / (cosine * f[L.E_AREA]))
 
 
 @njit(**OUTLINE)
-def shape_density(f, kind, x, y, z, ix, iy, iz, dist):
-    """Density with which `sample_shape` draws the direction that met the emitter at ``dist``."""
+def shape_density(f, kind, at, way, far):
+    """Density with which `sample_shape` draws the direction that met the emitter at distance ``far``."""
     if kind == L.SHAPE_SPHERE:
-        dx, dy, dz = f[0] - x, f[1] - y, f[2] - z
-        s2 = f[L.E_RADIUS] * f[L.E_RADIUS] / max(dx * dx + dy * dy + dz * dz, np.float32(1e-20))
+        off = minus(vec(f, L.E_POSITION), at)
+        s2 = f[L.E_RADIUS] * f[L.E_RADIUS] / max(dot(off, off), np.float32(1e-20))
         if s2 >= ONE:
             return ZERO
         return (ONE + math.sqrt(ONE - s2)) / (TWO_PI * s2)
     if kind == L.SHAPE_TUBE:
-        return _tube_density(f, x, y, z, ix, iy, iz, dist)
-    if kind == L.SHAPE_RECTANGLE and not _looks_small(f, x, y, z):
-        x0, y0, z0, eu, ev, _, _, _, _, _, _ = _rectangle_frame(f, x, y, z)
-        omega, _, _, _ = _rectangle_solid_angle(x0, y0, z0, eu, ev)
+        return _tube_density(f, at, way, far)
+    if kind == L.SHAPE_RECTANGLE and not _looks_small(f, at):
+        omega, _, _, _ = _rectangle_solid_angle(_rectangle(f, at))
         return ONE / max(omega, np.float32(1e-9))
-    cosine = abs(dot(ix, iy, iz, f[9], f[10], f[11]))
-    return dist * dist / max(cosine * f[L.E_AREA], np.float32(1e-12))
+    cosine = abs(dot(way, vec(f, L.E_NORMAL)))
+    return far * far / max(cosine * f[L.E_AREA], np.float32(1e-12))

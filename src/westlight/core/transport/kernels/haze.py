@@ -6,11 +6,12 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import INFINITE, ONE, OUTLINE, PIECE, ZERO
+from .numbers import BLACK, INFINITE, ONE, OUTLINE, PIECE, ZERO, Rgb, added, dimmed, rgb
 
 
 @njit(**PIECE)
 def slab(low, high, origin, step, near, far):
+    """Part of a way between two planes across an axis, as distances; empty if the second is not larger."""
     if abs(step) < np.float32(1e-9):
         if origin < low or origin > high:
             return ZERO, -ONE
@@ -21,17 +22,17 @@ def slab(low, high, origin, step, near, far):
 
 
 @njit(**PIECE)
-def span(f, ox, oy, oz, dx, dy, dz, far):
+def span(f, start, way, far):
     """Part of a ray inside a box of air, as distances; empty if the second is not larger."""
-    near, far = slab(f[0], f[3], ox, dx, ZERO, far)
-    near, far = slab(f[1], f[4], oy, dy, near, far)
-    return slab(f[2], f[5], oz, dz, near, far)
+    near, far = slab(f[L.A_LOW], f[L.A_HIGH], start.x, way.x, ZERO, far)
+    near, far = slab(f[L.A_LOW + 1], f[L.A_HIGH + 1], start.y, way.y, near, far)
+    return slab(f[L.A_LOW + 2], f[L.A_HIGH + 2], start.z, way.z, near, far)
 
 
 @njit(**PIECE)
 def rho(f, z):
     """Density at a height against the bottom of the box."""
-    return math.exp(-f[L.A_FALL] * max(z - f[2], ZERO))
+    return math.exp(-f[L.A_FALL] * max(z - f[L.A_LOW + 2], ZERO))
 
 
 @njit(**PIECE)
@@ -58,13 +59,12 @@ def distance_after(f, oz, dz, near, amount):
 
 
 @njit(**OUTLINE)
-def thinning(air, ox, oy, oz, dx, dy, dz, far):
-    """Light that a straight way through the air keeps, RGB."""
-    r = g = b = ZERO
+def thinning(air, start, way, far):
+    """Light that a straight way through the air keeps, RGB (Beer–Lambert)."""
+    depth = BLACK
     for i in range(air.shape[0]):
-        f = air[i]
-        near, end = span(f, ox, oy, oz, dx, dy, dz, far)
+        near, end = span(air[i], start, way, far)
         if end > near:
-            k = haze_between(f, oz, dz, near, end)
-            r, g, b = r + f[9] * k, g + f[10] * k, b + f[11] * k
-    return math.exp(-r), math.exp(-g), math.exp(-b)
+            k = haze_between(air[i], start.z, way.z, near, end)
+            depth = added(depth, dimmed(rgb(air[i], L.A_EXTINCTION), k))
+    return Rgb(math.exp(-depth.r), math.exp(-depth.g), math.exp(-depth.b))

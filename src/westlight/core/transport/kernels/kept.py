@@ -2,22 +2,23 @@
 
 from numba import njit
 
-from .. import layout as L
 from .light import add
-from .numbers import ONE, PIECE
+from .numbers import ONE, PIECE, Rgb, dimmed, rgb, times
+from .records import BOUNCED, Goes
 from .surface import look_up_energy
 
 
 @njit(**PIECE)
-def add_kept(
-    Q, row, slot_of, active, acc, also, share, S, tr, tg, tb, r, g, b, roughness, metallic, cz
-):
+def add_kept(path, row, goes, weight, lobes):
     """Light a surface sends on of what the cache says arrives there, for every active source."""
-    taken = look_up_energy(S.energy[1], roughness, cz) * (ONE - metallic)
+    Q, metallic = path.Q, lobes.metallic
+    energy = path.rays.S.energy[1]
+    taken = look_up_energy(energy, lobes.roughness, lobes.viewer.z) * (ONE - metallic)
     base = (ONE - metallic) - taken + metallic
-    wr, wg, wb = tr * (r * base + taken), tg * (g * base + taken), tb * (b * base + taken)
-    for a in range(active.shape[0]):
-        slot = slot_of[active[a]]
-        c = Q.light[Q.columns[slot], row]
-        k = ONE / c[3]
-        add(acc, slot, L.O_BOUNCED, also, share, wr * c[0] * k, wg * c[1] * k, wb * c[2] * k)
+    c = lobes.colour
+    sent = times(weight, Rgb(c.r * base + taken, c.g * base + taken, c.b * base + taken))
+    bounced = Goes(BOUNCED, goes.also, goes.share)
+    for a in range(path.active.shape[0]):
+        slot = path.slot_of[path.active[a]]
+        known = Q.light[Q.columns[slot], row]
+        add(path.light, slot, bounced, times(sent, dimmed(rgb(known, 0), ONE / known[3])))

@@ -1,80 +1,76 @@
 """What a surface is like where a ray meets it: shading normal, reflectance, roughness, metal."""
 
+from typing import Any, NamedTuple
+
 import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .hit import bend_normal, painted, shading_normal
-from .numbers import ONE, PIECE, ZERO, dot, normalise
+from .hit import painted, relief, shading_normal, texture_place
+from .numbers import ONE, PIECE, ZERO, Rgb, Vec, along, dimmed, dot, normalise, rgb, times
 from .textures import look_up, to_working
 
 
+class Look(NamedTuple):
+    """What a surface is like at a place."""
+
+    normal: Vec  #: shading normal
+    colour: Rgb  #: reflectance
+    roughness: Any
+    metallic: Any
+
+
 @njit(**PIECE)
-def towards_viewer(nx, ny, nz, vx, vy, vz):
+def towards_viewer(normal, viewer):
     """A shading normal, bent where it is turned away from the viewer: that would show as a black edge."""
-    facing = dot(nx, ny, nz, vx, vy, vz)
+    facing = dot(normal, viewer)
     if facing < np.float32(0.02):
-        k = np.float32(0.02) - facing
-        nx, ny, nz = normalise(nx + vx * k, ny + vy * k, nz + vz * k)
-    return nx, ny, nz
+        return normalise(along(normal, viewer, np.float32(0.02) - facing))
+    return normal
 
 
 @njit(**PIECE)
-def surface_at(S, t, inst, row, u, v, depth, gx, gy, gz, vx, vy, vz):
-    """Shading normal, reflectance, roughness and metal at a place (u, v) of triangle ``t``."""
-    f, textures = S.material_floats[row], S.material_ints[row]
-    nx, ny, nz = shading_normal(S, t, inst, u, v, gx, gy, gz)
-    r, g, b = f[0], f[1], f[2]
+def _coloured(S, hit, colour, sharp, tu, tv):
+    """A colour times what texture and vertices say at a place."""
+    textures = S.material_ints[hit.material]
+    if textures[L.M_TEX_BASE] >= 0:
+        found = look_up(
+            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], not sharp, tu, tv
+        )
+        colour = times(colour, to_working(found))
+    if textures[L.M_PAINTED] == 1:
+        colour = times(colour, painted(S, hit))
+    return colour
+
+
+@njit(**PIECE)
+def surface_at(S, hit, sharp, viewer):
+    """What the surface is like that was hit. Where light has bounced, reduced textures do (``sharp`` false), and no relief:
+    it is too blurred to show them, and the look-ups are dear."""
+    f, textures = S.material_floats[hit.material], S.material_ints[hit.material]
+    normal = shading_normal(S, hit)
     roughness, metallic = f[L.M_ROUGHNESS], f[L.M_METALLIC]
     tu = tv = ZERO
-    if textures[0] >= 0 or textures[1] >= 0 or textures[2] >= 0:
-        c = S.corners
-        w = ONE - u - v
-        tu = c[t, 3] * w + c[t, 8] * u + c[t, 13] * v
-        tv = c[t, 4] * w + c[t, 9] * u + c[t, 14] * v
-    if textures[L.M_TEX_BASE] >= 0:
-        cr, cg, cb = look_up(
-            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0, tu, tv
-        )
-        cr, cg, cb = to_working(cr, cg, cb)
-        r, g, b = r * cr, g * cg, b * cb
-    if textures[L.M_PAINTED] == 1:
-        cr, cg, cb = painted(S, t, u, v)
-        r, g, b = r * cr, g * cg, b * cb
-    if textures[L.M_TEX_ROUGH] >= 0:
-        _, cg, cb = look_up(
-            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_ROUGH], depth > 0, tu, tv
-        )
-        roughness, metallic = roughness * cg, metallic * cb
-    # Bounced light is too blurred to show relief, and the look-ups are dear.
-    if textures[L.M_TEX_NORMAL] >= 0 and depth == 0:
-        nx, ny, nz = bend_normal(
-            S.positions, S.triangles, S.corners, S.instance_matrix[inst], S.texels,
-            S.texture_ints, S.decode, t, textures[L.M_TEX_NORMAL], f[L.M_NORMAL_SCALE],
-            tu, tv, nx, ny, nz,
-        )  # fmt: skip
-    nx, ny, nz = towards_viewer(nx, ny, nz, vx, vy, vz)
+    base, rough, bent = textures[L.M_TEX_BASE], textures[L.M_TEX_ROUGH], textures[L.M_TEX_NORMAL]
+    if base >= 0 or rough >= 0 or bent >= 0:
+        tu, tv = texture_place(S.corners[hit.triangle], hit.u, hit.v)
+    colour = _coloured(S, hit, rgb(f, L.M_RED), sharp, tu, tv)
+    if rough >= 0:
+        found = look_up(S.texels, S.texture_ints, S.decode, rough, not sharp, tu, tv)
+        roughness, metallic = roughness * found.g, metallic * found.b
+    if bent >= 0 and sharp:
+        normal = relief(S, hit, bent, f[L.M_NORMAL_SCALE], tu, tv, normal)
     # What is scattered through is not sent back.
-    k = ONE - f[L.M_TRANSLUCENT]
-    return nx, ny, nz, r * k, g * k, b * k, roughness, metallic
+    colour = dimmed(colour, ONE - f[L.M_TRANSLUCENT])
+    return Look(towards_viewer(normal, viewer), colour, roughness, metallic)
 
 
 @njit(**PIECE)
-def through_at(S, t, row, u, v, depth):
+def through_at(S, hit, sharp):
     """Light of a place scattered through a translucent sheet, per light that falls on it: RGB, 0…1."""
-    f, textures = S.material_floats[row], S.material_ints[row]
-    k = f[L.M_TRANSLUCENT]
-    r, g, b = f[L.M_THROUGH_RED] * k, f[L.M_THROUGH_GREEN] * k, f[L.M_THROUGH_BLUE] * k
-    if textures[L.M_TEX_BASE] >= 0:
-        c = S.corners
-        w = ONE - u - v
-        cr, cg, cb = look_up(
-            S.texels, S.texture_ints, S.decode, textures[L.M_TEX_BASE], depth > 0,
-            c[t, 3] * w + c[t, 8] * u + c[t, 13] * v, c[t, 4] * w + c[t, 9] * u + c[t, 14] * v,
-        )  # fmt: skip
-        cr, cg, cb = to_working(cr, cg, cb)
-        r, g, b = r * cr, g * cg, b * cb
-    if textures[L.M_PAINTED] == 1:
-        cr, cg, cb = painted(S, t, u, v)
-        r, g, b = r * cr, g * cg, b * cb
-    return r, g, b
+    f = S.material_floats[hit.material]
+    tu = tv = ZERO
+    if S.material_ints[hit.material, L.M_TEX_BASE] >= 0:
+        tu, tv = texture_place(S.corners[hit.triangle], hit.u, hit.v)
+    through = dimmed(rgb(f, L.M_THROUGH_RED), f[L.M_TRANSLUCENT])
+    return _coloured(S, hit, through, sharp, tu, tv)

@@ -1,6 +1,10 @@
-"""Numbers for kernels: float32 constants, compiler flags and small vector pieces."""
+"""Numbers for kernels: float32 constants, compiler flags, vectors and colours.
+
+Vectors and colours are named tuples: the compiler takes them apart into registers.
+"""
 
 import math
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit
@@ -29,15 +33,123 @@ INFINITE = np.float32(1e30)
 LUM_R, LUM_G, LUM_B = (np.float32(v) for v in (0.27222872, 0.67408177, 0.05368952))
 
 
-@njit(**PIECE)
-def dot(ax, ay, az, bx, by, bz):
-    return ax * bx + ay * by + az * bz
+class Vec(NamedTuple):
+    """A point in metres, or a direction; in the frame of a surface z is its normal."""
+
+    x: Any
+    y: Any
+    z: Any
+
+
+class Rgb(NamedTuple):
+    """Light, or the share of it that is kept, in the working space."""
+
+    r: Any
+    g: Any
+    b: Any
+
+
+class Frame(NamedTuple):
+    """Axes of a surface: two tangents and the normal."""
+
+    t: Vec
+    b: Vec
+    n: Vec
+
+
+#: Nowhere in particular, and straight up.
+ORIGIN, UP = Vec(ZERO, ZERO, ZERO), Vec(ZERO, ZERO, ONE)
+BLACK, WHITE = Rgb(ZERO, ZERO, ZERO), Rgb(ONE, ONE, ONE)
 
 
 @njit(**PIECE)
-def normalise(x, y, z):
-    k = ONE / math.sqrt(max(x * x + y * y + z * z, np.float32(1e-30)))
-    return x * k, y * k, z * k
+def vec(row, at):
+    """The vector that begins at a column of a row."""
+    return Vec(row[at], row[at + 1], row[at + 2])
+
+
+@njit(**PIECE)
+def rgb(row, at):
+    """The colour that begins at a column of a row."""
+    return Rgb(row[at], row[at + 1], row[at + 2])
+
+
+@njit(**PIECE)
+def put(row, at, a):
+    """Write a vector or a colour into a row from a column on."""
+    row[at], row[at + 1], row[at + 2] = a[0], a[1], a[2]
+
+
+@njit(**PIECE)
+def dot(a, b):
+    return a.x * b.x + a.y * b.y + a.z * b.z
+
+
+@njit(**PIECE)
+def cross(a, b):
+    return Vec(a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x)
+
+
+@njit(**PIECE)
+def plus(a, b):
+    return Vec(a.x + b.x, a.y + b.y, a.z + b.z)
+
+
+@njit(**PIECE)
+def minus(a, b):
+    return Vec(a.x - b.x, a.y - b.y, a.z - b.z)
+
+
+@njit(**PIECE)
+def scaled(a, k):
+    return Vec(a.x * k, a.y * k, a.z * k)
+
+
+@njit(**PIECE)
+def opposite(a):
+    return Vec(-a.x, -a.y, -a.z)
+
+
+@njit(**PIECE)
+def along(start, way, far):
+    """The point so far from a start along a direction."""
+    return Vec(start.x + way.x * far, start.y + way.y * far, start.z + way.z * far)
+
+
+@njit(**PIECE)
+def mirror(way, normal):
+    """A direction after a mirror with a unit normal."""
+    return along(way, normal, -TWO * dot(way, normal))
+
+
+@njit(**PIECE)
+def normalise(a):
+    return scaled(a, ONE / math.sqrt(max(dot(a, a), np.float32(1e-30))))
+
+
+@njit(**PIECE)
+def times(a, b):
+    return Rgb(a.r * b.r, a.g * b.g, a.b * b.b)
+
+
+@njit(**PIECE)
+def dimmed(a, k):
+    return Rgb(a.r * k, a.g * k, a.b * k)
+
+
+@njit(**PIECE)
+def added(a, b):
+    return Rgb(a.r + b.r, a.g + b.g, a.b + b.b)
+
+
+@njit(**PIECE)
+def brightest(a):
+    return max(a.r, max(a.g, a.b))
+
+
+@njit(**PIECE)
+def total(a):
+    return a.r + a.g + a.b
 
 
 @njit(**PIECE)
@@ -46,12 +158,44 @@ def luminance(r, g, b):
 
 
 @njit(**PIECE)
-def frame(nx, ny, nz):
-    """Tangent and bitangent of a unit normal (Duff et al. 2017)."""
-    s = ONE if nz >= ZERO else -ONE
-    a = -ONE / (s + nz)
-    b = nx * ny * a
-    return ONE + s * nx * nx * a, s * b, -s * nx, b, s + ny * ny * a, -ny
+def brightness(a):
+    """Luminance of a colour."""
+    return luminance(a.r, a.g, a.b)
+
+
+@njit(**PIECE)
+def frame(n):
+    """Tangents of a unit normal (Duff et al. 2017)."""
+    s = ONE if n.z >= ZERO else -ONE
+    a = -ONE / (s + n.z)
+    b = n.x * n.y * a
+    return Frame(Vec(ONE + s * n.x * n.x * a, s * b, -s * n.x), Vec(b, s + n.y * n.y * a, -n.y), n)
+
+
+@njit(**PIECE)
+def in_frame(f, a):
+    """A direction of the world in a surface's frame."""
+    return Vec(dot(a, f.t), dot(a, f.b), dot(a, f.n))
+
+
+@njit(**PIECE)
+def from_frame(f, a):
+    """A direction of a surface's frame in the world."""
+    return Vec(
+        f.t.x * a.x + f.b.x * a.y + f.n.x * a.z,
+        f.t.y * a.x + f.b.y * a.y + f.n.y * a.z,
+        f.t.z * a.x + f.b.z * a.y + f.n.z * a.z,
+    )
+
+
+@njit(**PIECE)
+def turned_by(m, a):
+    """A vector after the upper left 3 × 3 of a matrix."""
+    return Vec(
+        m[0, 0] * a.x + m[0, 1] * a.y + m[0, 2] * a.z,
+        m[1, 0] * a.x + m[1, 1] * a.y + m[1, 2] * a.z,
+        m[2, 0] * a.x + m[2, 1] * a.y + m[2, 2] * a.z,
+    )
 
 
 @njit(**PIECE)

@@ -6,16 +6,43 @@ to the surface it falls on, and that joined to the place: one step from the ligh
 Willems 1993), weighed against the rays that meet the patch by chance (Veach & Guibas 1995).
 """
 
+from typing import Any, NamedTuple
+
 import numpy as np
-from numba import njit, uint64
+from numba import njit
 
 from .. import layout as L
-from ..embree import MASK_BLOCKER, MASK_SOLID, intersect1
+from ..embree import MASK_BLOCKER, MASK_SOLID
 from .look import surface_at
-from .numbers import INFINITE, ONE, OUTLINE, PIECE, ZERO, dot, frame
-from .points import point2
-from .portals import admitted, cell_of, crosses
-from .rays import NO_HIT, face_of_hit, instance_of, offset, set_ray, triangle_of, visibility
+from .numbers import (
+    BLACK,
+    INFINITE,
+    NO,
+    ONE,
+    ORIGIN,
+    OUTLINE,
+    PIECE,
+    UP,
+    YES,
+    ZERO,
+    Rgb,
+    Vec,
+    along,
+    dimmed,
+    dot,
+    frame,
+    in_frame,
+    minus,
+    opposite,
+    rgb,
+    scaled,
+    times,
+    total,
+    vec,
+)
+from .points import drawn
+from .portals import admitted, cell_before, crosses, gated, on_portal
+from .rays import NO_SURFACE, Hit, hit_of, met_no_surface, offset, send, visibility
 from .skies import parted, sample_sun
 from .surface import coat_share, evaluate, mirrored_share, prepare
 
@@ -26,165 +53,156 @@ LEAST_ROUGH = np.float32(0.3)
 _TOO_CLOSE = np.float32(0.01)
 
 
+class LitPlace(NamedTuple):
+    """A place that a sun lights through a portal."""
+
+    there: Any  #: whether one was found
+    at: Vec
+    hit: Hit  #: its face looks to the sun
+    sun: Vec  #: direction to the sun
+
+
+class Joined(NamedTuple):
+    """Light that a lit place sends to another."""
+
+    way: Vec  #: to the lit place
+    density: Any  #: per steradian
+    light: Rgb  #: radiance over that density; black where something is between
+
+
+_NOWHERE = LitPlace(NO, ORIGIN, NO_SURFACE, UP)
+
+
 @njit(**PIECE)
 def _entering(S, p, f):
     """How much of a sun row's light enters by a portal, up to a factor: area × cosine × gain."""
     g = S.portal_floats[p]
-    c = -dot(f[0], f[1], f[2], g[9], g[10], g[11])
+    c = -dot(vec(f, L.S_DIRECTION), vec(g, L.P_NORMAL))
     return max(c, ZERO) * g[L.P_WIDTH] * g[L.P_HEIGHT] * g[L.P_GAIN]
 
 
 @njit(**OUTLINE)
-def patch_density(S, f, x, y, z, gx, gy, gz, dx, dy, dz):
-    """Density per square metre with which a lit place, facing (gx, gy, gz), is drawn with the sun in
-    direction (dx, dy, dz)."""
-    total = met = ZERO
+def patch_density(S, f, at, face, sun):
+    """Density per square metre with which a lit place is drawn with a sun row ``f`` in direction ``sun``."""
+    whole = met = ZERO
     for p in range(S.portal_floats.shape[0]):
         enters = _entering(S, p, f)
-        total += enters
-        if enters > ZERO and crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
+        whole += enters
+        if enters > ZERO and crosses(S.portal_floats[p], at, sun):
             g = S.portal_floats[p]
-            cosine = abs(dot(dx, dy, dz, g[9], g[10], g[11]))
+            cosine = abs(dot(sun, vec(g, L.P_NORMAL)))
             met += enters / (g[L.P_WIDTH] * g[L.P_HEIGHT] * max(cosine, np.float32(1e-4)))
     if not met > ZERO:
         return ZERO
-    return met / total * abs(dot(dx, dy, dz, gx, gy, gz))
+    return met / whole * abs(dot(sun, face))
 
 
 @njit(**PIECE)
-def looks_for_patches(S, x, y, z, gx, gy, gz, outside):
+def looks_for_patches(S, at, face, outside):
     """Whether a place is one from which patches of sun are looked for: indoors, by what cells know."""
     if S.portal_floats.shape[0] == 0 or outside:
         return False
-    lift = ONE / S.cell_box[3]
-    return cell_of(S, x + gx * lift, y + gy * lift, z + gz * lift) >= 0
+    return cell_before(S, at, face) >= 0
 
 
 @njit(**PIECE)
-def not_by_patch(S, s, by_chance, x, y, z, gx, gy, gz, dx, dy, dz):
+def not_by_patch(S, s, by_chance, at, face, way):
     """Weight of sun that a ray found at a lit place, with density ``by_chance`` per square metre there
     (0: patches were not looked for)."""
     if by_chance <= ZERO:
         return ONE
-    by_patch = patch_density(S, S.source_floats[s], x, y, z, gx, gy, gz, dx, dy, dz)
+    by_patch = patch_density(S, S.source_floats[s], at, face, way)
     return by_chance * by_chance / (by_chance * by_chance + by_patch * by_patch)
 
 
 @njit(**OUTLINE)
-def lit_place(S, s, seed, index, dimension, ray, words, address, counts):
-    """A place that sun ``s`` lights through a portal: found, place, face normal towards the sun, its
-    triangle, copy, material and (u, v), and the direction to the sun."""
+def lit_place(rays, s, draw, dimension):
+    """A place that sun ``s`` lights through a portal, drawn by how much enters by each."""
+    S = rays.S
     f = S.source_floats[s]
-    total = ZERO
+    whole = ZERO
     for p in range(S.portal_floats.shape[0]):
-        total += _entering(S, p, f)
-    nothing = (
-        False, ZERO, ZERO, ZERO, ZERO, ZERO, ONE, np.int64(0), np.int64(0), np.int64(0), ZERO, ZERO,
-        ZERO, ZERO, ONE,
-    )  # fmt: skip
-    if not total > ZERO:
-        return nothing
-    w, a = point2(seed, index, dimension)
-    b, u = point2(seed, index, dimension + 1)
-    v, _ = point2(seed, index, dimension + 2)
+        whole += _entering(S, p, f)
+    if not whole > ZERO:
+        return _NOWHERE
+    w, a = drawn(draw, dimension)
+    b, u = drawn(draw, dimension + 1)
+    v, _ = drawn(draw, dimension + 2)
     chosen, run = 0, ZERO
     for p in range(S.portal_floats.shape[0]):
         enters = _entering(S, p, f)
         if enters > ZERO:
             chosen = p
             run += enters
-            if w * total < run:
+            if w * whole < run:
                 break
     g = S.portal_floats[chosen]
-    a, b = a * g[L.P_WIDTH], b * g[L.P_HEIGHT]
-    ox, oy, oz = (
-        g[0] + g[3] * a + g[6] * b, g[1] + g[4] * a + g[7] * b, g[2] + g[5] * a + g[8] * b
-    )  # fmt: skip
-    dx, dy, dz = sample_sun(f, u, v)
-    if dot(dx, dy, dz, g[9], g[10], g[11]) >= ZERO:
-        return nothing
-    set_ray(ray, words, ox, oy, oz, -dx, -dy, -dz, INFINITE, _SOLID)
-    counts[0] += 1
-    intersect1(S.scene, address, uint64(0))
-    if words[18] == NO_HIT or words[19] == NO_HIT:
-        return nothing
-    row, nx, ny, nz, cosine = face_of_hit(S, words, ray)
-    if S.material_ints[row, L.M_KIND] != L.KIND_SURFACE:
-        return nothing
-    if cosine > ZERO:
-        nx, ny, nz = -nx, -ny, -nz
-    t = ray[8]
-    return (
-        True, ox - dx * t, oy - dy * t, oz - dz * t, nx, ny, nz, np.int64(triangle_of(S, words)),
-        instance_of(S, words), np.int64(row), ray[15], ray[16], dx, dy, dz,
-    )  # fmt: skip
+    start = on_portal(g, a * g[L.P_WIDTH], b * g[L.P_HEIGHT])
+    sun = sample_sun(f, u, v)
+    if dot(sun, vec(g, L.P_NORMAL)) >= ZERO:
+        return _NOWHERE
+    way = opposite(sun)
+    send(rays, start, way, INFINITE, _SOLID)
+    if met_no_surface(rays.words):
+        return _NOWHERE
+    hit = hit_of(rays)
+    if S.material_ints[hit.material, L.M_KIND] != L.KIND_SURFACE:
+        return _NOWHERE
+    return LitPlace(YES, along(start, way, rays.record[L.X_FAR]), hit, sun)
 
 
 @njit(**OUTLINE)
-def patch_at(S, place, ix, iy, iz, calm):
-    """What a lit place sends on in direction (ix, iy, iz) of its sun: f·cos RGB, and the share of it that
-    is mirrored."""
-    _, _, _, _, gx, gy, gz, t, inst, row, u, v, dx, dy, dz = place
-    nx, ny, nz, r, g, b, roughness, metallic = surface_at(
-        S, t, inst, row, u, v, np.int64(1), gx, gy, gz, ix, iy, iz
-    )
-    roughness = max(roughness, calm)
+def patch_at(S, place, way, calm):
+    """What a lit place sends on along ``way`` of its sun: f·cos RGB, and the share of it that is mirrored."""
+    look = surface_at(S, place.hit, NO, way)
+    roughness = max(look.roughness, calm)
     if roughness < LEAST_ROUGH:
-        return ZERO, ZERO, ZERO, ZERO
-    tx, ty, tz, bx, by, bz = frame(nx, ny, nz)
-    cz = max(dot(ix, iy, iz, nx, ny, nz), np.float32(1e-3))
-    chance, matte, coat, alpha, lo, lost = prepare(
-        r, g, b, roughness, metallic, cz, S.energy, S.energy_mean
-    )
-    az = dot(dx, dy, dz, nx, ny, nz)
-    fr, fg, fb, _ = evaluate(
-        r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
-        dot(ix, iy, iz, tx, ty, tz), dot(ix, iy, iz, bx, by, bz), cz,
-        dot(dx, dy, dz, tx, ty, tz), dot(dx, dy, dz, bx, by, bz), az, S.energy,
-    )  # fmt: skip
-    f = S.material_floats[row]
+        return BLACK, ZERO
+    axes = frame(look.normal)
+    to_viewer = in_frame(axes, way)
+    to_viewer = Vec(to_viewer.x, to_viewer.y, max(to_viewer.z, np.float32(1e-3)))
+    lobes = prepare(S, look.colour, roughness, look.metallic, to_viewer)
+    to_sun = in_frame(axes, place.sun)
+    sent, _ = evaluate(S, lobes, lobes.chance, to_sun)
+    f = S.material_floats[place.hit.material]
+    mirrored = ZERO
+    kept = ONE
     if f[L.M_COAT] > ZERO:
         # What the coat mirrors is left to rays by chance.
-        k = ONE - coat_share(f, cz, S.energy)
-        fr, fg, fb = fr * k, fg * k, fb * k
-    mirrored = ZERO
-    if chance > ZERO and S.portal_state[L.G_PARTED] == 1:
-        mirrored = mirrored_share(g, roughness, matte, coat, az, fg, S.energy)
-    return fr, fg, fb, mirrored
+        kept = ONE - coat_share(f, to_viewer.z, S.energy)
+    sent = dimmed(sent, kept)
+    if lobes.chance > ZERO and S.portal_state[L.G_PARTED] == 1:
+        mirrored = mirrored_share(S, lobes, to_sun.z, sent.g)
+    return sent, mirrored
 
 
 @njit(**OUTLINE)
-def joined(S, s, place, sx, sy, sz, gx, gy, gz, calm, ray, words, address, counts):
-    """Light of sun ``s`` that a lit place sends to (sx, sy, sz), facing (gx, gy, gz): direction to it, its
-    density per steradian, and radiance over that density RGB (0 where something is between)."""
-    _, x, y, z, nx, ny, nz, _, _, _, _, _, dx, dy, dz = place
-    wx, wy, wz = x - sx, y - sy, z - sz
-    d2 = dot(wx, wy, wz, wx, wy, wz)
+def joined(rays, s, place, start, face, calm):
+    """Light of sun ``s`` that a lit place sends to a place at ``start`` that faces so."""
+    S = rays.S
+    way = minus(place.at, start)
+    d2 = dot(way, way)
     if d2 < _TOO_CLOSE * _TOO_CLOSE:
-        return ZERO, ZERO, ONE, ZERO, ZERO, ZERO, ZERO
+        return Joined(UP, ZERO, BLACK)
     far = np.float32(np.sqrt(d2))
-    wx, wy, wz = wx / far, wy / far, wz / far
-    cosine = -dot(wx, wy, wz, nx, ny, nz)
-    if cosine <= np.float32(1e-5) or dot(wx, wy, wz, gx, gy, gz) <= ZERO:
-        return wx, wy, wz, ZERO, ZERO, ZERO, ZERO
+    way = scaled(way, ONE / far)
+    cosine = -dot(way, place.hit.face)
+    if cosine <= np.float32(1e-5) or dot(way, face) <= ZERO:
+        return Joined(way, ZERO, BLACK)
     f = S.source_floats[s]
-    area = patch_density(S, f, x, y, z, nx, ny, nz, dx, dy, dz)
+    area = patch_density(S, f, place.at, place.hit.face, place.sun)
     if not area > ZERO:
-        return wx, wy, wz, ZERO, ZERO, ZERO, ZERO
+        return Joined(way, ZERO, BLACK)
     density = area * d2 / cosine
-    fr, fg, fb, mirrored = patch_at(S, place, -wx, -wy, -wz, calm)
+    sent, mirrored = patch_at(S, place, opposite(way), calm)
     k = f[L.S_SOLID_ANGLE] * parted(f, mirrored) / density
-    if (S.portal_state[L.G_CLOSED] | S.portal_state[L.G_GAINED]) != 0:
-        k *= admitted(S, x, y, z, dx, dy, dz, False)
-    fr, fg, fb = fr * f[4] * k, fg * f[5] * k, fb * f[6] * k
-    if not fr + fg + fb > ZERO:
-        return wx, wy, wz, ZERO, ZERO, ZERO, ZERO
-    qx, qy, qz = offset(sx, sy, sz, gx, gy, gz, wx, wy, wz)
-    vr, vg, vb = visibility(
-        S, ray, words, address, qx, qy, qz, wx, wy, wz, far * np.float32(0.9995), counts
-    )
-    if vr + vg + vb > ZERO:
-        qx, qy, qz = offset(x, y, z, nx, ny, nz, dx, dy, dz)
-        tr, tg, tb = visibility(S, ray, words, address, qx, qy, qz, dx, dy, dz, INFINITE, counts)
-        vr, vg, vb = vr * tr, vg * tg, vb * tb
-    return wx, wy, wz, density, fr * vr, fg * vg, fb * vb
+    if gated(S):
+        k *= admitted(S, place.at, place.sun, NO)
+    light = dimmed(times(sent, rgb(f, L.S_RED)), k)
+    if not total(light) > ZERO:
+        return Joined(way, ZERO, BLACK)
+    seen = visibility(rays, offset(start, face, way), way, far * np.float32(0.9995))
+    if total(seen) > ZERO:
+        lifted = offset(place.at, place.hit.face, place.sun)
+        seen = times(seen, visibility(rays, lifted, place.sun, INFINITE))
+    return Joined(way, density, times(light, seen))

@@ -5,6 +5,8 @@ of its neighbour's. The denoiser expects just that. Error that is spread evenly 
 noisy picture, but comes out of the denoiser as crackle on plain walls.
 """
 
+from typing import Any, NamedTuple
+
 import numpy as np
 from numba import njit, uint32, uint64
 
@@ -82,3 +84,16 @@ def point2(seed, index, dimension):
     """Point ``index`` of the pixel sequence ``seed`` in a pair of dimensions, in [0, 1)²."""
     x, y = bits2(seed, index, dimension)
     return to_unit(x), to_unit(y)
+
+
+class Draw(NamedTuple):
+    """Where a path takes its random numbers: the sequence of its pixel, and its place in that."""
+
+    seed: Any
+    index: Any
+
+
+@njit(**PIECE)
+def drawn(draw, dimension):
+    """Two numbers of a path in a pair of dimensions, in [0, 1)²."""
+    return point2(draw.seed, draw.index, dimension)

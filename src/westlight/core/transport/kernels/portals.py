@@ -7,11 +7,28 @@ panes, and panes are chosen by what a grid cell expects of each of them; the who
 a chance, so light by any other way is found too and the mean does not depend on the portals.
 """
 
+from typing import Any, NamedTuple
+
 import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, TWO_PI, ZERO, dot, normalise
+from .numbers import (
+    HALF,
+    ONE,
+    OUTLINE,
+    PIECE,
+    TWO,
+    TWO_PI,
+    ZERO,
+    Vec,
+    along,
+    dot,
+    minus,
+    normalise,
+    scaled,
+    vec,
+)
 from .points import to_unit
 from .skies import sample_sky, sky_density, table_of
 
@@ -51,90 +68,152 @@ def _sum(maps, first, u, v):
     return low * (1.0 - a) + high * a
 
 
+class Pane(NamedTuple):
+    """A piece of a portal: its sides from and to along the width and the height, in metres."""
+
+    left: Any
+    right: Any
+    low: Any
+    high: Any
+
+
+class _Crossing(NamedTuple):
+    """Where a ray from inside meets a portal."""
+
+    far: Any  #: 0 where it does not
+    across: Any  #: metres along the width
+    up: Any  #: metres along the height
+    cosine: Any
+
+
+@njit(**PIECE)
+def on_portal(f, across, up):
+    """The point of a portal row so many metres along its width and its height."""
+    return along(along(vec(f, L.P_CORNER), vec(f, L.P_U), across), vec(f, L.P_V), up)
+
+
 @njit(**PIECE)
 def _pane(S, k):
-    """Portal of a pane, and its sides on it: from and to along the width and the height, in metres."""
+    """Portal of a pane, and the pane on it."""
     p = np.int64(S.pane_portal[k])
     n, f = S.portal_ints[p], S.portal_floats[p]
     j = k - n[L.W_FIRST]
     i, j = j % n[L.W_ACROSS], j // n[L.W_ACROSS]
     wide, high = f[L.P_WIDTH] / np.float32(n[L.W_ACROSS]), f[L.P_HEIGHT] / np.float32(n[L.W_UP])
     a, b = np.float32(i) * wide, np.float32(j) * high
-    return p, a, a + wide, b, b + high
+    return p, Pane(a, a + wide, b, b + high)
 
 
 @njit(**PIECE)
-def _window(f, a0, a1, b0, b1, x, y, z):
-    """Rectangle (u0, u1, v0, v1) of a pane in cells of its portal's map; u1 ≤ u0 from behind it."""
-    cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
-    away = -dot(cx, cy, cz, f[9], f[10], f[11])
+def _window(f, pane, at):
+    """A pane in cells of its portal's map; its right is not beyond its left from behind it."""
+    off = minus(vec(f, L.P_CORNER), at)
+    away = -dot(off, vec(f, L.P_NORMAL))
     if away <= np.float32(1e-3):
-        return ZERO, ZERO, ZERO, ZERO
+        return Pane(ZERO, ZERO, ZERO, ZERO)
     k = ONE / away
-    a, b = dot(cx, cy, cz, f[3], f[4], f[5]), dot(cx, cy, cz, f[6], f[7], f[8])
-    return (
-        _to_map((a + a0) * k),
-        _to_map((a + a1) * k),
-        _to_map((b + b0) * k),
-        _to_map((b + b1) * k),
+    a, b = dot(off, vec(f, L.P_U)), dot(off, vec(f, L.P_V))
+    return Pane(
+        _to_map((a + pane.left) * k),
+        _to_map((a + pane.right) * k),
+        _to_map((b + pane.low) * k),
+        _to_map((b + pane.high) * k),
     )
 
 
 @njit(**OUTLINE)
-def _through(maps, first, f, a0, a1, b0, b1, x, y, z):
+def _through(maps, first, f, pane, at):
     """Light of the sky through a pane at a point: luminance × solid angle."""
-    u0, u1, v0, v1 = _window(f, a0, a1, b0, b1, x, y, z)
-    if u1 <= u0 or v1 <= v0:
+    w = _window(f, pane, at)
+    if w.right <= w.left or w.high <= w.low:
         return ZERO
-    t = _sum(maps, first, u1, v1) - _sum(maps, first, u0, v1)
-    t -= _sum(maps, first, u1, v0) - _sum(maps, first, u0, v0)
+    t = _sum(maps, first, w.right, w.high) - _sum(maps, first, w.left, w.high)
+    t -= _sum(maps, first, w.right, w.low) - _sum(maps, first, w.left, w.low)
     return max(np.float32(t), ZERO)
 
 
 @njit(**PIECE)
-def _crossing(f, x, y, z, dx, dy, dz):
-    """Where a ray from inside meets a portal row: distance (0: it does not), place along the width and
-    the height in metres, cosine."""
-    out = -dot(dx, dy, dz, f[9], f[10], f[11])
+def _crossing(f, at, way):
+    """Where a ray from inside meets a portal row."""
+    nowhere = _Crossing(ZERO, ZERO, ZERO, ONE)
+    normal = vec(f, L.P_NORMAL)
+    out = -dot(way, normal)
     if out <= np.float32(1e-6):
-        return ZERO, ZERO, ZERO, ONE
-    cx, cy, cz = f[0] - x, f[1] - y, f[2] - z
-    away = -dot(cx, cy, cz, f[9], f[10], f[11])
+        return nowhere
+    off = minus(vec(f, L.P_CORNER), at)
+    away = -dot(off, normal)
     if away <= ZERO:
-        return ZERO, ZERO, ZERO, ONE
+        return nowhere
     t = away / out
-    a = dot(dx, dy, dz, f[3], f[4], f[5]) * t - dot(cx, cy, cz, f[3], f[4], f[5])
+    a = dot(way, vec(f, L.P_U)) * t - dot(off, vec(f, L.P_U))
     if a < ZERO or a > f[L.P_WIDTH]:
-        return ZERO, ZERO, ZERO, ONE
-    b = dot(dx, dy, dz, f[6], f[7], f[8]) * t - dot(cx, cy, cz, f[6], f[7], f[8])
+        return nowhere
+    b = dot(way, vec(f, L.P_V)) * t - dot(off, vec(f, L.P_V))
     if b < ZERO or b > f[L.P_HEIGHT]:
-        return ZERO, ZERO, ZERO, ONE
-    return t, a, b, out
+        return nowhere
+    return _Crossing(t, a, b, out)
 
 
 @njit(**PIECE)
-def crosses(f, x, y, z, dx, dy, dz):
+def crosses(f, at, way):
     """Whether a ray from inside leaves through a portal row."""
-    return _crossing(f, x, y, z, dx, dy, dz)[0] > ZERO
+    return _crossing(f, at, way).far > ZERO
 
 
 @njit(**PIECE)
-def cell_of(S, x, y, z):
+def cell_of(S, at):
     """Row of `cells` a point reads, −1 outside the grid and where no portal is seen."""
     b = S.cell_box
     nx, ny, nz = S.portal_state[L.G_X], S.portal_state[L.G_Y], S.portal_state[L.G_Z]
-    fx, fy, fz = (x - b[0]) * b[3], (y - b[1]) * b[3], (z - b[2]) * b[3]
-    if fx < ZERO or fy < ZERO or fz < ZERO:
+    place = scaled(minus(at, vec(b, L.GRID_LOW)), b[L.GRID_PER_METRE])
+    if place.x < ZERO or place.y < ZERO or place.z < ZERO:
         return np.int64(-1)
-    i, j, k = int(fx), int(fy), int(fz)
+    i, j, k = int(place.x), int(place.y), int(place.z)
     if i >= nx or j >= ny or k >= nz:
         return np.int64(-1)
     return np.int64(S.cell_rows[(i * ny + j) * nz + k])
 
 
 @njit(**PIECE)
-def weigh(S, s, memory, x, y, z, gx, gy, gz, outside, exact):
-    """Remember for a place that faces (gx, gy, gz), zeros for air, how light of sky ``s`` is drawn there.
+def cell_before(S, at, face):
+    """Row of `cells` of a place on a surface that faces so: a whole cell into the air before it.
+
+    One that holds the surface itself has places on both sides of it, and from below a floor or behind a
+    wall the open sky may be seen.
+    """
+    return cell_of(S, along(at, face, ONE / S.cell_box[L.GRID_PER_METRE]))
+
+
+@njit(**PIECE)
+def gated(S):
+    """Whether light from outside depends on the portal it comes by."""
+    state = S.portal_state
+    return S.portal_floats.shape[0] > 0 and (state[L.G_CLOSED] | state[L.G_GAINED]) != 0
+
+
+@njit(**PIECE)
+def closed(S):
+    """Whether light from outside enters by portals alone."""
+    return S.portal_floats.shape[0] > 0 and S.portal_state[L.G_CLOSED] == 1
+
+
+@njit(**PIECE)
+def _faces(S, s, memory, cell, face):
+    """Remember which rows of `pane_chances` serve a place that faces so, and how much it takes of each."""
+    first = (S.source_ints[s, L.S_SKY] * S.cells.shape[0] + cell) * L.FACES
+    # A slanted surface takes some of each face it leans to.
+    memory[L.R_ROW] = np.float32(first + (0 if face.x > ZERO else 1))
+    memory[L.R_ROW + 1] = np.float32(first + (2 if face.y > ZERO else 3))
+    memory[L.R_ROW + 2] = np.float32(first + (4 if face.z > ZERO else 5))
+    memory[L.R_SHARE], memory[L.R_SHARE + 1] = face.x * face.x, face.y * face.y
+    memory[L.R_SHARE + 2] = face.z * face.z
+    if face.x == ZERO and face.y == ZERO and face.z == ZERO:
+        memory[L.R_SHARE], memory[L.R_ROW] = ONE, np.float32(first + L.FACE_ANY)
+
+
+@njit(**PIECE)
+def weigh(S, s, memory, at, face, outside, exact):
+    """Remember for a place that faces so, zeros for air, how light of sky ``s`` is drawn there.
 
     ``memory`` has the columns R_*. Portals are drawn from the sky through a pane (`_EXACT`) or evenly
     over its area (`_EVENLY`). The exact way costs look-ups in a large table, which pays where the
@@ -143,22 +222,11 @@ def weigh(S, s, memory, x, y, z, gx, gy, gz, outside, exact):
     memory[L.R_MODE] = ZERO
     if outside:
         return
-    # A whole cell into the air the surface faces: one that holds the surface itself has places on
-    # both sides of it, and from below a floor or behind a wall the open sky may be seen.
-    lift = ONE / S.cell_box[3]
-    cell = cell_of(S, x + gx * lift, y + gy * lift, z + gz * lift)
+    cell = cell_before(S, at, face)
     if cell < 0:
         return
     row = S.cells[cell]
-    first = (S.source_ints[s, L.S_SKY] * S.cells.shape[0] + cell) * L.FACES
-    # A slanted surface takes some of each face it leans to.
-    memory[L.R_ROW] = np.float32(first + (0 if gx > ZERO else 1))
-    memory[L.R_ROW + 1] = np.float32(first + (2 if gy > ZERO else 3))
-    memory[L.R_ROW + 2] = np.float32(first + (4 if gz > ZERO else 5))
-    memory[L.R_SHARE], memory[L.R_SHARE + 1] = gx * gx, gy * gy
-    memory[L.R_SHARE + 2] = gz * gz
-    if gx == ZERO and gy == ZERO and gz == ZERO:
-        memory[L.R_SHARE], memory[L.R_ROW] = ONE, np.float32(first + L.FACE_ANY)
+    _faces(S, s, memory, cell, face)
     total = ZERO
     for a in range(3):
         w = memory[L.R_SHARE + a]
@@ -240,9 +308,10 @@ def _cell_sum(maps, first, i, j):
 
 
 @njit(**OUTLINE)
-def _sample_window(maps, m, f, a0, a1, b0, b1, x, y, z, u, v):
+def _sample_window(maps, m, f, pane, at, u, v):
     """Direction through a pane, drawn by the light the sky sends through it."""
-    u0, u1, v0, v1 = _window(f, a0, a1, b0, b1, x, y, z)
+    w = _window(f, pane, at)
+    u0, u1, v0, v1 = w.left, w.right, w.low, w.high
     base = _sum(maps, m, u0, v1) - _sum(maps, m, u0, v0)
     target = (_sum(maps, m, u1, v1) - _sum(maps, m, u1, v0) - base) * u + base
     low, high = int(u0), min(int(u1) + 1, L.MAP_SIDE)
@@ -277,21 +346,17 @@ def _sample_window(maps, m, f, a0, a1, b0, b1, x, y, z, u, v):
     mv = f_low + np.float32(min(max((target - a) / max(b - a, 1e-300), 0.0), 1.0))
     edge = (v1 - v0) * _MAP_MARGIN
     mv = min(max(mv, v0 + edge), v1 - edge)
-    px, py = _from_map(mu), _from_map(mv)
-    k = ONE / np.sqrt(px * px + py * py + ONE)
-    px, py = px * k, py * k
-    return (
-        f[3] * px + f[6] * py - f[9] * k,
-        f[4] * px + f[7] * py - f[10] * k,
-        f[5] * px + f[8] * py - f[11] * k,
-    )
+    across, up = _from_map(mu), _from_map(mv)
+    k = ONE / np.sqrt(across * across + up * up + ONE)
+    way = along(scaled(vec(f, L.P_U), across * k), vec(f, L.P_V), up * k)
+    return along(way, vec(f, L.P_NORMAL), -k)
 
 
 @njit(**OUTLINE)
-def _window_density(m, first, f, dx, dy, dz, through):
+def _window_density(m, first, f, way, through):
     """Density per steradian with which `_sample_window` draws a direction that crosses a portal."""
-    k = ONE / max(-dot(dx, dy, dz, f[9], f[10], f[11]), np.float32(1e-6))
-    x, y = dot(dx, dy, dz, f[3], f[4], f[5]) * k, dot(dx, dy, dz, f[6], f[7], f[8]) * k
+    k = ONE / max(-dot(way, vec(f, L.P_NORMAL)), np.float32(1e-6))
+    x, y = dot(way, vec(f, L.P_U)) * k, dot(way, vec(f, L.P_V)) * k
     i = min(max(int(_to_map(x)), 0), L.MAP_SIDE - 1)
     j = min(max(int(_to_map(y)), 0), L.MAP_SIDE - 1)
     q = first + i * (L.MAP_SIDE + 1) + j
@@ -303,39 +368,39 @@ def _window_density(m, first, f, dx, dy, dz, through):
 
 
 @njit(**PIECE)
-def outside_density(S, s, memory, x, y, z, dx, dy, dz):
+def outside_density(S, s, memory, at, way):
     """Density per steradian of the mixture of portals and sky at a point `weigh` was called for."""
     if memory[L.R_MODE] == ZERO:
-        return sky_density(S, s, memory, dx, dy, dz)
+        return sky_density(S, s, memory, way)
     density = memory[L.R_SKY]
     if density > ZERO:
-        density *= _EVERYWHERE if memory[L.R_EVEN] == ONE else sky_density(S, s, memory, dx, dy, dz)
+        density *= _EVERYWHERE if memory[L.R_EVEN] == ONE else sky_density(S, s, memory, way)
     rest = ONE - memory[L.R_SKY]
     for p in range(S.portal_floats.shape[0]):
         f = S.portal_floats[p]
-        t, a, b, out = _crossing(f, x, y, z, dx, dy, dz)
-        if t == ZERO:
+        met = _crossing(f, at, way)
+        if met.far == ZERO:
             continue
         n = S.portal_ints[p]
         across, up = np.float32(n[L.W_ACROSS]), np.float32(n[L.W_UP])
-        i = min(int(a / f[L.P_WIDTH] * across), n[L.W_ACROSS] - 1)
-        j = min(int(b / f[L.P_HEIGHT] * up), n[L.W_UP] - 1)
+        i = min(int(met.across / f[L.P_WIDTH] * across), n[L.W_ACROSS] - 1)
+        j = min(int(met.up / f[L.P_HEIGHT] * up), n[L.W_UP] - 1)
         chance = rest * _chance_of_pane(S, memory, np.int64(n[L.W_FIRST] + j * n[L.W_ACROSS] + i))
         if not chance > ZERO:
             continue
         wide, high = f[L.P_WIDTH] / across, f[L.P_HEIGHT] / up
         if memory[L.R_MODE] == _EVENLY:
-            density += chance * t * t / (out * wide * high)
+            density += chance * met.far * met.far / (met.cosine * wide * high)
         else:
             m = (S.source_ints[s, L.S_MAPS] + p) * L.MAP_SIZE
             a, b = np.float32(i) * wide, np.float32(j) * high
-            through = _through(S.portal_maps, m, f, a, a + wide, b, b + high, x, y, z)
-            density += chance * _window_density(S.portal_maps, m, f, dx, dy, dz, through)
+            through = _through(S.portal_maps, m, f, Pane(a, a + wide, b, b + high), at)
+            density += chance * _window_density(S.portal_maps, m, f, way, through)
     return density
 
 
 @njit(**PIECE)
-def sample_outside(S, s, memory, x, y, z, a, b, w):
+def sample_outside(S, s, memory, at, a, b, w):
     """Direction and density towards sky source ``s``; random 32-bit integers a, b and w in [0, 1)."""
     i = S.source_ints[s]
     if memory[L.R_MODE] == ZERO:
@@ -344,57 +409,52 @@ def sample_outside(S, s, memory, x, y, z, a, b, w):
         )
     run = memory[L.R_SKY]
     if w < run and memory[L.R_EVEN] == ONE:
-        dz = ONE - TWO * to_unit(a)
-        phi, r = TWO_PI * to_unit(b), np.sqrt(max(ONE - dz * dz, ZERO))
-        dx, dy = r * np.cos(phi), r * np.sin(phi)
+        z = ONE - TWO * to_unit(a)
+        phi, r = TWO_PI * to_unit(b), np.sqrt(max(ONE - z * z, ZERO))
+        way = Vec(r * np.cos(phi), r * np.sin(phi), z)
     elif w < run:
-        dx, dy, dz, _ = sample_sky(
+        way, _ = sample_sky(
             S.sky_table, table_of(i, memory), i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT], a, b
         )
     else:
         k = _choose_pane(S, memory, (w - run) / (ONE - run))
-        p, a0, a1, b0, b1 = _pane(S, k)
+        p, pane = _pane(S, k)
         f = S.portal_floats[p]
         u, v = to_unit(a), to_unit(b)
         if memory[L.R_MODE] == _EVENLY:
             # Never on its very edge: rays there may miss it.
-            across = a0 + (a1 - a0) * (_MARGIN + u * _INNER)
-            up = b0 + (b1 - b0) * (_MARGIN + v * _INNER)
-            dx, dy, dz = normalise(
-                f[0] + f[3] * across + f[6] * up - x,
-                f[1] + f[4] * across + f[7] * up - y,
-                f[2] + f[5] * across + f[8] * up - z,
-            )  # fmt: skip
+            across = pane.left + (pane.right - pane.left) * (_MARGIN + u * _INNER)
+            up = pane.low + (pane.high - pane.low) * (_MARGIN + v * _INNER)
+            way = normalise(minus(on_portal(f, across, up), at))
         else:
             m = (i[L.S_MAPS] + p) * L.MAP_SIZE
-            dx, dy, dz = _sample_window(S.portal_maps, m, f, a0, a1, b0, b1, x, y, z, u, v)
-    return dx, dy, dz, outside_density(S, s, memory, x, y, z, dx, dy, dz)
+            way = _sample_window(S.portal_maps, m, f, pane, at, u, v)
+    return way, outside_density(S, s, memory, at, way)
 
 
 @njit(**PIECE)
-def admitted(S, x, y, z, dx, dy, dz, outside):
+def admitted(S, at, way, outside):
     """Factor for light from outside: gain of the portal it comes by; 0 where closure shuts it out."""
     if outside:
         return ONE
     for p in range(S.portal_floats.shape[0]):
-        if crosses(S.portal_floats[p], x, y, z, dx, dy, dz):
+        if crosses(S.portal_floats[p], at, way):
             return S.portal_floats[p, L.P_GAIN]
     return ZERO if S.portal_state[L.G_CLOSED] == 1 else ONE
 
 
 @njit(**PIECE)
-def still_outside(S, x, y, z, hx, hy, hz, outside):
+def still_outside(S, start, end, outside):
     """Whether a path is outside after a segment, for closure: it changes sides at portals."""
-    dx, dy, dz = hx - x, hy - y, hz - z
+    way = minus(end, start)
     for p in range(S.portal_floats.shape[0]):
         f = S.portal_floats[p]
-        a = dot(x - f[0], y - f[1], z - f[2], f[9], f[10], f[11])
-        b = dot(hx - f[0], hy - f[1], hz - f[2], f[9], f[10], f[11])
+        corner, normal = vec(f, L.P_CORNER), vec(f, L.P_NORMAL)
+        a, b = dot(minus(start, corner), normal), dot(minus(end, corner), normal)
         if (a > ZERO) == (b > ZERO):
             continue
-        t = a / (a - b)
-        qx, qy, qz = x + dx * t - f[0], y + dy * t - f[1], z + dz * t - f[2]
-        u, v = dot(qx, qy, qz, f[3], f[4], f[5]), dot(qx, qy, qz, f[6], f[7], f[8])
+        off = minus(along(start, way, a / (a - b)), corner)
+        u, v = dot(off, vec(f, L.P_U)), dot(off, vec(f, L.P_V))
         if u >= ZERO and u <= f[L.P_WIDTH] and v >= ZERO and v <= f[L.P_HEIGHT]:
             outside = b <= ZERO
     return outside

@@ -7,10 +7,28 @@ from numba import njit, uint32, uint64
 
 from .. import layout as L
 from ..embree import MASK_BLOCKER, MASK_SOLID, intersect1, occluded1
-from .numbers import ENTRY, HALF, INFINITE, ONE, PIECE, TWO, TWO_PI, ZERO, dot, normalise
+from .numbers import (
+    ENTRY,
+    HALF,
+    INFINITE,
+    ONE,
+    PIECE,
+    TWO,
+    TWO_PI,
+    ZERO,
+    Vec,
+    along,
+    dot,
+    minus,
+    normalise,
+    scaled,
+    turned_by,
+    vec,
+)
 from .points import mix, point2
-from .portals import crosses
-from .rays import NO_HIT, set_ray
+from .portals import crosses, on_portal
+from .rays import met_no_surface, set_ray
+from .skies import azimuth
 
 _SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
 _OUTWARDS = np.float32(0.02)
@@ -27,34 +45,29 @@ _UNSEEN, _LENT, _LENT_BESIDE = np.float32(0.03), np.float32(0.2), np.float32(0.5
 
 @njit(**PIECE)
 def _place(box, seed, n):
-    """Place ``n`` in a cell (lower corner, edge)."""
+    """Place ``n`` in a cell (lower corner, edge), and one more random number."""
     u, v = point2(seed, uint32(n), 0)
     w, q = point2(seed, uint32(n), 1)
-    return box[0] + u * box[3], box[1] + v * box[3], box[2] + w * box[3], q
+    return along(vec(box, 0), Vec(u, v, w), box[3]), q
 
 
 @njit(**PIECE)
-def _to_pane(portals, panes, k, seed, n, x, y, z, thick):
-    """Way from a place to place ``n`` of a pane, and the solid angle of the pane there (0: behind it).
+def _to_pane(f, pane, u, v, at, thick):
+    """Way from a place to place (u, v) of a pane of a portal row, and the solid angle of the pane there (0: behind it).
 
     A place less than ``thick`` behind the pane counts as if it were as far in front.
     """
-    f, pane = portals[np.int64(panes[k, 0])], panes[k]
-    a, b = point2(seed, uint32(n), 2 + k)
-    a, b = pane[1] + a * (pane[2] - pane[1]), pane[3] + b * (pane[4] - pane[3])
-    dx = f[0] + f[3] * a + f[6] * b - x
-    dy = f[1] + f[4] * a + f[7] * b - y
-    dz = f[2] + f[5] * a + f[8] * b - z
-    away = -dot(dx, dy, dz, f[9], f[10], f[11])
+    wide, high = pane[2] - pane[1], pane[4] - pane[3]
+    way = minus(on_portal(f, pane[1] + u * wide, pane[3] + v * high), at)
+    normal = vec(f, L.P_NORMAL)
+    away = -dot(way, normal)
     if away <= -thick:
-        return dx, dy, dz, ZERO
+        return way, ZERO
     if away < ZERO:
-        e = TWO * away
-        dx, dy, dz = dx + f[9] * e, dy + f[10] * e, dz + f[11] * e
+        way = along(way, normal, TWO * away)
         away = -away
-    d2 = dx * dx + dy * dy + dz * dz
-    area = (pane[2] - pane[1]) * (pane[4] - pane[3])
-    return dx, dy, dz, min(area * away / max(d2 * math.sqrt(d2), np.float32(1e-12)), TWO_PI)
+    d2 = dot(way, way)
+    return way, min(wide * high * away / max(d2 * math.sqrt(d2), np.float32(1e-12)), TWO_PI)
 
 
 @njit(**PIECE)
@@ -62,7 +75,15 @@ def _any_direction(seed, n):
     u, v = point2(seed, uint32(n), 2)
     z = ONE - TWO * u
     s, phi = math.sqrt(max(ONE - z * z, ZERO)), TWO_PI * v
-    return s * math.cos(phi), s * math.sin(phi), z
+    return Vec(s * math.cos(phi), s * math.sin(phi), z)
+
+
+@njit(**PIECE)
+def _free(scene, ray, words, start, way, far):
+    """Whether a ray of length ``far`` (in lengths of ``way``) meets nothing solid."""
+    set_ray(ray, words, start, way, far, _SOLID)
+    occluded1(scene, uint64(ray.ctypes.data), uint64(0))
+    return ray[L.X_FAR] >= ZERO
 
 
 @njit(**ENTRY)
@@ -75,22 +96,19 @@ def mark_cells(scene, firsts, normals, boxes, low, shape, first, probes, asked, 
     for row in range(first, boxes.shape[0], 2):
         seed, edge = mix(uint32(row)), boxes[row, 3]
         for n in range(probes):
-            x, y, z, _ = _place(boxes[row], seed, n)
-            dx, dy, dz = _any_direction(seed, n)
-            set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
+            start, _ = _place(boxes[row], seed, n)
+            way = _any_direction(seed, n)
+            set_ray(ray, words, start, way, INFINITE, _SOLID)
             intersect1(scene, address, uint64(0))
-            if words[18] == NO_HIT or words[19] == NO_HIT:
+            if met_no_surface(words):
                 continue
-            m, t = normals[firsts[words[19]] + np.int64(words[20])], ray[8]
-            nx, ny, nz = normalise(
-                dot(m[0, 0], m[0, 1], m[0, 2], ray[12], ray[13], ray[14]),
-                dot(m[1, 0], m[1, 1], m[1, 2], ray[12], ray[13], ray[14]),
-                dot(m[2, 0], m[2, 1], m[2, 2], ray[12], ray[13], ray[14]),
+            m = normals[firsts[words[L.X_INSTANCE]] + np.int64(words[L.X_COPY])]
+            face = normalise(turned_by(m, vec(ray, L.X_NORMAL)))
+            before = along(
+                along(start, way, ray[L.X_FAR]), face, edge if dot(face, way) < ZERO else -edge
             )
-            e = edge if dot(nx, ny, nz, dx, dy, dz) < ZERO else -edge
-            i = int(math.floor((x + dx * t + nx * e - low[0]) / edge))
-            j = int(math.floor((y + dy * t + ny * e - low[1]) / edge))
-            k = int(math.floor((z + dz * t + nz * e - low[2]) / edge))
+            cell = scaled(minus(before, vec(low, 0)), ONE / edge)
+            i, j, k = int(math.floor(cell.x)), int(math.floor(cell.y)), int(math.floor(cell.z))
             if min(i, min(j, k)) >= 0 and i < shape[0] and j < shape[1] and k < shape[2]:
                 asked[(i * shape[1] + j) * shape[2] + k] = True
 
@@ -106,37 +124,32 @@ def probe_cells(scene, portals, panes, boxes, may, first, probes, bits, seen, ra
     a portal, −1 if none does. Rows from ``first`` on in steps of two: two threads share the work.
     """
     words = ray.view(np.uint32)
-    address = uint64(ray.ctypes.data)
     for row in range(first, boxes.shape[0], 2):
         seed = mix(uint32(row))
         inside = inside_open = all_open = ZERO
         for n in range(probes):
-            x, y, z, q = _place(boxes[row], seed, n)
+            start, q = _place(boxes[row], seed, n)
             sees = False
             for k in range(panes.shape[0]):
                 if not may[row, np.int64(panes[k, 0])]:
                     continue
-                dx, dy, dz, angle = _to_pane(portals, panes, k, seed, n, x, y, z, ZERO)
+                u, v = point2(seed, uint32(n), 2 + k)
+                f = portals[np.int64(panes[k, 0])]
+                way, angle = _to_pane(f, panes[k], u, v, start, ZERO)
                 if angle <= ZERO:
                     continue
-                set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
-                occluded1(scene, address, uint64(0))
-                if ray[8] >= ZERO:
+                if _free(scene, ray, words, start, way, INFINITE):
                     bits[row, k] |= 1 << n
                     sees = True
                 elif not sees:
-                    set_ray(ray, words, x, y, z, dx, dy, dz, ONE, _SOLID)
-                    occluded1(scene, address, uint64(0))
-                    sees = ray[8] >= ZERO
-            dz = TWO * q - ONE if n % 4 == 0 else q
-            s = math.sqrt(max(ONE - dz * dz, ZERO))
+                    sees = _free(scene, ray, words, start, way, ONE)
+            z = TWO * q - ONE if n % 4 == 0 else q
+            s = math.sqrt(max(ONE - z * z, ZERO))
             phi = TWO_PI * np.float32(n + HALF) * np.float32(0.618034)
-            dx, dy = s * math.cos(phi), s * math.sin(phi)
-            set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
-            occluded1(scene, address, uint64(0))
-            free = ONE if ray[8] >= ZERO else ZERO
+            way = Vec(s * math.cos(phi), s * math.sin(phi), z)
+            free = ONE if _free(scene, ray, words, start, way, INFINITE) else ZERO
             for p in range(portals.shape[0]):
-                if free > ZERO and crosses(portals[p], x, y, z, dx, dy, dz):
+                if free > ZERO and crosses(portals[p], start, way):
                     free = ZERO
             all_open += free
             if sees:
@@ -177,23 +190,20 @@ def weigh_panes(portals, panes, boxes, first, probes, bits, sky, totals, chances
             # One place does for a pane that no ray got through.
             places = probes if bits[row, k] & 255 != 0 else 1
             for n in range(places):
-                x, y, z, _ = _place(boxes[row], seed, n)
-                dx, dy, dz, angle = _to_pane(portals, panes, k, seed, n, x, y, z, boxes[row, 3])
+                at, _ = _place(boxes[row], seed, n)
+                u, v = point2(seed, uint32(n), 2 + k)
+                way, angle = _to_pane(portals[p], panes[k], u, v, at, boxes[row, 3])
                 if angle <= ZERO:
                     continue
-                d = ONE / math.sqrt(dx * dx + dy * dy + dz * dz)
-                dx, dy, dz = dx * d, dy * d, dz * d
-                phi = math.atan2(dx, dy)
-                if phi < ZERO:
-                    phi += TWO_PI
-                i = min(max(int((ONE - dz) * HALF * np.float32(height)), 0), height - 1)
-                j = min(int(phi * _INV_TWO_PI * np.float32(width)), width - 1)
+                way = scaled(way, ONE / math.sqrt(dot(way, way)))
+                i = min(max(int((ONE - way.z) * HALF * np.float32(height)), 0), height - 1)
+                j = min(int(azimuth(way) * _INV_TWO_PI * np.float32(width)), width - 1)
                 w = angle * sky[i, j] * portals[p, L.P_GAIN]
                 if (bits[row, k] >> n) & 1 == 0:
                     # Reveals lie about the plane of their pane, where rays tell little.
                     w *= max(least, _CLOSE) if angle > _WIDE else least
                 for face in range(6):
-                    c = dx if face < 2 else (dy if face < 4 else dz)
+                    c = way.x if face < 2 else (way.y if face < 4 else way.z)
                     c = c if face % 2 == 0 else -c
                     if c > _BACK:
                         c = w * (max(c, _FLAT) if c > ZERO else _BEHIND)
@@ -218,7 +228,6 @@ def probe_outside(scene, portal, directions, probes, seen, ray):
     """Fill ``seen`` (n, n) with the share of rays that leave a portal row in ``directions`` (n, n, 3)
     from places spread over it and meet nothing."""
     words = ray.view(np.uint32)
-    address = uint64(ray.ctypes.data)
     f = portal
     side = seen.shape[0]
     for i in range(side):
@@ -226,13 +235,8 @@ def probe_outside(scene, portal, directions, probes, seen, ray):
             seed = mix(uint32(i * side + j))
             for n in range(probes):
                 a, b = point2(seed, uint32(n), 0)
-                a, b = a * f[L.P_WIDTH], b * f[L.P_HEIGHT]
+                at = on_portal(f, a * f[L.P_WIDTH], b * f[L.P_HEIGHT])
                 # A little outwards: the pane itself and its frame are no part of what lies outside.
-                x = f[0] + f[3] * a + f[6] * b - f[9] * _OUTWARDS
-                y = f[1] + f[4] * a + f[7] * b - f[10] * _OUTWARDS
-                z = f[2] + f[5] * a + f[8] * b - f[11] * _OUTWARDS
-                dx, dy, dz = directions[i, j, 0], directions[i, j, 1], directions[i, j, 2]
-                set_ray(ray, words, x, y, z, dx, dy, dz, INFINITE, _SOLID)
-                occluded1(scene, address, uint64(0))
-                if ray[8] >= ZERO:
+                start = along(at, vec(f, L.P_NORMAL), -_OUTWARDS)
+                if _free(scene, ray, words, start, vec(directions[i, j], 0), INFINITE):
                     seen[i, j] += ONE / np.float32(probes)

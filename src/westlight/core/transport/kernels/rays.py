@@ -1,5 +1,7 @@
 """Rays: filling Embree's record, leaving surfaces, and what a straight way lets through."""
 
+from typing import Any, NamedTuple
+
 import numpy as np
 from numba import njit, uint32, uint64
 
@@ -16,7 +18,26 @@ from ..embree import (
     intersect1,
     occluded1,
 )
-from .numbers import ONE, PIECE, ZERO, dot, normalise
+from .numbers import (
+    BLACK,
+    ONE,
+    PIECE,
+    UP,
+    WHITE,
+    YES,
+    ZERO,
+    Vec,
+    along,
+    brightest,
+    dimmed,
+    dot,
+    normalise,
+    opposite,
+    rgb,
+    times,
+    turned_by,
+    vec,
+)
 from .surface import pane_reflectance
 
 NO_HIT = uint32(0xFFFFFFFF)
@@ -30,6 +51,33 @@ _MIRROR_GLASS = np.uint32(MASK_SOLID | MASK_PANE | MASK_MIRROR_GLASS)
 _MATTE = np.uint32(MASK_BLOCKER)
 
 
+class Rays(NamedTuple):
+    """What a thread sends rays with."""
+
+    S: Any  #: `SceneArrays`, by address
+    record: Any  #: Embree's record of a ray and its hit, floats: columns X_*
+    words: Any  #: the same memory as integers
+    address: Any  #: where it lies
+    counts: Any  #: rays sent, in column 0
+
+
+class Hit(NamedTuple):
+    """Where a ray met a surface."""
+
+    triangle: Any
+    copy: Any  #: row of the placed mesh
+    material: Any
+    u: Any
+    v: Any
+    face: Vec  #: unit face normal, turned towards the ray
+    cosine: Any  #: between that and the way back, 0…1
+    front: Any  #: whether the face looks at the ray
+
+
+#: What is in place of a hit where nothing was met.
+NO_SURFACE = Hit(np.int64(0), np.int64(0), np.int64(0), ZERO, ZERO, UP, ONE, YES)
+
+
 @njit(**PIECE)
 def ray_mask(depth, behind_glass, matte):
     """What a ray of a path meets, by the bounces before it, the glass it passed and what sent it."""
@@ -40,87 +88,107 @@ def ray_mask(depth, behind_glass, matte):
 
 
 @njit(**PIECE)
-def set_ray(ray, words, ox, oy, oz, dx, dy, dz, far, mask):
-    ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, ZERO
-    ray[4], ray[5], ray[6], ray[7] = dx, dy, dz, ZERO
-    ray[8] = far
-    words[9] = mask
-    words[10] = uint32(0)
-    words[11] = uint32(0)
-    words[17] = NO_HIT
-    words[18] = NO_HIT
-    words[19] = NO_HIT
+def set_ray(ray, words, start, way, far, mask):
+    """Fill Embree's record for a ray of length ``far`` (in lengths of ``way``)."""
+    ray[L.X_ORIGIN], ray[L.X_ORIGIN + 1], ray[L.X_ORIGIN + 2] = start.x, start.y, start.z
+    ray[L.X_NEAR] = ZERO
+    ray[L.X_WAY], ray[L.X_WAY + 1], ray[L.X_WAY + 2] = way.x, way.y, way.z
+    ray[L.X_TIME] = ZERO
+    ray[L.X_FAR] = far
+    words[L.X_MASK] = mask
+    words[L.X_ID] = uint32(0)
+    words[L.X_FLAGS] = uint32(0)
+    words[L.X_PRIMITIVE] = NO_HIT
+    words[L.X_GEOMETRY] = NO_HIT
+    words[L.X_INSTANCE] = NO_HIT
 
 
 @njit(**PIECE)
-def offset(x, y, z, nx, ny, nz, dx, dy, dz):
+def send(rays, start, way, far, mask):
+    """Find what a ray meets first; it is in the record then."""
+    set_ray(rays.record, rays.words, start, way, far, mask)
+    rays.counts[0] += 1
+    intersect1(rays.S.scene, rays.address, uint64(0))
+
+
+@njit(**PIECE)
+def met_nothing(words):
+    """Whether the ray in the record left the scene."""
+    return words[L.X_GEOMETRY] == NO_HIT
+
+
+@njit(**PIECE)
+def met_lamp(words):
+    """Whether what the ray in the record met is an emitter with a shape of its own: those are not placed."""
+    return words[L.X_INSTANCE] == NO_HIT
+
+
+@njit(**PIECE)
+def met_no_surface(words):
+    """Whether the ray in the record met nothing, or an emitter."""
+    return met_nothing(words) or met_lamp(words)
+
+
+@njit(**PIECE)
+def offset(at, normal, way):
     """Point moved off a surface along its face normal, to the side a direction leaves by."""
-    size = max(abs(x), max(abs(y), abs(z)))
+    size = max(abs(at.x), max(abs(at.y), abs(at.z)))
     e = np.float32(2e-5) + size * np.float32(4e-6)
-    if nx * dx + ny * dy + nz * dz < ZERO:
+    if dot(normal, way) < ZERO:
         e = -e
-    return x + nx * e, y + ny * e, z + nz * e
+    return along(at, normal, e)
 
 
 @njit(**PIECE)
-def instance_of(S, words):
-    """Row of the placed mesh in the hit record: many copies of a mesh share a geometry."""
-    return S.geometry_first[words[19]] + np.int64(words[20])
+def hit_of(rays):
+    """The surface in the record. Many copies of a mesh share a geometry; cut-outs are a second one after the solid."""
+    S, ray, words = rays.S, rays.record, rays.words
+    copy = S.geometry_first[words[L.X_INSTANCE]] + np.int64(words[L.X_COPY])
+    t = S.instance_first[copy] + np.int64(words[L.X_PRIMITIVE])
+    if words[L.X_GEOMETRY] != uint32(0):
+        t += S.instance_cut[copy]
+    face = normalise(turned_by(S.instance_normal[copy], vec(ray, L.X_NORMAL)))
+    cosine = dot(face, vec(ray, L.X_WAY))
+    front = cosine < ZERO
+    if not front:
+        face = opposite(face)
+    material = np.int64(S.corner_words[t, L.N_MATERIAL])
+    return Hit(t, copy, material, ray[L.X_U], ray[L.X_V], face, abs(cosine), front)
 
 
 @njit(**PIECE)
-def triangle_of(S, words):
-    """Row of the triangle in the hit record; cut-outs are a second geometry after the solid one."""
-    inst = instance_of(S, words)
-    t = S.instance_first[inst] + np.int64(words[17])
-    if words[18] != uint32(0):
-        t += S.instance_cut[inst]
-    return t
+def kept_by_pane(f, kind, cosine):
+    """Light that a clear pane or a weave of a material row lets through straight, RGB."""
+    if kind == L.KIND_WOVEN:
+        return dimmed(WHITE, f[L.M_OPEN])
+    mirrored = pane_reflectance(cosine, f[L.M_IOR], kind == L.KIND_SHEET)
+    return dimmed(rgb(f, L.M_RED), f[L.M_TRANSMISSION] * (ONE - mirrored))
 
 
 @njit(**PIECE)
-def face_of_hit(S, words, ray):
-    """Material row, unit face normal in world space and its cosine to the ray, of the hit record."""
-    row = np.int64(S.corner_words[triangle_of(S, words), L.N_MATERIAL])
-    m = S.instance_normal[instance_of(S, words)]
-    ng0, ng1, ng2 = ray[12], ray[13], ray[14]
-    nx = m[0, 0] * ng0 + m[0, 1] * ng1 + m[0, 2] * ng2
-    ny = m[1, 0] * ng0 + m[1, 1] * ng1 + m[1, 2] * ng2
-    nz = m[2, 0] * ng0 + m[2, 1] * ng1 + m[2, 2] * ng2
-    nx, ny, nz = normalise(nx, ny, nz)
-    return row, nx, ny, nz, dot(nx, ny, nz, ray[4], ray[5], ray[6])
-
-
-@njit(**PIECE)
-def visibility(S, ray, words, address, x, y, z, dx, dy, dz, far, counts):
+def visibility(rays, start, way, far):
     """What light keeps on a straight way of length ``far``: RGB in 0…1."""
-    set_ray(ray, words, x, y, z, dx, dy, dz, far, _BLOCKING)
-    counts[0] += 1
-    occluded1(S.scene, address, uint64(0))
-    if ray[8] < ZERO:
-        return ZERO, ZERO, ZERO
-    r = g = b = ONE
+    S, ray, words = rays.S, rays.record, rays.words
+    set_ray(ray, words, start, way, far, _BLOCKING)
+    rays.counts[0] += 1
+    occluded1(S.scene, rays.address, uint64(0))
+    if ray[L.X_FAR] < ZERO:
+        return BLACK
+    kept = WHITE
     if S.panes != uint64(0):
         left = far
         for _ in range(MAX_PANES):
-            set_ray(ray, words, x, y, z, dx, dy, dz, left, _PANES)
-            counts[0] += 1
-            intersect1(S.panes, address, uint64(0))
-            if words[18] == NO_HIT:
+            set_ray(ray, words, start, way, left, _PANES)
+            rays.counts[0] += 1
+            intersect1(S.panes, rays.address, uint64(0))
+            if met_nothing(words):
                 break
-            row, nx, ny, nz, cosine = face_of_hit(S, words, ray)
-            f = S.material_floats[row]
-            kind = S.material_ints[row, L.M_KIND]
-            if kind == L.KIND_WOVEN:
-                t = f[L.M_OPEN]
-                r, g, b = r * t, g * t, b * t
-            else:
-                sheet = kind == L.KIND_SHEET
-                t = (ONE - pane_reflectance(abs(cosine), f[L.M_IOR], sheet)) * f[L.M_TRANSMISSION]
-                r, g, b = r * t * f[0], g * t * f[1], b * t * f[2]
-            hit = ray[8]
-            x, y, z = offset(x + dx * hit, y + dy * hit, z + dz * hit, nx, ny, nz, dx, dy, dz)
-            left -= hit
-            if left <= ZERO or max(r, max(g, b)) <= ZERO:
+            hit = hit_of(rays)
+            kind = S.material_ints[hit.material, L.M_KIND]
+            kept = times(kept, kept_by_pane(S.material_floats[hit.material], kind, hit.cosine))
+            gone = ray[L.X_FAR]
+            start = offset(along(start, way, gone), hit.face, way)
+            left -= gone
+            if left <= ZERO or brightest(kept) <= ZERO:
                 break
-    return r, g, b
+    return kept

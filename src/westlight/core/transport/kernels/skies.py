@@ -6,7 +6,25 @@ import numpy as np
 from numba import njit, uint32, uint64
 
 from .. import layout as L
-from .numbers import HALF, ONE, PI, PIECE, TWO, TWO_PI, ZERO, frame
+from .numbers import (
+    HALF,
+    ONE,
+    PI,
+    PIECE,
+    TWO,
+    TWO_PI,
+    ZERO,
+    Rgb,
+    Vec,
+    added,
+    dimmed,
+    dot,
+    frame,
+    from_frame,
+    minus,
+    rgb,
+    vec,
+)
 from .points import to_unit
 
 _INV_TWO_PI = np.float32(0.5 / math.pi)
@@ -19,22 +37,20 @@ def sample_sun(s, u, v):
     w = s[L.S_ONE_MINUS_COS] * u
     c, sn = ONE - w, math.sqrt(max(w * (TWO - w), ZERO))
     phi = TWO_PI * v
-    nx, ny, nz = s[0], s[1], s[2]
-    tx, ty, tz, bx, by, bz = frame(nx, ny, nz)
-    a, b = sn * math.cos(phi), sn * math.sin(phi)
-    return tx * a + bx * b + nx * c, ty * a + by * b + ny * c, tz * a + bz * b + nz * c
+    axes = frame(vec(s, L.S_DIRECTION))
+    return from_frame(axes, Vec(sn * math.cos(phi), sn * math.sin(phi), c))
 
 
 @njit(**PIECE)
-def in_sun(s, x, y, z):
+def in_sun(s, way):
     """Whether a unit direction lies inside the sun's disc (by chord: exact for small discs)."""
-    dx, dy, dz = x - s[0], y - s[1], z - s[2]
-    return dx * dx + dy * dy + dz * dz < TWO * s[L.S_ONE_MINUS_COS]
+    chord = minus(way, vec(s, L.S_DIRECTION))
+    return dot(chord, chord) < TWO * s[L.S_ONE_MINUS_COS]
 
 
 @njit(**PIECE)
 def sample_sky(table, first, width, height, a, b):
-    """Direction drawn by luminance from one sky's table, with two 32-bit random integers.
+    """Direction drawn by luminance from one sky's table, with two 32-bit random integers, and its density.
 
     An integer times the row count holds the row above and the remainder below the binary point,
     so one number serves for the row, for keeping it, and for the place inside it.
@@ -53,22 +69,28 @@ def sample_sky(table, first, width, height, a, b):
     z = ONE - TWO * (np.float32(row) + to_unit(b)) / np.float32(height)
     phi = TWO_PI * (np.float32(column) + q) / np.float32(width)
     s = math.sqrt(max(ONE - z * z, ZERO))
-    return s * math.sin(phi), s * math.cos(phi), z, table[first + pixel, L.K_DENSITY]
+    way = Vec(s * math.sin(phi), s * math.cos(phi), z)
+    return way, table[first + pixel, L.K_DENSITY]
 
 
 @njit(**PIECE)
-def _column(width, x, y):
-    phi = math.atan2(x, y)
-    if phi < ZERO:
-        phi += TWO_PI
+def azimuth(way):
+    """Clockwise from north, 0…2π."""
+    phi = math.atan2(way.x, way.y)
+    return phi + TWO_PI if phi < ZERO else phi
+
+
+@njit(**PIECE)
+def _column(width, way):
+    phi = azimuth(way)
     return min(int(phi * _INV_TWO_PI * np.float32(width)), width - 1)
 
 
 @njit(**PIECE)
-def sky_cell(first, width, height, x, y, z):
+def sky_cell(first, width, height, way):
     """Pixel of a latitude–longitude picture that a unit direction meets."""
-    row = int(math.acos(min(max(z, -ONE), ONE)) * _INV_PI * np.float32(height))
-    return first + min(row, height - 1) * width + _column(width, x, y)
+    row = int(math.acos(min(max(way.z, -ONE), ONE)) * _INV_PI * np.float32(height))
+    return first + min(row, height - 1) * width + _column(width, way)
 
 
 @njit(**PIECE)
@@ -81,27 +103,26 @@ def table_of(i, memory):
 
 
 @njit(**PIECE)
-def sky_row(i, compensated, x, y, z):
+def sky_row(i, compensated, way):
     """Row of the sampling table of a sky (``i``: its source ints) that a unit direction meets."""
     width, height = i[L.S_TABLE_WIDTH], i[L.S_TABLE_HEIGHT]
     first = i[L.S_TABLE] + (width * height if compensated else 0)
-    row = min(max(int((ONE - z) * HALF * np.float32(height)), 0), height - 1)
-    return first + row * width + _column(width, x, y)
+    row = min(max(int((ONE - way.z) * HALF * np.float32(height)), 0), height - 1)
+    return first + row * width + _column(width, way)
 
 
 @njit(**PIECE)
-def sky_density(S, s, memory, x, y, z):
+def sky_density(S, s, memory, way):
     """Density per steradian with which `sample_sky` draws a direction from source ``s``."""
     i = S.source_ints[s]
-    return S.sky_table[sky_row(i, memory[L.R_COMPENSATED] == ONE, x, y, z), L.K_DENSITY]
+    return S.sky_table[sky_row(i, memory[L.R_COMPENSATED] == ONE, way), L.K_DENSITY]
 
 
 @njit(**PIECE)
-def sky_colour(S, s, x, y, z):
+def sky_colour(S, s, way):
     """Colour of the pixel of sky source ``s`` that a direction meets."""
     i = S.source_ints[s]
-    p = sky_cell(i[L.S_FIRST], i[L.S_WIDTH], i[L.S_HEIGHT], x, y, z)
-    return S.sky[p, 0], S.sky[p, 1], S.sky[p, 2]
+    return rgb(S.sky[sky_cell(i[L.S_FIRST], i[L.S_WIDTH], i[L.S_HEIGHT], way)], 0)
 
 
 @njit(**PIECE)
@@ -116,39 +137,35 @@ def parted(f, mirrored):
 
 
 @njit(**PIECE)
-def sky_parted(S, s, x, y, z, mirrored):
+def sky_parted(S, s, way, mirrored):
     """Colour of sky ``s`` in a direction where a share of its light is mirrored, from its other picture."""
-    r, g, b = sky_colour(S, s, x, y, z)
+    even = sky_colour(S, s, way)
     f, i = S.source_floats[s], S.source_ints[s]
     if i[L.S_OTHER] == i[L.S_FIRST]:
-        k = parted(f, mirrored)
-        return r * k, g * k, b * k
-    p = sky_cell(i[L.S_OTHER], i[L.S_OTHER_WIDTH], i[L.S_OTHER_HEIGHT], x, y, z)
-    k, m = f[L.S_EVEN] * (ONE - mirrored), f[L.S_MIRRORED] * mirrored
-    return r * k + S.sky[p, 0] * m, g * k + S.sky[p, 1] * m, b * k + S.sky[p, 2] * m
+        return dimmed(even, parted(f, mirrored))
+    other = rgb(S.sky[sky_cell(i[L.S_OTHER], i[L.S_OTHER_WIDTH], i[L.S_OTHER_HEIGHT], way)], 0)
+    even = dimmed(even, f[L.S_EVEN] * (ONE - mirrored))
+    return added(even, dimmed(other, f[L.S_MIRRORED] * mirrored))
 
 
 @njit(**PIECE)
-def sky_smooth(rgb, first, width, height, x, y, z):
+def sky_smooth(sky, first, width, height, way):
     """Bilinear sky colour, for the sky as the camera sees it."""
-    phi = math.atan2(x, y)
-    if phi < ZERO:
-        phi += TWO_PI
-    c = phi / TWO_PI * np.float32(width) - np.float32(0.5)
-    r = math.acos(min(max(z, -ONE), ONE)) / PI * np.float32(height) - np.float32(0.5)
+    c = azimuth(way) / TWO_PI * np.float32(width) - np.float32(0.5)
+    r = math.acos(min(max(way.z, -ONE), ONE)) / PI * np.float32(height) - np.float32(0.5)
     r = min(max(r, ZERO), np.float32(height) - np.float32(1.001))
     ic, ir = int(math.floor(c)), int(r)
     a, b = c - np.float32(ic), r - np.float32(ir)
     c0, c1 = ic % width, (ic + 1) % width
     # No blending over the horizon: the ground below would bleed into the sky.
     if 2 * (ir + 1) == height:
-        b = ZERO if z >= ZERO else ONE
+        b = ZERO if way.z >= ZERO else ONE
     low = min(ir + 1, height - 1)
     p00, p01 = first + ir * width + c0, first + ir * width + c1
     p10, p11 = first + low * width + c0, first + low * width + c1
     w00, w01, w10, w11 = (ONE - a) * (ONE - b), a * (ONE - b), (ONE - a) * b, a * b
-    return (
-        rgb[p00, 0] * w00 + rgb[p01, 0] * w01 + rgb[p10, 0] * w10 + rgb[p11, 0] * w11,
-        rgb[p00, 1] * w00 + rgb[p01, 1] * w01 + rgb[p10, 1] * w10 + rgb[p11, 1] * w11,
-        rgb[p00, 2] * w00 + rgb[p01, 2] * w01 + rgb[p10, 2] * w10 + rgb[p11, 2] * w11,
+    return Rgb(
+        sky[p00, 0] * w00 + sky[p01, 0] * w01 + sky[p10, 0] * w10 + sky[p11, 0] * w11,
+        sky[p00, 1] * w00 + sky[p01, 1] * w01 + sky[p10, 1] * w10 + sky[p11, 1] * w11,
+        sky[p00, 2] * w00 + sky[p01, 2] * w01 + sky[p10, 2] * w10 + sky[p11, 2] * w11,
     )

@@ -7,12 +7,33 @@ than `COAT_FADE` lose their coat smoothly and are purely matte at roughness 1.
 """
 
 import math
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import FOUR, HALF, INV_PI, ONE, PI, PIECE, TWO, TWO_PI, ZERO, luminance
+from .numbers import (
+    BLACK,
+    FOUR,
+    HALF,
+    INV_PI,
+    ONE,
+    PI,
+    PIECE,
+    TWO,
+    TWO_PI,
+    ZERO,
+    Rgb,
+    Vec,
+    along,
+    brightness,
+    dimmed,
+    dot,
+    opposite,
+    plus,
+    scaled,
+)
 
 F0_DIELECTRIC = np.float32(0.04)
 COAT_FADE = np.float32(0.85)
@@ -78,107 +99,129 @@ def gloss_taken(roughness, cosine, energy):
     return ZERO
 
 
-@njit(**PIECE)
-def prepare(r, g, b, roughness, metallic, oz, energy, energy_mean):
-    """What evaluating a surface needs of the outgoing side, found once a vertex.
+class Lobes(NamedTuple):
+    """What evaluating a surface needs of the outgoing side, found once a vertex."""
 
-    Returns the chance to sample the lobe, the matte factor, strength of the coat, alpha, the
-    Smith term of the outgoing direction and the share of light a white lobe loses.
-    """
+    colour: Rgb  #: reflectance
+    roughness: Any
+    metallic: Any
+    chance: Any  #: with which the lobe is sampled; 0 without one
+    matte: Any  #: factor of the base, per steradian
+    coat: Any  #: strength of a dielectric's lobe
+    alpha: Any  #: of GGX
+    shaded: Any  #: Smith's term of the outgoing direction
+    lost: Any  #: share of light that a white lobe loses to scattering between facets
+    viewer: Vec  #: direction light goes on to, in the surface's frame
+
+
+@njit(**PIECE)
+def prepare(S, colour, roughness, metallic, viewer):
+    """The `Lobes` of a surface that is looked at along ``viewer``, in its frame."""
     coat = coat_strength(roughness) if metallic < ONE else ZERO
     matte = (ONE - metallic) * INV_PI
     taken = ZERO
     if coat > ZERO:
-        taken = look_up_energy(energy[1], roughness, oz)
-        matte *= (ONE - taken) / (ONE - _mean_energy(energy_mean, roughness))
-    shiny = (ONE - metallic) * taken + metallic * luminance(r, g, b)
-    base = (ONE - metallic) * (ONE - taken) * luminance(r, g, b)
-    total = base + shiny
-    if total <= ZERO or shiny <= ZERO:
-        return ZERO, matte, coat, ONE, ZERO, ZERO
-    chance = shiny / total
+        taken = look_up_energy(S.energy[1], roughness, viewer.z)
+        matte *= (ONE - taken) / (ONE - _mean_energy(S.energy_mean, roughness))
+    shiny = (ONE - metallic) * taken + metallic * brightness(colour)
+    base = (ONE - metallic) * (ONE - taken) * brightness(colour)
+    if base + shiny <= ZERO or shiny <= ZERO:
+        return Lobes(colour, roughness, metallic, ZERO, matte, coat, ONE, ZERO, ZERO, viewer)
+    chance = shiny / (base + shiny)
     # What a lobe mirrors of a bright window is many times the rest: found too rarely it speckles. And
     # where a surface mirrors nearly all, each ray for the base is a dark spot.
     if chance < ONE:
         chance = min(max(chance, LEAST_LOBE), MOST_LOBE)
     alpha = max(roughness * roughness, ALPHA_MIN)
-    white = look_up_energy(energy[0], roughness, oz)
+    white = look_up_energy(S.energy[0], roughness, viewer.z)
     lost = (ONE - white) / max(white, np.float32(0.05))
-    return chance, matte, coat, alpha, _smith_lambda(alpha, oz), lost
+    shaded = _smith_lambda(alpha, viewer.z)
+    return Lobes(colour, roughness, metallic, chance, matte, coat, alpha, shaded, lost, viewer)
 
 
 @njit(**PIECE)
-def evaluate(
-    r, g, b, roughness, metallic, chance, matte, coat, alpha, lo, lost,
-    ox, oy, oz, ix, iy, iz, energy,
-):  # fmt: skip
-    """f·cos (RGB) and sampling density for directions in the local frame, z the normal."""
-    if iz <= ZERO or oz <= ZERO:
-        return ZERO, ZERO, ZERO, ZERO
-    density = (ONE - chance) * iz * INV_PI
-    k = matte
-    if coat > ZERO:
-        k *= ONE - look_up_energy(energy[1], roughness, iz)
-    fr, fg, fb = r * k, g * k, b * k
+def _base(S, lobes, cosine):
+    """Factor of the matte base for light that comes in at a cosine."""
+    if lobes.coat > ZERO:
+        return lobes.matte * (ONE - look_up_energy(S.energy[1], lobes.roughness, cosine))
+    return lobes.matte
+
+
+@njit(**PIECE)
+def _metal(reflectance, facing, lost):
+    """Reflectance of metal facets, with what scatters between them put back (Turquin 2019)."""
+    return schlick(reflectance, facing) * (ONE + reflectance * lost)
+
+
+@njit(**PIECE)
+def evaluate(S, lobes, chance, into):
+    """f·cos (RGB) and sampling density of light from a direction in the surface's frame.
+
+    ``chance`` is that of the lobes, or 0 where the base alone is to be lit.
+    """
+    out = lobes.viewer
+    if into.z <= ZERO or out.z <= ZERO:
+        return BLACK, ZERO
+    density = (ONE - chance) * into.z * INV_PI
+    f = dimmed(lobes.colour, _base(S, lobes, into.z))
     if chance > ZERO:
-        hx, hy, hz = ox + ix, oy + iy, oz + iz
-        scale = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, np.float32(1e-20)))
-        hz *= scale
-        oh = max((ox * hx + oy * hy) * scale + oz * hz, np.float32(1e-6))
-        d = ggx(alpha, hz)
-        li = _smith_lambda(alpha, iz)
-        base = d / ((ONE + lo + li) * FOUR * oz * iz)
-        if coat > ZERO and metallic < ONE:
-            f = schlick(F0_DIELECTRIC, oh) * coat * (ONE + F0_DIELECTRIC * lost)
-            f *= (ONE - metallic) * base
-            fr, fg, fb = fr + f, fg + f, fb + f
-        if metallic > ZERO:
-            m = metallic * base
-            fr += m * schlick(r, oh) * (ONE + r * lost)
-            fg += m * schlick(g, oh) * (ONE + g * lost)
-            fb += m * schlick(b, oh) * (ONE + b * lost)
-        density += chance * d / ((ONE + lo) * FOUR * oz)
-    return fr * iz, fg * iz, fb * iz, density
+        half = plus(out, into)
+        scale = ONE / math.sqrt(max(dot(half, half), np.float32(1e-20)))
+        facing = max(dot(out, half) * scale, np.float32(1e-6))
+        d = ggx(lobes.alpha, half.z * scale)
+        shaded = ONE + lobes.shaded + _smith_lambda(lobes.alpha, into.z)
+        base = d / (shaded * FOUR * out.z * into.z)
+        if lobes.coat > ZERO and lobes.metallic < ONE:
+            k = schlick(F0_DIELECTRIC, facing) * lobes.coat * (ONE + F0_DIELECTRIC * lobes.lost)
+            k *= (ONE - lobes.metallic) * base
+            f = Rgb(f.r + k, f.g + k, f.b + k)
+        if lobes.metallic > ZERO:
+            m, c = lobes.metallic * base, lobes.colour
+            f = Rgb(
+                f.r + m * _metal(c.r, facing, lobes.lost),
+                f.g + m * _metal(c.g, facing, lobes.lost),
+                f.b + m * _metal(c.b, facing, lobes.lost),
+            )
+        density += chance * d / ((ONE + lobes.shaded) * FOUR * out.z)
+    return dimmed(f, into.z), density
 
 
 @njit(**PIECE)
-def mirrored_share(g, roughness, matte, coat, iz, fg, energy):
-    """Share of f·cos (judged in green) that the lobe mirrors; the rest is scattered by the base."""
-    k = matte
-    if coat > ZERO:
-        k *= ONE - look_up_energy(energy[1], roughness, iz)
-    return min(max(ONE - g * k * iz / max(fg, np.float32(1e-12)), ZERO), ONE)
+def mirrored_share(S, lobes, cosine, green):
+    """Share of f·cos (judged in ``green``) that the lobe mirrors; the rest is scattered by the base."""
+    scattered = lobes.colour.g * _base(S, lobes, cosine) * cosine
+    return min(max(ONE - scattered / max(green, np.float32(1e-12)), ZERO), ONE)
 
 
 @njit(**PIECE)
-def visible_normal(roughness, ox, oy, oz, u, v):
-    """A microfacet normal as it is seen from (ox, oy, oz), in the local frame (Heitz 2018)."""
+def visible_normal(roughness, out, u, v):
+    """A microfacet normal as it is seen from a direction, in the local frame (Heitz 2018)."""
     alpha = max(roughness * roughness, ALPHA_MIN)
-    sx, sy, sz = alpha * ox, alpha * oy, oz
-    k = ONE / math.sqrt(sx * sx + sy * sy + sz * sz)
-    sx, sy, sz = sx * k, sy * k, sz * k
+    s = Vec(alpha * out.x, alpha * out.y, out.z)
+    s = scaled(s, ONE / math.sqrt(dot(s, s)))
     # Visible normals as a cap of the sphere (Dupuy & Benyoub 2023).
     phi = TWO_PI * u
-    z = (ONE - v) * (ONE + sz) - sz
-    s = math.sqrt(max(ONE - z * z, ZERO))
-    hx, hy, hz = s * math.cos(phi) + sx, s * math.sin(phi) + sy, z + sz
-    hx, hy = hx * alpha, hy * alpha
-    k = ONE / math.sqrt(max(hx * hx + hy * hy + hz * hz, np.float32(1e-20)))
-    hx, hy, hz = hx * k, hy * k, hz * k
-    return hx, hy, hz
+    z = (ONE - v) * (ONE + s.z) - s.z
+    r = math.sqrt(max(ONE - z * z, ZERO))
+    h = Vec((r * math.cos(phi) + s.x) * alpha, (r * math.sin(phi) + s.y) * alpha, z + s.z)
+    return scaled(h, ONE / math.sqrt(max(dot(h, h), np.float32(1e-20))))
 
 
 @njit(**PIECE)
-def sample(roughness, chance, ox, oy, oz, u, v, w):
-    """An incoming direction in the local frame: matte by cosine, lobe by visible normals."""
-    if w >= chance:
-        # Without a lobe (chance 0) this is every direction.
-        radius, phi = math.sqrt(u), TWO_PI * v
-        x, y = radius * math.cos(phi), radius * math.sin(phi)
-        return x, y, math.sqrt(max(ONE - u, np.float32(1e-12)))
-    hx, hy, hz = visible_normal(roughness, ox, oy, oz, u, v)
-    p = TWO * (ox * hx + oy * hy + oz * hz)
-    return p * hx - ox, p * hy - oy, p * hz - oz
+def even_direction(u, v):
+    """A direction in the frame of a matte surface, drawn by its cosine."""
+    radius, phi = math.sqrt(u), TWO_PI * v
+    z = math.sqrt(max(ONE - u, np.float32(1e-12)))
+    return Vec(radius * math.cos(phi), radius * math.sin(phi), z)
+
+
+@njit(**PIECE)
+def sample(lobes, u, v, by_base):
+    """An incoming direction in the surface's frame: matte by cosine, lobe by visible normals."""
+    if by_base:
+        return even_direction(u, v)
+    h = visible_normal(lobes.roughness, lobes.viewer, u, v)
+    return along(opposite(lobes.viewer), h, TWO * dot(lobes.viewer, h))
 
 
 @njit(**PIECE)

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, ZERO
+from .numbers import HALF, ONE, OUTLINE, PIECE, TWO, ZERO, Rgb
 
 # sRGB primaries to the working space (Bradford from D65), rows.
 _R = tuple(np.float32(v) for v in (0.6130974, 0.3395231, 0.0473795))
@@ -50,7 +50,7 @@ def look_up(texels, ints, decode, texture, small, u, v):
         x0 = min(int(x + HALF), width - 1)
         y0 = min(int(y + HALF), height - 1)
         p00 = first + y0 * width + x0
-        return table[texels[p00, 0]], table[texels[p00, 1]], table[texels[p00, 2]]
+        return Rgb(table[texels[p00, 0]], table[texels[p00, 1]], table[texels[p00, 2]])
     fx, fy = np.float32(math.floor(x)), np.float32(math.floor(y))
     a, b = x - fx, y - fy
     x0, y0 = beside(int(fx), width, across), beside(int(fy), height, down)
@@ -65,14 +65,14 @@ def look_up(texels, ints, decode, texture, small, u, v):
     g += table[texels[p10, 1]] * w10 + table[texels[p11, 1]] * w11
     bl = table[texels[p00, 2]] * w00 + table[texels[p01, 2]] * w01
     bl += table[texels[p10, 2]] * w10 + table[texels[p11, 2]] * w11
-    return r, g, bl
+    return Rgb(r, g, bl)
 
 
 @njit(**PIECE)
-def to_working(r, g, b):
+def to_working(c):
     """Linear sRGB reflectance to the working space."""
-    return (
-        _R[0] * r + _R[1] * g + _R[2] * b,
-        _G[0] * r + _G[1] * g + _G[2] * b,
-        _B[0] * r + _B[1] * g + _B[2] * b,
+    return Rgb(
+        _R[0] * c.r + _R[1] * c.g + _R[2] * c.b,
+        _G[0] * c.r + _G[1] * c.g + _G[2] * c.b,
+        _B[0] * c.r + _B[1] * c.g + _B[2] * c.b,
     )

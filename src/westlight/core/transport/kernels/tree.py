@@ -12,7 +12,7 @@ import numpy as np
 from numba import njit
 
 from .. import layout as L
-from .numbers import ONE, OUTLINE, PIECE, ZERO, dot
+from .numbers import ONE, OUTLINE, PIECE, ZERO, dot, minus, vec
 
 #: How much of the spread of a node counts as height above the horizon, and as turning to the point.
 _LIFT = np.float32(0.3)
@@ -20,17 +20,17 @@ _NEAR = np.float32(1e-9)
 
 
 @njit(**PIECE)
-def importance(f, x, y, z, nx, ny, nz):
+def importance(f, at, normal):
     """Weight of a node at a point with a normal: power × both mean cosines over mean distance²."""
-    dx, dy, dz = f[0] - x, f[1] - y, f[2] - z
-    d2 = dx * dx + dy * dy + dz * dz
+    way = minus(vec(f, L.B_PLACE), at)
+    d2 = dot(way, way)
     reach = d2 + f[L.B_SPREAD] + _NEAR
     lift = _LIFT * math.sqrt(f[L.B_SPREAD])
-    turned = max(-dot(dx, dy, dz, f[3], f[4], f[5]), ZERO) + lift + f[L.B_EVERY] * math.sqrt(d2)
+    turned = max(-dot(way, vec(f, L.B_AXIS)), ZERO) + lift + f[L.B_EVERY] * math.sqrt(d2)
     # A point in the air has no normal: light from anywhere counts.
     height = math.sqrt(reach)
-    if nx != ZERO or ny != ZERO or nz != ZERO:
-        height = dot(dx, dy, dz, nx, ny, nz)
+    if normal.x != ZERO or normal.y != ZERO or normal.z != ZERO:
+        height = dot(way, normal)
         if height + f[L.B_RADIUS] <= ZERO:
             return ZERO
         height = max(height, ZERO) + lift
@@ -38,14 +38,14 @@ def importance(f, x, y, z, nx, ny, nz):
 
 
 @njit(**OUTLINE)
-def choose(floats, ints, root, x, y, z, nx, ny, nz, u):
+def choose(floats, ints, root, at, normal, u):
     """Row of one emitter below a root, the chance it was taken with (0: none shines here)."""
     node = np.int64(root)
     chance = ONE
     while ints[node, L.B_LEFT] >= 0:
         left, right = np.int64(ints[node, L.B_LEFT]), np.int64(ints[node, L.B_RIGHT])
-        a = importance(floats[left], x, y, z, nx, ny, nz)
-        b = importance(floats[right], x, y, z, nx, ny, nz)
+        a = importance(floats[left], at, normal)
+        b = importance(floats[right], at, normal)
         if not a + b > ZERO:
             return np.int64(0), ZERO
         share = a / (a + b)
@@ -59,15 +59,15 @@ def choose(floats, ints, root, x, y, z, nx, ny, nz, u):
 
 
 @njit(**OUTLINE)
-def chance_of(floats, ints, leaf, x, y, z, nx, ny, nz):
+def chance_of(floats, ints, leaf, at, normal):
     """Chance that `choose` ends at a leaf at a point."""
     node = np.int64(leaf)
     chance = ONE
     above = np.int64(ints[node, L.B_PARENT])
     while above >= 0:
         left, right = np.int64(ints[above, L.B_LEFT]), np.int64(ints[above, L.B_RIGHT])
-        a = importance(floats[left], x, y, z, nx, ny, nz)
-        b = importance(floats[right], x, y, z, nx, ny, nz)
+        a = importance(floats[left], at, normal)
+        b = importance(floats[right], at, normal)
         if not a + b > ZERO:
             return ZERO
         chance *= (a if node == left else b) / (a + b)
