@@ -18,6 +18,7 @@ import numpy as np
 import pytest
 from distributed import Client, LocalCluster, Scheduler
 
+from tests.conftest import PATIENCE
 from westlight.core.errors import WestlightError
 from westlight.core.files import read_layers
 from westlight.core.transport.render import Window
@@ -208,17 +209,25 @@ def test_a_lagging_worker_is_helped_out(
             with Client(workers) as client:
                 halted.append(sorted(client.run(os.getpid).values())[0])
             os.kill(halted[0], signal.SIGSTOP)
-            # A safety net for the test itself.
-            threading.Timer(60, lambda: os.kill(halted[0], signal.SIGCONT)).start()
+            net.start()
 
+    def go_on() -> None:
+        woken.append(1)
+        os.kill(halted[0], signal.SIGCONT)
+
+    # Should nobody help out, the test ends all the same, and fails.
+    woken: list[int] = []
+    net = threading.Timer(PATIENCE * 60, go_on)
     run.report = halt_one
     try:
         made = run.render()
     finally:
+        net.cancel()
         if halted:
             os.kill(halted[0], signal.SIGCONT)
     assert made is not None
     assert halted
+    assert not woken
     monkeypatch.delenv("WESTLIGHT_SCHEDULER")
     alone = rendered(tmp_path / "alone")
     assert_same(alone, read_layers(Path(made["exr"])))

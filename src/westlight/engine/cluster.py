@@ -120,7 +120,8 @@ class Workers:
             self._greet()
             while queue and self.good and len(sent) < AHEAD * len(self.good):
                 self._send(units, queue.popleft(), tracing, sent)
-            self._send_slow_again(units, tracing, sent, done)
+            if not queue:
+                self._send_slow_again(units, tracing, sent, done)
             for promise in self._finished(sent):
                 one = sent.pop(promise)
                 if one.number in done:
@@ -151,8 +152,13 @@ class Workers:
     def _send_slow_again(
         self, units: Sequence[Unit], tracing: Tracing, sent: dict[Promise, _Sent], done: set[int]
     ) -> None:
-        """Near the end somebody idle takes over what a slow or silent worker has not brought back."""
-        if len(self._times) < 4 or len(self.good) < 2 or len(sent) >= len(self.good):
+        """When none is left to be begun, the others take over what a slow or silent worker has not brought back.
+
+        A worker holds up to `AHEAD` units that nobody else will trace: as many may be sent a second time for each of the
+        others at once.
+        """
+        others = AHEAD * (len(self.good) - 1)
+        if len(self._times) < 4 or sum(s.again for s in sent.values()) >= others:
             return
         usual = statistics.median(self._times)
         twice = {s.number for s in sent.values() if s.again} | done
