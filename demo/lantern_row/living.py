@@ -63,8 +63,11 @@ def _table() -> list[tuple[Solid, str]]:
 
 
 PLATE = [
-    (1e-4, 0.006),
-    (0.075, 0.006),
+    (1e-4, 0.003),
+    (0.064, 0.003),
+    (0.066, 0.0),
+    (0.072, 0.0),
+    (0.078, 0.006),
     (0.085, 0.009),
     (0.128, 0.018),
     (0.13, 0.021),
@@ -123,11 +126,11 @@ def _napkin() -> Solid:
 
 def loaf() -> list[tuple[Solid, str]]:
     """A loaf, cut four times across before it was baked."""
-    body = cushion((0, 0, 0.036), (0.25, 0.115, 0.082), 0.72, 25)
+    body = cushion((0, 0, 0.041), (0.25, 0.115, 0.082), 0.72, 25)
     cuts = []
     for x in (-0.075, -0.025, 0.025, 0.075):
         cut = cushion((0, 0, 0), (0.022, 0.085, 0.018), 0.9, 11)
-        cuts.append(moved(cut, [x, 0.0, 0.071 - 0.9 * x * x], 24.0))
+        cuts.append(moved(cut, [x, 0.0, 0.076 - 0.9 * x * x], 24.0))
     return [(body, "crust"), (join(*cuts), "crumb")]
 
 

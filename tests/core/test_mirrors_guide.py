@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from westlight.core import Material, Scene, View, render, sky, sources
+from westlight.core.model import Texture
 
 TINT = (0.9, 0.8, 0.6)
 FACES = [[0, 1, 2], [0, 2, 3]]
@@ -57,3 +58,22 @@ def test_a_mirror_in_a_mirror() -> None:
         albedo[10:26, 24:40].mean(axis=(0, 1)), 0.5 * np.array(TINT) ** 2, rtol=0.03
     )
     np.testing.assert_allclose(normal[18, 32], [0.5**0.5, -(0.5**0.5), 0], atol=0.02)
+
+
+def test_a_mirror_shows_fine_patterns() -> None:
+    """Stripes that the reduced pictures of bounced light no longer hold are seen in a mirror."""
+    stripes = np.zeros((1024, 1024, 4), np.uint8)
+    stripes[:, :, 3] = 255
+    stripes[:, np.arange(1024) % 8 < 4, :3] = 255
+    wall = Material(1.0, base_texture=Texture("stripes", stripes, srgb=False))
+    scene = Scene()
+    mirror = Material(TINT, roughness=0.0, metallic=1.0)
+    scene.add_mesh([[-9, 0.25, -9], [9, 0.25, -9], [9, 0.25, 9], [-9, 0.25, 9]], FACES, mirror)
+    corners = [[-4, -0.25, -4], [-4, -0.25, 4], [4, -0.25, 4], [4, -0.25, -4]]
+    scene.add_mesh(corners, FACES, wall, "wall", uvs=[[0, 0], [0, 1], [1, 1], [1, 0]])
+    scene.add_source(sources.SkySource("sky", sky.cie_sky(5, 40.0)))
+    view = View((0, 0, 0), (0, 3, 0), focal_length_mm=100, width_px=128, height_px=8)
+    film = render(scene, view, samples=16, bounces=2)
+    row = film.output_pass("albedo")[4, :, 1]
+    assert row.max() > 0.9 * TINT[1]
+    assert row.min() < 0.1

@@ -8,8 +8,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 from demo.lantern_row import build, living, shell, town, wet_rooms
+from demo.lantern_row.shapes import cushion
 from demo.lantern_row.surfaces import SURFACES, TEXTURES, texture_files
-from demo.writer import GlbWriter
+from demo.shapes import Solid, swept
+from demo.writer import GlbWriter, Piece
 
 from westlight.core import read_model
 from westlight.core.analysis.planting import Bed, planted
@@ -130,3 +132,70 @@ def test_lanterns_hang_on_their_wires() -> None:
     points = np.concatenate([s.points for s, _ in wires.solids])
     for at in town.PAPER_LANTERNS:
         assert np.linalg.norm(points - at, axis=1).min() < 0.7
+
+
+def _heights(pieces: list[Piece], name: str) -> list[float]:
+    """The lowest point of each copy of a piece."""
+    piece = next(p for p in pieces if p.name == name)
+    points = np.concatenate([s.points for s, _ in piece.solids])
+    where = piece.places or [np.eye(4)]
+    return [float((points @ m[:3, :3].T + m[:3, 3])[:, 2].min()) for m in where]
+
+
+@pytest.mark.parametrize(
+    ("of", "name", "on"),
+    [
+        *(("table", n, 0.742) for n in ("Plate", "Cup", "Cutlery", "Napkin", "Bowl", "Bread", "Candlestick")),
+        *(("kitchen", n, 0.89) for n in ("Hob", "Board", "Chopping board", "Oil", "Crock")),
+        ("kitchen", "Pan", 0.895), ("kitchen", "Kitchen bread", 0.91), ("table", "Chair", 0.0), ("kitchen", "Stool", 0.0),
+    ],
+)  # fmt: skip
+def test_things_stand_on_what_carries_them(of: str, name: str, on: float) -> None:
+    """Neither in the air nor below: within three millimetres, what leans within five."""
+    pieces = living.laid_table() if of == "table" else [*wet_rooms.in_use(), *wet_rooms.kitchen()]
+    for low in _heights(pieces, name):
+        assert low - shell.FLOOR == pytest.approx(on, abs=0.005 if name == "Board" else 0.003)
+
+
+def _open_edges(solid: Solid) -> int:
+    """Edges that do not join exactly two triangles, corners at one place taken as one."""
+    corners = np.unique(solid.points.round(6), axis=0, return_inverse=True)[1].reshape(-1, 3)
+    corners = corners[(corners != np.roll(corners, 1, axis=1)).all(axis=1)]
+    edges = np.sort(np.stack([corners, np.roll(corners, -1, axis=1)], axis=-1).reshape(-1, 2), axis=1)  # fmt: skip
+    return int((np.unique(edges, axis=0, return_counts=True)[1] != 2).sum())
+
+
+@pytest.mark.parametrize("soft", [0.12, 0.3, 1.0])
+def test_a_cushion_is_closed_and_looks_outwards(soft: float) -> None:
+    middle, size = (0.3, -1.0, 0.5), (0.7, 0.3, 0.2)
+    made = cushion(middle, size, soft, 13)
+    assert _open_edges(made) == 0
+    # Of a superellipsoid, normals and what they stand on are one formula: together they give a number above zero.
+    assert ((made.points - middle) * made.normals).sum(axis=1).min() > 0
+    faces = made.points.reshape(-1, 3, 3)
+    winding = np.cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
+    assert ((winding * made.normals.reshape(-1, 3, 3).mean(axis=1)).sum(axis=1) > -1e-12).all()
+    assert np.allclose(np.ptp(made.points, axis=0), size, rtol=1e-6)
+
+
+def test_a_rod_along_a_path_is_round_everywhere() -> None:
+    """A bend in space: every point is a radius away from the path, and looks away from it."""
+    t = np.linspace(0, 2, 60)
+    path = np.stack([np.cos(t), np.sin(t), 0.4 * t], axis=1)
+    rod = swept(path, 0.03)
+    off = rod.points[:, None] - path[None]
+    nearest = np.linalg.norm(off, axis=2)
+    assert nearest.min(axis=1) == pytest.approx(0.03, abs=1e-6)
+    away = off[np.arange(len(off)), nearest.argmin(axis=1)] / 0.03
+    assert (away * rod.normals).sum(axis=1).min() > 0.99
+    # Its grain runs along it: u grows with the way.
+    assert np.ptp(rod.uvs[:, 0]) == pytest.approx(np.linalg.norm(np.diff(path, axis=0), axis=1).sum(), rel=0.05)  # fmt: skip
+
+
+def test_wood_is_cut_from_a_block() -> None:
+    """A turned top has its grain straight across, not in rings: texture places are those of the plane."""
+    top = next(s for s, m in living._table() if m == "oiled timber")
+    level = np.abs(top.normals.reshape(-1, 3, 3).mean(axis=1)[:, 2]) > 0.9
+    assert level.sum() > 100
+    of_corners = np.repeat(level, 3)
+    assert np.allclose(top.uvs[of_corners], top.points[of_corners][:, :2] * [1, -1])
