@@ -85,6 +85,12 @@ def test_daylight_and_plan(client: httpx.Client) -> None:
     plan = client.get(f"/projects/{project['id']}/plan").json()
     assert plan["filled"]
     assert plan["open"]
+    assert plan["height_m"] == plan["usual_m"] == 1.2
+    above = client.get(
+        f"/projects/{project['id']}/plan", params={"eye_x": 1, "eye_y": 1, "eye_z": 4.4}
+    ).json()
+    assert above["height_m"] == above["usual_m"] == 4.0
+    assert above["shown"]["span"] > 1
 
 
 def test_picture_refines_and_settles_in_light(server: Server, client: httpx.Client) -> None:

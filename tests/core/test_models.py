@@ -15,6 +15,7 @@ from PIL import Image
 
 from westlight import core
 from westlight.core.analysis import find_openings
+from westlight.core.analysis.plan import Plan, section_frame, shown_at_first, usual_cut
 from westlight.core.errors import ModelError
 from westlight.core.model import Mesh, Model, Part, Texture
 from westlight.core.model.write import write_glb
@@ -438,3 +439,34 @@ def test_openings_of_a_house() -> None:
     assert found.position == pytest.approx((2.0, -0.1, 1.7), abs=1e-6)
     assert (found.width, found.height) == pytest.approx((2.0, 1.4), abs=1e-6)
     assert find_openings([], core.Scene().assembled().top) == []
+
+
+def _square(x: float, y: float, size: float) -> np.ndarray:
+    return np.array([[x, y], [x + size, y], [x + size, y + size], [x, y + size]])
+
+
+def _drawn(loops: list[np.ndarray], low: float, high: float) -> Plan:
+    return Plan(1.2, loops, [], [], (low, low), (high, high))
+
+
+def test_a_drawing_shows_the_building_and_of_a_town_the_house_one_stands_in() -> None:
+    whole = shown_at_first(_drawn([_square(0, 0, 12)], 0, 12), (-40, 3))
+    assert (whole.x, whole.y, whole.span) == pytest.approx((6, 6, 12 * 1.16))
+    # Ground that is wider than any house does not count as one.
+    town = [_square(0, 0, 10), _square(100, 100, 10), _square(-150, -150, 300)]
+    near = shown_at_first(_drawn(town, -150, 150), (4, 5))
+    assert (near.x, near.y, near.span) == pytest.approx((5, 5, 11.6))
+    assert shown_at_first(_drawn([_square(0, 0, 10)], -100, 100), (80, 80)).span == pytest.approx(
+        232
+    )
+
+
+def test_the_usual_cut_is_at_the_sills_or_below_the_eyes() -> None:
+    assert [usual_cut(z) for z in (1.55, 11.02, -2.0)] == pytest.approx([1.2, 10.6, 1.2])
+
+
+def test_an_upright_cut_has_its_own_right_and_up() -> None:
+    """Looking north through a point, east of it is to the right; what lies ahead is beyond."""
+    frame = section_frame((2.0, 1.0), 90.0)
+    assert frame @ [5.0, 1.0, 3.0, 1.0] == pytest.approx([3.0, 3.0, 0.0, 1.0])
+    assert (frame @ [2.0, 9.0, 0.0, 1.0])[2] == pytest.approx(-8.0)

@@ -440,10 +440,21 @@ class Parts(Answer):
     materials: list[MaterialRow]
 
 
+class Shown(Answer):
+    """The part of a drawing that shows the building: its middle and its span, metres."""
+
+    x: float
+    y: float
+    span: float
+
+
 class Plan(Answer):
-    """The plan cut, metres; polygons of filled walls, open edges and what lies below."""
+    """The plan cut, metres; polygons of filled walls, open edges and what lies below; the usual height of a level cut for
+    the storey that the camera stands in, and what is shown at first."""
 
     height_m: float
+    usual_m: float
+    shown: Shown
     low: tuple[float, float]
     high: tuple[float, float]
     filled: list[Track]

@@ -74,16 +74,25 @@ def _building(app: FastAPI, studio: Studio) -> None:
         return studio.buildings.parts(project)
 
     @app.get("/api/projects/{project}/plan", response_model=A.Plan | None)
-    def plan(project: str, height: float = 1.2) -> dict[str, Any] | None:
-        return studio.buildings.plan(project, height)
+    def plan(
+        project: str,
+        height: float | None = None,
+        eye_x: float = 0.0,
+        eye_y: float = 0.0,
+        eye_z: float = 0.0,
+    ) -> dict[str, Any] | None:
+        return studio.buildings.plan(project, height, (eye_x, eye_y, eye_z))
 
     @app.get("/api/projects/{project}/check", response_model=list[A.Finding])
     def check(project: str) -> list[dict[str, Any]]:
         return studio.buildings.check(project)
 
     @app.get("/api/projects/{project}/section", response_model=A.Plan | None)
-    def section(project: str, x: float, y: float, looking: float) -> dict[str, Any] | None:
-        return studio.buildings.section(project, (x, y), looking)
+    def section(
+        project: str, x: float, y: float, looking: float,
+        eye_x: float = 0.0, eye_y: float = 0.0, eye_z: float = 0.0,
+    ) -> dict[str, Any] | None:  # fmt: skip
+        return studio.buildings.section(project, (x, y), looking, (eye_x, eye_y, eye_z))
 
     @app.get("/api/projects/{project}/looks/{look}/described", response_model=A.Described)
     def told(project: str, look: str) -> dict[str, str]:

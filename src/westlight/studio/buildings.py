@@ -6,7 +6,7 @@ import tempfile
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from westlight import core
 from westlight.core.analysis import Cutter, Plan
+from westlight.core.analysis.plan import section_frame, shown_at_first, usual_cut
 from westlight.core.errors import Cancelled
 from westlight.core.model import Model as Building
 from westlight.core.model import scaled, up_towards
@@ -29,6 +30,8 @@ from .rows import first_view, live_project, rows_of
 from .settings import LookState, ModelState
 from .shelves import Shelves
 
+Point = tuple[float, float, float]
+
 
 class Buildings:
     """Buildings as they are imported and read, the last ones kept in memory."""
@@ -36,7 +39,7 @@ class Buildings:
     def __init__(self, store: Store, shelves: Shelves) -> None:
         self.store, self.shelves = store, shelves
         self._read: OrderedDict[str, Building] = OrderedDict()
-        self._plans: dict[tuple[str, tuple[Any, ...]], dict[str, Any]] = {}
+        self._plans: dict[tuple[str, tuple[Any, ...]], tuple[Plan, dict[str, Any]]] = {}
         self._cutters: dict[str, Cutter] = {}
         self._lock = threading.RLock()
 
@@ -216,32 +219,51 @@ class Buildings:
                 self._cutters[key] = Cutter(replace(whole, parts=placed_parts(whole.parts, e)))
             return key, self._cutters[key]
 
-    def plan(self, project_id: str, height_m: float = 1.2) -> dict[str, Any] | None:
-        """The plan cut of the project's building; None without one."""
+    def plan(
+        self, project_id: str, height_m: float | None = None, eye: Point = (0.0, 0.0, 0.0)
+    ) -> dict[str, Any] | None:
+        """The plan cut of the project's building, at the usual height for eyes at a point if none is given; None without a building."""
         found = self._cutter(project_id)
-        return found and self._cut(found[0], ("plan", round(height_m, 2)),
-                                   lambda: found[1].plan(height_m))  # fmt: skip
+        usual = usual_cut(eye[2])
+        height = usual if height_m is None else height_m
+        return found and self._cut(found[0], ("plan", round(height, 2)),
+                                   lambda: found[1].plan(height), usual, eye[:2])  # fmt: skip
 
     def section(
-        self, project_id: str, through: tuple[float, float], looking_deg: float
+        self,
+        project_id: str,
+        through: tuple[float, float],
+        looking_deg: float,
+        eye: Point = (0.0, 0.0, 0.0),
     ) -> dict[str, Any] | None:
         """An upright cut of the project's building; None without one."""
         found = self._cutter(project_id)
         key = ("section", *(round(v, 2) for v in (*through, looking_deg)))
-        return found and self._cut(found[0], key, lambda: found[1].section(through, looking_deg))
+        right, up, _ = (section_frame(through, looking_deg) @ [*eye, 1.0])[:3].tolist()
+        return found and self._cut(found[0], key, lambda: found[1].section(through, looking_deg),
+                                   usual_cut(eye[2]), (right, up))  # fmt: skip
 
-    def _cut(self, building: str, key: tuple[Any, ...], make: Callable[[], Plan]) -> dict[str, Any]:
+    def _cut(
+        self,
+        building: str,
+        key: tuple[Any, ...],
+        make: Callable[[], Plan],
+        usual_m: float,
+        eye: tuple[float, float],
+    ) -> dict[str, Any]:
+        """A cut as it is answered; what of it is shown at first depends on where the camera is."""
         with self._lock:
             if (building, key) not in self._plans:
                 while len(self._plans) > 60:
                     self._plans.pop(next(iter(self._plans)))
                 cut = make()
-                self._plans[(building, key)] = {
+                self._plans[(building, key)] = cut, {
                     "height_m": cut.height_m, "low": cut.low, "high": cut.high,
                     **{name: [p.round(3).tolist() for p in getattr(cut, name)]
                        for name in ("filled", "open", "below")},
                 }  # fmt: skip
-            return self._plans[(building, key)]
+            cut, drawn = self._plans[(building, key)]
+        return {**drawn, "usual_m": usual_m, "shown": asdict(shown_at_first(cut, eye))}
 
     def parts(self, project_id: str) -> dict[str, Any]:
         """Parts and materials of the building, with the artist's changes and what is doubtful."""

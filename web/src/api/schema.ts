@@ -4922,7 +4922,8 @@ export interface components {
         };
         /**
          * Plan
-         * @description The plan cut, metres; polygons of filled walls, open edges and what lies below.
+         * @description The plan cut, metres; polygons of filled walls, open edges and what lies below; the usual height of a level cut for
+         *     the storey that the camera stands in, and what is shown at first.
          */
         Plan: {
             /** Below */
@@ -4952,6 +4953,9 @@ export interface components {
                 number,
                 number
             ][][];
+            shown: components["schemas"]["Shown"];
+            /** Usual M */
+            usual_m: number;
         };
         /**
          * PlantKind
@@ -5574,6 +5578,18 @@ export interface components {
              * @default 1280
              */
             width: number;
+        };
+        /**
+         * Shown
+         * @description The part of a drawing that shows the building: its middle and its span, metres.
+         */
+        Shown: {
+            /** Span */
+            span: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Sizes
@@ -8122,7 +8138,10 @@ export interface operations {
     plan_api_projects__project__plan_get: {
         parameters: {
             query?: {
-                height?: number;
+                height?: number | null;
+                eye_x?: number;
+                eye_y?: number;
+                eye_z?: number;
             };
             header?: never;
             path: {
@@ -8559,6 +8578,9 @@ export interface operations {
                 x: number;
                 y: number;
                 looking: number;
+                eye_x?: number;
+                eye_y?: number;
+                eye_z?: number;
             };
             header?: never;
             path: {

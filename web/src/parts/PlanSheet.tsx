@@ -16,7 +16,6 @@ import { LightOverPlan, LightPlanControls } from "./LightPlan";
 import { PlantsOnPlan } from "./PlantsOnPlan";
 import { type At, beginStroke, endStroke, hover } from "../state/plants";
 import type { Picking } from "../state/store/hand";
-import { shownAtFirst, usualCut } from "./planFit";
 import { metres } from "./words";
 
 /** Side of the drawing in its own units; lines are drawn in these, whatever the zoom. */
@@ -71,21 +70,26 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
       : chosen === "north" || chosen === "south"
         ? [0, through]
         : [through, 0];
-  const usual = usualCut(view?.position[2] ?? 0);
-  const height = chosenHeight ?? usual;
   const model = project?.models[0];
   const stood = model && standing(model.id, model.settings);
   const params = { path: { project: project?.id ?? "" } };
+  const [x = 0, y = 0, z = 0] = view?.position ?? [];
+  // Where the camera is decides what is shown at first. A camera that is dragged does not drag the drawing along: only its
+  // storey counts, where no height was chosen.
+  const eye = { eye_x: x, eye_y: y, eye_z: z };
+  const levelAt = chosenHeight ?? `storey at ${z.toFixed(1)}`;
   const cut = useQuery({
-    queryKey: ["cut", project?.id, stood, kind, kind === "plan" ? height : [looking, at]],
+    queryKey: ["cut", project?.id, stood, kind, kind === "plan" ? levelAt : [looking, at]],
     queryFn: () =>
       kind === "plan"
         ? answer(
-            api.GET("/api/projects/{project}/plan", { params: { ...params, query: { height } } }),
+            api.GET("/api/projects/{project}/plan", {
+              params: { ...params, query: { height: chosenHeight, ...eye } },
+            }),
           )
         : answer(
             api.GET("/api/projects/{project}/section", {
-              params: { ...params, query: { x: at[0], y: at[1], looking } },
+              params: { ...params, query: { x: at[0], y: at[1], looking, ...eye } },
             }),
           ),
     enabled: !!model,
@@ -94,6 +98,8 @@ export function PlanSheet({ kind }: { kind: "plan" | "section" }) {
   });
   if (!project || !view) return null;
   const level = kind === "plan";
+  const usual = cut.data?.usual_m ?? 1.2;
+  const height = chosenHeight ?? cut.data?.height_m ?? usual;
   return (
     <>
       <Drawing
@@ -192,12 +198,7 @@ function Drawing(p: {
   const planting = useStudio((s) => s.picking === "plant");
   const [from, setFrom] = useState<Flat | null>(null);
   const drag = useRef<{ x: number; y: number; from: Window } | null>(null);
-  // Found anew with the cut: a camera that is dragged does not drag the drawing along.
-  const eye = useRef(lie.flat(p.view.position as Point));
-  const fit = useMemo<Window>(
-    () => (cut ? shownAtFirst(cut, eye.current) : { x: 0, y: 0, span: 20 }),
-    [cut],
-  );
+  const fit: Window = cut?.shown ?? { x: 0, y: 0, span: 20 };
   const w = shown ?? fit;
   const unit = w.span / SIZE;
   const lines = useMemo(

@@ -25,6 +25,15 @@ LARGE_PART = 1_000_000
 WIDEST_BELOW_M = 30.0
 
 
+#: Height of the usual cut of a ground floor, and how far below the eyes one is in a storey above, in metres.
+GROUND_CUT_M, BELOW_EYES_M, GROUND_FLOOR_M = 1.2, 0.4, 3.0
+#: Wider than this a drawing is that of a place, not of a building; what comes so near to the camera belongs to its building, but
+#: for loops that are wider: those are ground or water. In metres.
+PLACE_M, NEAR_M, WIDE_M = 60.0, 8.0, 40.0
+#: A drawing is shown with some room around it.
+ROOM_AROUND = 1.16
+
+
 @dataclass(frozen=True)
 class Plan:
     """A cut at ``height_m``: loops and lines of points (n, 2) in metres, x east, y north.
@@ -39,6 +48,48 @@ class Plan:
     below: list[Array]
     low: tuple[float, float]
     high: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Shown:
+    """The part of a drawing that is shown: its middle and its span, metres."""
+
+    x: float
+    y: float
+    span: float
+
+
+def usual_cut(eye_m: float) -> float:
+    """Height in metres of the usual level cut through the storey that eyes at a height stand in: at the sills of a ground
+    floor, and below the eyes in a storey above, to 5 cm."""
+    if eye_m < GROUND_FLOOR_M:
+        return GROUND_CUT_M
+    return round((eye_m - BELOW_EYES_M) * 20) / 20
+
+
+def shown_at_first(plan: Plan, eye: tuple[float, float]) -> Shown:
+    """What of a drawing shows the building: all of it, of a whole place what is around the camera (metres in the drawing)."""
+    low, high = np.array(plan.low), np.array(plan.high)
+    if (high - low).max() > PLACE_M:
+        boxes = [(loop.min(axis=0), loop.max(axis=0)) for loop in plan.filled]
+        near = [(a, b) for a, b in boxes
+                if (a < np.array(eye) + NEAR_M).all() and (b > np.array(eye) - NEAR_M).all() and (b - a).max() < WIDE_M]  # fmt: skip
+        if near:
+            low = np.min([a for a, _ in near], axis=0)
+            high = np.max([b for _, b in near], axis=0)
+    x, y = ((low + high) / 2).tolist()
+    return Shown(x, y, float((high - low).max()) * ROOM_AROUND)
+
+
+def section_frame(through: tuple[float, float], looking_deg: float) -> Array:
+    """Matrix from the building to an upright cut: metres to the right of a point (x, y) and up, looking along an angle
+    anticlockwise from x."""
+    a = np.radians(looking_deg)
+    forward = np.array([np.cos(a), np.sin(a), 0.0])
+    frame = np.eye(4)
+    frame[0, :3], frame[1, :3], frame[2, :3] = (forward[1], -forward[0], 0), (0, 0, 1), -forward
+    frame[:3, 3] = -frame[:3, :3] @ [*through, 0.0]
+    return frame
 
 
 def cut_segments(corners: Array, height: float) -> Array:
@@ -125,12 +176,7 @@ class Cutter:
 
         Points are metres to the right of ``through`` and up; ``height_m`` is 0.
         """
-        a = np.radians(looking_deg)
-        forward = np.array([np.cos(a), np.sin(a), 0.0])
-        frame = np.eye(4)
-        frame[0, :3], frame[1, :3], frame[2, :3] = (forward[1], -forward[0], 0), (0, 0, 1), -forward
-        frame[:3, 3] = -frame[:3, :3] @ [*through, 0.0]
-        return self._cut(frame, 0.0)
+        return self._cut(section_frame(through, looking_deg), 0.0)
 
     def _cut(self, frame: Array, height_m: float) -> Plan:
         filled: list[Array] = []
