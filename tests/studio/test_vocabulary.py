@@ -131,6 +131,7 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
 NEEDED: dict[str, dict[str, Any]] = {
     "planting": {"name": "a", "plant": "bush"},
     "still": {"spec": {"sources": []}, "folder": "a"},
+    "opening": {"name": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1},
     "dress": {
         "opening": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1,
     },

@@ -13,6 +13,7 @@ from westlight.core.model.plants import PLANTS
 from westlight.core.model.read import SUFFIXES
 from westlight.core.sources import SHAPES, UNITS
 from westlight.engine.spec import (
+    AddedOpening,
     Dress,
     ExposureSettings,
     FinishSettings,
@@ -35,7 +36,7 @@ from .settings import ClayState, Mix, SunState
 NUMBERS: dict[str, type[Settings]] = {
     "sun": SunState, "sky": SkyKind, "graded": GradedSky, "hdri": PictureSky, "exposure": ExposureSettings,
     "clay": ClayState, "haze": HazeSettings, "view": ViewSettings, "dress": Dress,
-    "planting": Planting, "mix": Mix, "fixture": FixtureSettings, "still": StillOrder,
+    "planting": Planting, "opening": AddedOpening, "mix": Mix, "fixture": FixtureSettings, "still": StillOrder,
 }  # fmt: skip
 #: A building may come with its files in one.
 PACKED = ".zip"

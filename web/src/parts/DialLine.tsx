@@ -15,6 +15,7 @@ interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProp
     | "haze"
     | "view"
     | "dress"
+    | "opening"
     | "planting"
     | "mix"
     | "fixture"

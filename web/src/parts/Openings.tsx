@@ -6,7 +6,7 @@ import { askGain, askOpenings } from "../state/asking";
 import { editLook, editModel } from "../state/edits";
 import { viewRow } from "../state/look";
 import { set, useStudio } from "../state/store";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { Section } from "../ui/Section";
 import { Dressed, DressedAs } from "./Dressed";
 import { metres, signed } from "./words";
@@ -114,14 +114,10 @@ export function Openings({ sky }: { sky: Look["sky"] }) {
       gain === null ? `Remove ${name}` : `Gain of ${name}`,
     );
   const gainLine = (value: number, take: (v: number) => void) => (
-    <Amount
-      label="Gain"
+    <DialLine
+      of="opening"
+      name="gain"
       value={held ?? value}
-      min={-4}
-      max={4}
-      step={0.1}
-      normal={0}
-      write={(v) => `${signed(v)} EV`}
       onHold={setHeld}
       onRelease={(v) => {
         setHeld(null);
