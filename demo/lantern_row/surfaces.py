@@ -188,6 +188,6 @@ SURFACES: dict[str, Surface] = {
         Surface("hill", (0.085, 0.105, 0.055), 1.0),
         Surface("far hill", (0.10, 0.125, 0.12), 1.0),
         Surface("dark pane", (0.022, 0.025, 0.028), 0.04),
-        Surface("lit pane", (0.30, 0.25, 0.18), 0.5, emission=(1.0, 0.60, 0.28), strength=8.0),
+        Surface("lit pane", (0.30, 0.25, 0.18), 0.5, emission=(1.0, 0.46, 0.14), strength=12.0),
     ]
 }  # fmt: skip

@@ -17,7 +17,7 @@ from westlight.engine.spec import (
     ToneName,
     ViewSettings,
 )
-from westlight.engine.spec.kinds import ReadingName, SkyName, UnitName
+from westlight.engine.spec.kinds import GlassName, HangingName, ReadingName, SkyName, UnitName
 from westlight.engine.still_files import PassName
 from westlight.studio.settings import LookState, ModelState, SceneState
 
@@ -78,6 +78,22 @@ class ClothKind(Answer):
     label: str
     translucency: float
     openness: float
+    #: Whether it hangs before windows.
+    hangs: bool
+
+
+class HangingKind(Answer):
+    """What may hang before an opening."""
+
+    id: HangingName
+    label: str
+
+
+class GlassKind(Answer):
+    """What the glass of an opening may be."""
+
+    id: GlassName
+    label: str
 
 
 class PlantKind(Answer):
@@ -145,6 +161,8 @@ class Vocabulary(Answer):
     references: list[str]
     luts: list[str]
     cloths: list[ClothKind]
+    hangings: list[HangingKind]
+    glasses: list[GlassKind]
     plants: list[PlantKind]
     skies: list[SkyChoice]
     readings: list[ReadingChoice]

@@ -25,7 +25,7 @@ from westlight.engine.spec import (
     ViewSettings,
 )
 from westlight.engine.spec.base import Settings, dials
-from westlight.engine.spec.kinds import READINGS, SKIES
+from westlight.engine.spec.kinds import GLASSES, HANGINGS, READINGS, SKIES
 from westlight.engine.spec.sources import GradedSky, PictureSky
 from westlight.engine.still import StillOrder
 from westlight.engine.still_files import PASSES
@@ -57,9 +57,11 @@ def vocabulary() -> dict[str, Any]:
         "references": [*PHOTOGRAPHS, ".exr", ".hdr"],
         "luts": list(LUTS),
         "cloths": [
-            {"id": name, "label": c.label, "translucency": round(c.translucency, 3), "openness": c.openness}
+            {"id": name, "label": c.label, "translucency": round(c.translucency, 3), "openness": c.openness, "hangs": c.hangs}
             for name, c in CLOTHS.items()
         ],
+        "hangings": [{"id": name, "label": label} for name, label in HANGINGS.items()],
+        "glasses": [{"id": name, "label": label} for name, label in GLASSES.items()],
         "plants": [{"id": name, **p._asdict()} for name, p in PLANTS.items()],
         "skies": [{"id": name, **asdict(s)} for name, s in SKIES.items()],
         "readings": [{"id": name, **asdict(r)} for name, r in READINGS.items() if r.label],

@@ -2012,6 +2012,8 @@ export interface components {
          * @description A usual sheet that light comes through, and what it changes of a material.
          */
         ClothKind: {
+            /** Hangs */
+            hangs: boolean;
             /** Id */
             id: string;
             /** Label */
@@ -2756,6 +2758,19 @@ export interface components {
             star: number;
         };
         /**
+         * GlassKind
+         * @description What the glass of an opening may be.
+         */
+        GlassKind: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "as it is" | "tinted" | "frosted";
+            /** Label */
+            label: string;
+        };
+        /**
          * GlowSettings
          * @description Light of an emissive material of the model, by the material's name.
          */
@@ -3009,6 +3024,19 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HangingKind
+         * @description What may hang before an opening.
+         */
+        HangingKind: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "nothing" | "curtain" | "roller" | "slats";
+            /** Label */
+            label: string;
         };
         /**
          * HazeSettings
@@ -6509,6 +6537,10 @@ export interface components {
                     [key: string]: components["schemas"]["Dial"];
                 };
             };
+            /** Glasses */
+            glasses: components["schemas"]["GlassKind"][];
+            /** Hangings */
+            hangings: components["schemas"]["HangingKind"][];
             /** Luts */
             luts: string[];
             /** Numbers */

@@ -14,25 +14,12 @@ import { DialLine } from "./DialLine";
 
 type Dress = Schemas["Dress"];
 
-const HANGS: { value: Dress["hangs"]; label: string }[] = [
-  { value: "nothing", label: "Nothing" },
-  { value: "curtain", label: "Curtain" },
-  { value: "roller", label: "Roller blind" },
-  { value: "slats", label: "Slatted blind" },
-];
-const GLASS: { value: Dress["glass"]; label: string }[] = [
-  { value: "as it is", label: "As it is" },
-  { value: "tinted", label: "Tinted" },
-  { value: "frosted", label: "Frosted" },
-];
-/** Cloths that hang before windows. */
-const HANGING = ["sheer", "curtain", "lined", "screen", "blind", "blackout"];
 const NONE: Look["dress"] = {};
 
 /** What hangs before an opening in this look, and how its glass is. */
 export function Dressed({ opening, alike }: { opening: string; alike: string[] }) {
   const dress = useLookPart("dress") ?? NONE;
-  const { cloths } = useVocabulary();
+  const { cloths, hangings, glasses } = useVocabulary();
   const mine = dress[opening];
 
   /** As the engine finds an opening, where this look says nothing of it yet. */
@@ -79,7 +66,7 @@ export function Dressed({ opening, alike }: { opening: string; alike: string[] }
         <Select
           label={`Before ${opening}`}
           value={mine?.hangs ?? "nothing"}
-          options={HANGS}
+          options={hangings.map((h) => ({ value: h.id, label: h.label }))}
           onPick={(hangs) =>
             void change({ hangs: hangs as Dress["hangs"] }, `${hangs} before ${opening}`)
           }
@@ -93,7 +80,7 @@ export function Dressed({ opening, alike }: { opening: string; alike: string[] }
                 label={`Cloth before ${opening}`}
                 value={mine.cloth}
                 options={cloths
-                  .filter((c) => HANGING.includes(c.id))
+                  .filter((c) => c.hangs)
                   .map((c) => ({ value: c.id, label: c.label }))}
                 onPick={(cloth) =>
                   void change({ cloth: cloth as Dress["cloth"] }, `Cloth before ${opening}`)
@@ -125,7 +112,7 @@ export function Dressed({ opening, alike }: { opening: string; alike: string[] }
           <Choice
             label={`Glass of ${opening}`}
             value={mine?.glass ?? "as it is"}
-            options={GLASS}
+            options={glasses.map((g) => ({ value: g.id, label: g.label }))}
             onChoose={(glass) => void change({ glass }, `${glass} glass in ${opening}`)}
           />
         </div>
@@ -157,9 +144,10 @@ export function Dressed({ opening, alike }: { opening: string; alike: string[] }
 /** A word for how an opening is dressed in this look. */
 export function DressedAs({ opening }: { opening: string }) {
   const mine = useLookPart("dress")?.[opening];
+  const { hangings } = useVocabulary();
   if (!mine || (mine.hangs === "nothing" && mine.glass === "as it is")) return null;
   const said = [
-    HANGS.find((h) => h.value === mine.hangs && h.value !== "nothing")?.label.toLowerCase(),
+    hangings.find((h) => h.id === mine.hangs && h.id !== "nothing")?.label.toLowerCase(),
     mine.glass === "as it is" ? undefined : mine.glass,
   ];
   return <span className="text-ink-2"> · {said.filter(Boolean).join(", ")}</span>;

@@ -16,6 +16,8 @@ const NOTHING_YET: Vocabulary = {
   references: [],
   luts: [],
   cloths: [],
+  hangings: [],
+  glasses: [],
   plants: [],
   skies: [],
   readings: [],

@@ -14,12 +14,13 @@ from .material import Material
 
 class Cloth(NamedTuple):
     """A usual sheet: ``openness`` of its weave, and of what falls on its threads the shares ``scattered``
-    through and sent ``back`` (0…1)."""
+    through and sent ``back`` (0…1); whether it ``hangs`` before windows."""
 
     label: str
     openness: float
     scattered: float
     back: float
+    hangs: bool = False
 
     @property
     def translucency(self) -> float:
@@ -35,12 +36,12 @@ class Cloth(NamedTuple):
 #: What is nearer than this is the same: fields show whole per cents.
 _LIKE = 0.005
 CLOTHS: dict[str, Cloth] = {
-    "sheer": Cloth("Sheer curtain", 0.30, 0.42, 0.40),
-    "curtain": Cloth("Curtain, unlined", 0.02, 0.22, 0.55),
-    "lined": Cloth("Curtain, lined", 0.0, 0.05, 0.60),
-    "screen": Cloth("Blind, screen cloth", 0.05, 0.12, 0.55),
-    "blind": Cloth("Blind, light cloth", 0.0, 0.25, 0.60),
-    "blackout": Cloth("Blind, blackout", 0.0, 0.0, 0.70),
+    "sheer": Cloth("Sheer curtain", 0.30, 0.42, 0.40, hangs=True),
+    "curtain": Cloth("Curtain, unlined", 0.02, 0.22, 0.55, hangs=True),
+    "lined": Cloth("Curtain, lined", 0.0, 0.05, 0.60, hangs=True),
+    "screen": Cloth("Blind, screen cloth", 0.05, 0.12, 0.55, hangs=True),
+    "blind": Cloth("Blind, light cloth", 0.0, 0.25, 0.60, hangs=True),
+    "blackout": Cloth("Blind, blackout", 0.0, 0.0, 0.70, hangs=True),
     "shade": Cloth("Lamp shade, cloth", 0.0, 0.38, 0.48),
     "paper": Cloth("Lamp shade, paper", 0.0, 0.45, 0.45),
     "diffuser": Cloth("Diffuser, opal", 0.0, 0.55, 0.35),

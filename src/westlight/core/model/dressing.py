@@ -9,7 +9,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -20,7 +19,6 @@ from .material import Material
 from .parts import Mesh, Part, place
 
 Array = npt.NDArray[np.float64]
-Hanging = Literal["curtain", "roller", "slats"]
 #: Width and depth of a fold of cloth, and of a slat.
 FOLD_M, DEEP_M, SLAT_M = 0.14, 0.035, 0.05
 #: Share of its width that a curtain takes when it is drawn back, and of its height that a blind does.
@@ -51,10 +49,10 @@ class Frame:
 
 
 def hung(
-    name: str, kind: Hanging, frame: Frame, material: Material, drawn: float, off_m: float,
+    name: str, kind: str, frame: Frame, material: Material, drawn: float, off_m: float,
     below_m: float, tilt_deg: float = 0.0,
 ) -> list[Part]:  # fmt: skip
-    """What hangs before an opening. ``drawn`` 0…1 is the share it covers: a curtain from both sides, a blind from above.
+    """What hangs before an opening: a ``kind`` of curtain, roller or slats. ``drawn`` 0…1 is the share it covers: a curtain from both sides, a blind from above.
 
     ``off_m`` is how far before the opening, ``below_m`` how far below its lower edge it ends; ``tilt_deg`` turns slats.
     """

@@ -12,6 +12,7 @@ from westlight.core.model.plants import PLANTS
 from westlight.core.model.tags import Tag
 
 from .base import FileId, Hex, Point, Settings, dial, listed, one_of
+from .kinds import GlassName, HangingName
 
 PlantName = Annotated[str, AfterValidator(one_of(PLANTS)), listed(PLANTS)]
 ClothName = Annotated[str, AfterValidator(one_of(CLOTHS)), listed(CLOTHS)]
@@ -201,10 +202,6 @@ class ModelEdits(Settings):
         return without_cleared(values)
 
 
-Hanging = Literal["nothing", "curtain", "roller", "slats"]
-Glass = Literal["as it is", "tinted", "frosted"]
-
-
 class Dress(Settings):
     """What hangs before an opening in one look, and how its glass is; see `core.model.dressing`.
 
@@ -217,7 +214,7 @@ class Dress(Settings):
     width: Size
     height: Size
     roll_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
-    hangs: Hanging = "nothing"
+    hangs: HangingName = "nothing"
     cloth: ClothName = "sheer"
     colour: Hex = "#f2efe8"
     drawn: float = dial(1, 0, 1, "Drawn", 0.01, "%")
@@ -226,7 +223,7 @@ class Dress(Settings):
     below_m: float = dial(0.05, -1, 10, "Hangs below", 0.01, "m", (0, 1.5))
     #: Parts whose glass lies in it, by name.
     panes: Annotated[list[str], Field(max_length=40)] = Field(default_factory=list)
-    glass: Glass = "as it is"
+    glass: GlassName = "as it is"
     tint: Hex = "#b4c9c0"
     through: float = dial(0.6, 0.02, 0.95, "Lets through", 0.01, "%")
 

@@ -1,4 +1,4 @@
-"""Tables of what is chosen of a picture's settings: kinds of sky, and ways to read the picture."""
+"""Tables of what is chosen of a picture's settings: kinds of sky, ways to read the picture, what hangs before openings."""
 
 from __future__ import annotations
 
@@ -42,6 +42,16 @@ READINGS = {
     "gamut": ReadingKind(),
     "raw": ReadingKind(),
 }
+#: What hangs before an opening, and what its glass is, by what they are called.
+HANGINGS = {
+    "nothing": "Nothing",
+    "curtain": "Curtain",
+    "roller": "Roller blind",
+    "slats": "Slatted blind",
+}
+GLASSES = {"as it is": "As it is", "tinted": "Tinted", "frosted": "Frosted"}
+HangingName = Annotated[str, AfterValidator(one_of(HANGINGS)), listed(HANGINGS)]
+GlassName = Annotated[str, AfterValidator(one_of(GLASSES)), listed(GLASSES)]
 UnitName = Annotated[str, AfterValidator(one_of(UNITS)), listed(UNITS)]
 SkyName = Annotated[str, AfterValidator(one_of(SKIES)), listed(SKIES)]
 ReadingName = Annotated[str, AfterValidator(one_of(READINGS)), listed(READINGS)]
