@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from westlight.api.bodies import ORDERS
 from westlight.core.colour.display import TONES, display_transform
 from westlight.core.sources import SHAPES, UNITS, PerLumen, unit_factors
 from westlight.core.transport import assemble
@@ -131,6 +132,8 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
 NEEDED: dict[str, dict[str, Any]] = {
     "planting": {"name": "a", "plant": "bush"},
     "still": {"spec": {"sources": []}, "folder": "a"},
+    "order": {"look": "a", "view": "b"},
+    "series": {"over": "hours", "first": 480, "last": 1200},
     "opening": {"name": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1},
     "dress": {
         "opening": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1,
@@ -138,11 +141,14 @@ NEEDED: dict[str, dict[str, Any]] = {
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("group", list(NUMBERS))
+GROUPS = {**NUMBERS, **ORDERS}
+
+
+@pytest.mark.parametrize("group", list(GROUPS))
 def test_sliders_of_a_look_stay_within_what_settings_take(group: str) -> None:
     """Both ends of every slider are taken; without being set a number is its normal one, or none."""
-    kind, needed = NUMBERS[group], NEEDED.get(group, {})
-    told = vocabulary()["numbers"][group]
+    kind, needed = GROUPS[group], NEEDED.get(group, {})
+    told = vocabulary(ORDERS)["numbers"][group]
     assert told
     for name, drawn in told.items():
         # A logarithmic slider has no nought of its own: its lowest end stands for it.

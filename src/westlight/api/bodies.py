@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from westlight.engine.spec import Bounced, Hex, Kelvin, ShapeName, Speckles
+from westlight.engine.spec.base import dial
 from westlight.engine.still import Share
 from westlight.engine.still_files import Kind as FileKind
 from westlight.engine.still_files import PassName
@@ -181,10 +182,14 @@ class NewStill(Body):
 
     look: Text
     view: Text
-    width_px: Annotated[int, Field(ge=64, le=8192)] = 1920
+    width_px: int = dial(
+        1920, 64, 8192, "Width", 16, "px", shown=(320, 8192), logarithmic=True, whole=True
+    )
     #: Share of the light to stop at; without one it stops when no noise is seen.
     noise: Annotated[float, Field(gt=0, le=1)] | None = None
-    seconds: Annotated[float, Field(gt=0, le=86_400)] = 600
+    seconds: float = dial(
+        600, 0, 86_400, "At most", 6, "min", shown=(6, 14_400), logarithmic=True, above=True
+    )
     samples: Annotated[int, Field(ge=1, le=65_536)] = 256
     files: Annotated[list[FileKind], Field(min_length=1)] = ["exr", "png"]
     passes: list[PassName] = []
@@ -215,4 +220,10 @@ class Again(Body):
     region: tuple[Share, Share, Share, Share] | None = None
     only: list[Text] = []
     noise: Annotated[float, Field(gt=0, le=1)] = 0.02
-    seconds: Annotated[float, Field(gt=0, le=86_400)] = 120
+    seconds: float = dial(
+        120, 0, 86_400, "For", 6, "min", shown=(6, 7_200), logarithmic=True, above=True
+    )
+
+
+#: Bodies whose numbers are set on sliders, by the name the page knows them by.
+ORDERS: dict[str, type[Body]] = {"order": NewStill, "again": Again}

@@ -14,6 +14,7 @@ from westlight.studio.vocabulary import vocabulary
 
 from . import answers as A
 from .bodies import (
+    ORDERS,
     NewFinish,
     NewWhite,
     PhotometricCopy,
@@ -26,7 +27,7 @@ def add_shelf_routes(app: FastAPI, studio: Studio) -> None:
 
     @app.get("/api/vocabulary", response_model=A.Vocabulary)
     def told() -> dict[str, Any]:
-        return vocabulary()
+        return vocabulary(ORDERS)
 
     _shelf(app, studio)
     _tables(app, studio)

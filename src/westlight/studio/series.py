@@ -11,6 +11,7 @@ from PIL import Image
 from pydantic import Field
 
 from westlight.engine.spec import MOST_STOPS, Settings
+from westlight.engine.spec.base import dial
 
 from .daylight import clock
 from .errors import BadEdit
@@ -28,7 +29,7 @@ class Series(Settings):
     over: Literal["hours", "dimming"]
     first: Annotated[float, Field(ge=-1440, le=1440)]
     last: Annotated[float, Field(ge=-1440, le=1440)]
-    count: Annotated[int, Field(ge=2, le=MOST)] = 12
+    count: int = dial(12, 2, MOST, "Pictures", 1, logarithmic=True, whole=True)
 
 
 def varied(

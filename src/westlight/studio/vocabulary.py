@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
+
+from pydantic import BaseModel
 
 from westlight.core.colour.display import TONES
 from westlight.core.files.photograph import PHOTOGRAPHS
@@ -30,20 +33,22 @@ from westlight.engine.spec.sources import GradedSky, PictureSky
 from westlight.engine.still import StillOrder
 from westlight.engine.still_files import PASSES
 
+from .series import Series
 from .settings import ClayState, Mix, SunState
 
 #: Settings whose numbers are set on sliders, beside those of the finish.
 NUMBERS: dict[str, type[Settings]] = {
     "sun": SunState, "sky": SkyKind, "graded": GradedSky, "hdri": PictureSky, "exposure": ExposureSettings,
     "clay": ClayState, "haze": HazeSettings, "view": ViewSettings, "dress": Dress,
-    "planting": Planting, "opening": AddedOpening, "mix": Mix, "fixture": FixtureSettings, "still": StillOrder,
+    "planting": Planting, "opening": AddedOpening, "mix": Mix, "fixture": FixtureSettings, "still": StillOrder, "series": Series,
 }  # fmt: skip
 #: A building may come with its files in one.
 PACKED = ".zip"
 
 
-def vocabulary() -> dict[str, Any]:
-    """The tables of the core as plain values, in the order in which they are offered."""
+def vocabulary(orders: Mapping[str, type[BaseModel]] = {}) -> dict[str, Any]:
+    """The tables of the core as plain values, in the order in which they are offered; ``orders`` are further
+    groups of numbers: of what is asked for and not kept."""
     return {
         "shapes": [
             {"id": name, "label": s.label, "from_file": s.from_file,
@@ -65,7 +70,7 @@ def vocabulary() -> dict[str, Any]:
         "plants": [{"id": name, **p._asdict()} for name, p in PLANTS.items()],
         "skies": [{"id": name, **asdict(s)} for name, s in SKIES.items()],
         "readings": [{"id": name, **asdict(r)} for name, r in READINGS.items() if r.label],
-        "numbers": {name: dials(of) for name, of in NUMBERS.items()},
+        "numbers": {name: dials(of) for name, of in (NUMBERS | dict(orders)).items()},
         "finish": {
             group: dials(f.annotation)
             for group, f in FinishSettings.model_fields.items()

@@ -19,7 +19,10 @@ interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProp
     | "planting"
     | "mix"
     | "fixture"
-    | "still";
+    | "still"
+    | "series"
+    | "order"
+    | "again";
   name: string;
 }
 

@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 import { answer, api } from "../api/client";
 import type { Still } from "../api/types";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { inTurn } from "../state/edits";
 import { Select } from "../ui/Select";
 
@@ -11,11 +11,11 @@ type Box = [number, number, number, number];
 export function Refine(p: { still: Still; project: string; shown: string; onDone: () => void }) {
   const [region, setRegion] = useState<Box | null>(null);
   const [source, setSource] = useState("");
-  const [minutes, setMinutes] = useState(2);
+  const [seconds, setSeconds] = useState(120);
   const [asked, setAsked] = useState(false);
   const order = async () => {
     setAsked(true);
-    const more = { region, only: source ? [source] : [], noise: 0.005, seconds: minutes * 60 };
+    const more = { region, only: source ? [source] : [], noise: 0.005, seconds };
     const made = await inTurn(
       () =>
         answer(
@@ -57,17 +57,12 @@ export function Refine(p: { still: Still; project: string; shown: string; onDone
         ]}
         onPick={setSource}
       />
-      <Amount
-        label="For"
-        value={minutes}
-        min={0.1}
-        max={120}
-        step={1}
-        normal={2}
-        logarithmic
-        write={(v) => `${v < 2 ? v.toFixed(1) : v.toFixed(0)} min`}
-        onHold={setMinutes}
-        onRelease={setMinutes}
+      <DialLine
+        of="again"
+        name="seconds"
+        value={seconds}
+        onHold={setSeconds}
+        onRelease={setSeconds}
       />
       <button className="button mt-1" disabled={asked} onClick={() => void order()}>
         Add passes

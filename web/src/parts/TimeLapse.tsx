@@ -3,6 +3,7 @@ import { answer, api } from "../api/client";
 import type { components } from "../api/schema";
 import { inTurn } from "../state/edits";
 import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { Choice } from "../ui/Choice";
 import { Section } from "../ui/Section";
 import { clock } from "./words";
@@ -63,15 +64,10 @@ export function TimeLapse({ project, still }: { project: string; still: () => Or
       <div className="mt-1">
         {end("From", 0)}
         {end("To", 1)}
-        <Amount
-          label="Pictures"
+        <DialLine
+          of="series"
+          name="count"
           value={count}
-          min={2}
-          max={240}
-          normal={12}
-          step={1}
-          logarithmic
-          write={(v) => v.toFixed(0)}
           onHold={(v) => setCount(Math.round(v))}
           onRelease={(v) => setCount(Math.round(v))}
         />

@@ -20,6 +20,7 @@ describe("a number on a slider", () => {
     [{ unit: "°", step: 0.5, min: -15 }, 2, "2.0°"],
     [{ unit: "°", step: 0.5, min: -15 }, -2, "−2.0°"],
     [{ unit: "×" }, 1.5, "1.50×"],
+    [{ unit: "min", step: 6, min: 6 }, 90, "1.5 min"],
     [{}, 1.2, "1.20"],
   ])("%o is written and read as it stands", (rest, value, text) => {
     const { write, read } = dial(rest);

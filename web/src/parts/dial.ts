@@ -7,10 +7,13 @@ const decimals = (step: number) => Math.max(0, -Math.floor(Math.log10(step) + 1e
 /** Units that stand close to their number. */
 const CLOSE = ["°", "×"];
 
+/** What is set as something else than it is kept as: shares in per cent, seconds in minutes. */
+const FACTORS: Record<string, number> = { "%": 100, min: 1 / 60 };
+
 /** How a number is drawn, written and read, from what the server tells of it. */
 export function scale(dial: Schemas["Dial"]): AmountKind {
   const { label, min, max, step, normal, unit, logarithmic } = dial;
-  const factor = unit === "%" ? 100 : 1;
+  const factor = FACTORS[unit] ?? 1;
   const digits = decimals(step * factor);
   const below = unit === "-EV";
   const behind = below ? " EV" : CLOSE.includes(unit) || !unit ? unit : ` ${unit}`;

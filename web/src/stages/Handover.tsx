@@ -2,7 +2,6 @@ import { Row } from "../ui/Row";
 import { useEffect, useState } from "react";
 import { answer, api } from "../api/client";
 import type { components } from "../api/schema";
-import { Amount } from "../ui/Amount";
 import { DialLine } from "../parts/DialLine";
 import { Choice } from "../ui/Choice";
 import { ContactSheet } from "../parts/ContactSheet";
@@ -36,7 +35,7 @@ export function Handover() {
   const [width, setWidth] = useState(1920);
   const [noise, setNoise] = useState(0.04);
   const [bySight, setBySight] = useState(true);
-  const [minutes, setMinutes] = useState(10);
+  const [seconds, setSeconds] = useState(600);
   const [allViews, setAllViews] = useState(false);
   const [allLooks, setAllLooks] = useState(false);
   const [files, setFiles] = useState<Order["files"]>(["exr", "png"]);
@@ -67,7 +66,7 @@ export function Handover() {
     view,
     width_px: Math.round(width),
     noise: bySight ? null : noise,
-    seconds: minutes * 60,
+    seconds,
     samples: 4096,
     files,
     passes,
@@ -121,15 +120,10 @@ export function Handover() {
             onChoose={(v) => setAllLooks(v === "all")}
           />
         </div>
-        <Amount
-          label="Width"
+        <DialLine
+          of="order"
+          name="width_px"
           value={width}
-          min={320}
-          max={8192}
-          step={16}
-          normal={1920}
-          logarithmic
-          write={(v) => `${v.toFixed(0)} px`}
           onHold={(v) => setWidth(Math.round(v / 16) * 16)}
           onRelease={(v) => setWidth(Math.round(v / 16) * 16)}
         />
@@ -156,17 +150,12 @@ export function Handover() {
         {!bySight && (
           <DialLine of="still" name="noise" value={noise} onHold={setNoise} onRelease={setNoise} />
         )}
-        <Amount
-          label="At most"
-          value={minutes}
-          min={0.1}
-          max={240}
-          step={1}
-          normal={10}
-          logarithmic
-          write={(v) => `${v < 2 ? v.toFixed(1) : v.toFixed(0)} min`}
-          onHold={setMinutes}
-          onRelease={setMinutes}
+        <DialLine
+          of="order"
+          name="seconds"
+          value={seconds}
+          onHold={setSeconds}
+          onRelease={setSeconds}
         />
         <Choice
           label="Bounced light of the stills"
@@ -188,12 +177,7 @@ export function Handover() {
             onChoose={setSpeckles}
           />
         </div>
-        <TimeNeeded
-          width={width}
-          noise={bySight ? null : noise}
-          most={minutes * 60}
-          count={count}
-        />
+        <TimeNeeded width={width} noise={bySight ? null : noise} most={seconds} count={count} />
       </Section>
       <Section title="Files">
         <Ticks
