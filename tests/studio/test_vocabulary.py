@@ -132,6 +132,7 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
 NEEDED: dict[str, dict[str, Any]] = {
     "planting": {"name": "a", "plant": "bush"},
     "still": {"spec": {"sources": []}, "folder": "a"},
+    "copy": {"name": "a"},
     "order": {"look": "a", "view": "b"},
     "series": {"over": "hours", "first": 480, "last": 1200},
     "opening": {"name": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1},

@@ -153,8 +153,10 @@ class PhotometricCopy(Body):
     """An edited copy of a photometric file: intensities times a factor, turned, or made even."""
 
     name: Annotated[Text, Field(min_length=1, max_length=80)]
-    scale: Annotated[float, Field(gt=0, le=1000)] = 1.0
-    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    scale: float = dial(
+        1, 0, 1000, "Light", 0.05, "×", shown=(0.05, 20), logarithmic=True, above=True
+    )
+    turn_deg: float = dial(0, -360, 360, "Turned", 5, "°", shown=(-180, 180))
     symmetrise: bool = False
 
 
@@ -226,4 +228,4 @@ class Again(Body):
 
 
 #: Bodies whose numbers are set on sliders, by the name the page knows them by.
-ORDERS: dict[str, type[Body]] = {"order": NewStill, "again": Again}
+ORDERS: dict[str, type[Body]] = {"order": NewStill, "again": Again, "copy": PhotometricCopy}

@@ -22,7 +22,8 @@ interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProp
     | "still"
     | "series"
     | "order"
-    | "again";
+    | "again"
+    | "copy";
   name: string;
 }
 

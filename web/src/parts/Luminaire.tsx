@@ -3,9 +3,8 @@ import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { Luminaire as Card } from "../api/types";
 import { set } from "../state/store";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { Polar } from "./Polar";
-import { degrees } from "./words";
 import { Tick } from "../ui/Tick";
 import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
@@ -117,26 +116,11 @@ function Copy({ of }: { of: Card }) {
   );
   return (
     <Fold className="pt-1" title="Edit a copy, save the file">
-      <Amount
-        label="Light"
-        value={scale}
-        min={0.05}
-        max={20}
-        step={0.05}
-        normal={1}
-        logarithmic
-        write={(v) => `${v.toFixed(2)}×`}
-        onHold={setScale}
-        onRelease={setScale}
-      />
-      <Amount
-        label="Turned"
+      <DialLine of="copy" name="scale" value={scale} onHold={setScale} onRelease={setScale} />
+      <DialLine
+        of="copy"
+        name="turn_deg"
         value={turn_deg}
-        min={-180}
-        max={180}
-        step={5}
-        normal={0}
-        write={degrees}
         onHold={setTurn}
         onRelease={setTurn}
         disabled={symmetrise}

@@ -6,7 +6,7 @@ import type { Look, Schemas, SkyCard } from "../api/types";
 import { editLook, inTurn } from "../state/edits";
 import { hold, release } from "../state/held";
 import { useStudio } from "../state/store";
-import { Amount, type AmountKind } from "../ui/Amount";
+import type { AmountKind } from "../ui/Amount";
 import { useVocabulary } from "../state/vocabulary";
 import { DialLine } from "./DialLine";
 import { SkyParts } from "./SkyParts";
@@ -156,14 +156,11 @@ export function PictureSky({ hdri }: { hdri: Look["sky"]["hdri"] }) {
         />
         Left and right swapped
       </label>
-      <Amount
-        label="Calibrate"
+      <DialLine
+        of="hdri"
+        name="lux"
         value={hdri.lux ?? chosen?.lux ?? 10_000}
-        min={0.01}
-        max={120_000}
-        step={100}
         normal={chosen?.lux ?? 10_000}
-        logarithmic
         write={lux}
         onHold={(v) => hold({ look: { sky: { hdri: { lux: v } } } }, false)}
         onRelease={() => void release("Calibrate the sky")}

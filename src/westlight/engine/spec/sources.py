@@ -61,7 +61,9 @@ class PictureSky(Settings):
     mirror: bool = False
     contrast: float = dial(1, 0.2, 3, "Contrast", 0.01, shown=(0.4, 2))
     saturation: float = dial(1, 0, 2, "Saturation", 0.01, "%")
-    lux: Annotated[float, Field(ge=0, le=200_000)] | None = None
+    lux: float | None = dial(
+        10_000, 0, 200_000, "Calibrate", 100, "lx", (0.01, 120_000), logarithmic=True, optional=True
+    )
     #: Its sun is taken out, because the sun of the look stands for it.
     without_sun: bool = False
     #: Colour the picture is looked at through.
