@@ -11,7 +11,6 @@ from westlight.core.model.dressing import (
     GATHERED,
     OVER_M,
     Frame,
-    Hanging,
     frosted,
     hung,
     panes_of,
@@ -59,7 +58,7 @@ def test_a_curtain_is_drawn_from_both_sides(drawn: float) -> None:
 
 
 @pytest.mark.parametrize("kind", ["roller", "slats"])
-def test_a_blind_comes_down_from_above(kind: Hanging) -> None:
+def test_a_blind_comes_down_from_above(kind: str) -> None:
     top = 1.6 + 0.75
     half = hung("b", kind, WINDOW, CLOTH, 0.5, 0.1, 0.0, 0.0)
     low, high = spans(half)
