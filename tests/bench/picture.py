@@ -55,7 +55,7 @@ class Reference(NamedTuple):
 def reference(name: str, made: Room, width: int, passes: int) -> Reference:
     """The picture of a room at a width, traced path by path; from disk if it was made before."""
     KEPT.mkdir(parents=True, exist_ok=True)
-    spec = spec_of(made, KEPT, name, width_px=width, bounced="traced", bounces=16)
+    spec = spec_of(made, KEPT, name, width_px=width, bounced="traced", bounces=32)
     depends = hashlib.sha256((KEPT / f"{name}.glb").read_bytes())
     depends.update(f"{spec.model_dump_json()}{passes}".encode())
     file = KEPT / f"{name}-{width}-{depends.hexdigest()[:16]}.npz"
@@ -66,7 +66,7 @@ def reference(name: str, made: Room, width: int, passes: int) -> Reference:
     ev = (metered_ev(light) or ev_of(e)) - e.compensation
     shutter = shutter_for_ev(ev, e.f_number, e.iso)
     fixed = e.model_copy(update={"automatic": "off", "shutter_s": shutter, "compensation": 0.0})
-    spec = spec.model_copy(update={"exposure": fixed, "bounced": "kept", "bounces": 6})
+    spec = spec.model_copy(update={"exposure": fixed, "bounced": "kept", "bounces": 16})
     shown = develop(light, ev_of(fixed), e.kelvin, e.tint, finish_of(spec.finish, e.tone))
     Image.fromarray(shown.pixels).save(KEPT / f"{name}-{width}-reference.png")
     return Reference(shown.pixels, spec)
