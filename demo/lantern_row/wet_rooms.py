@@ -107,77 +107,53 @@ def _bar(x: float, y: float, z0: float, z1: float) -> list[Solid]:
     return [tube([x, y - 0.03, z0], [x, y - 0.03, z1], 0.006), *feet]
 
 
-def in_use() -> list[Piece]:
-    """What shows that somebody cooks here: hob and pan, boards, oil, lemons, bread knife, a towel over an edge, handles."""
-    y, high = NORTH - 0.60, FLOOR + 0.89
-    ix0, _, iy0, _ = ISLAND
-    hob = bevelled([3.05, y + 0.08, high], [3.65, y + 0.50, high + 0.005], 0.001)
-    pan = turned(
-        [
-            (1e-4, 0.0),
-            (0.10, 0.0),
-            (0.108, 0.012),
-            (0.11, 0.10),
-            (0.113, 0.105),
-            (0.107, 0.105),
-            (0.103, 0.015),
-            (1e-4, 0.012),
-        ],
-        64,
-    )
-    grips = [swept([(0.11 * s, -0.035, 0.085), (0.15 * s, -0.03, 0.09), (0.158 * s, 0.0, 0.092), (0.15 * s, 0.03, 0.09), (0.11 * s, 0.035, 0.085)], 0.006)
-             for s in (-1, 1)]  # fmt: skip
-    lid = turned(
-        [
-            (0.112, 0.106),
-            (0.10, 0.118),
-            (0.04, 0.132),
-            (0.014, 0.136),
-            (0.012, 0.150),
-            (0.02, 0.158),
-            (1e-4, 0.162),
-        ],
-        64,
-    )
-    board = timber([0, 0, 0], [0.30, 0.022, 0.42], 0.006)
-    small = timber([0, 0, 0], [0.34, 0.22, 0.02], 0.005)
-    # Leant against the tiles.
-    lean = np.radians(-9)
-    turn = np.array([[1, 0, 0], [0, np.cos(lean), -np.sin(lean)], [0, np.sin(lean), np.cos(lean)]])
-    board = Solid(board.points @ turn.T, board.normals @ turn.T, board.uvs)
-    bottle = turned(
-        [
-            (1e-4, 0),
-            (0.032, 0),
-            (0.034, 0.01),
-            (0.034, 0.17),
-            (0.030, 0.20),
-            (0.012, 0.235),
-            (0.012, 0.29),
-            (1e-4, 0.292),
-        ],
-        40,
-    )
-    cork = turned([(0.010, 0.288), (0.011, 0.31), (1e-4, 0.312)], 20)
-    crock = turned(
-        [
-            (1e-4, 0),
-            (0.055, 0),
-            (0.062, 0.02),
-            (0.06, 0.15),
-            (0.064, 0.155),
-            (0.054, 0.155),
-            (0.05, 0.02),
-            (1e-4, 0.015),
-        ],
-        48,
-    )
+#: Profiles of what stands on the stove and the counter: radius and height.
+PAN = [(1e-4, 0.0), (0.10, 0.0), (0.108, 0.012), (0.11, 0.10), (0.113, 0.105), (0.107, 0.105), (0.103, 0.015), (1e-4, 0.012)]  # fmt: skip
+LID = [(0.112, 0.106), (0.10, 0.118), (0.04, 0.132), (0.014, 0.136), (0.012, 0.150), (0.02, 0.158), (1e-4, 0.162)]  # fmt: skip
+BOTTLE = [(1e-4, 0), (0.032, 0), (0.034, 0.01), (0.034, 0.17), (0.030, 0.20), (0.012, 0.235), (0.012, 0.29), (1e-4, 0.292)]  # fmt: skip
+CROCK = [(1e-4, 0), (0.055, 0), (0.062, 0.02), (0.06, 0.15), (0.064, 0.155), (0.054, 0.155), (0.05, 0.02), (1e-4, 0.015)]  # fmt: skip
+
+
+def _towel() -> Solid:
+    """A towel over an edge, its long end hanging in slack folds."""
+    rows = [np.stack([np.linspace(0, 0.34, 28), np.full(28, -0.012 - 0.006 * down) - 0.006 * np.sin(np.linspace(0, 11, 28)) * down,
+                      np.full(28, 0.004 - 0.40 * down)], axis=-1) for down in np.linspace(1, 0.03, 14)]  # fmt: skip
+    over = [
+        np.stack([np.linspace(0, 0.34, 28), np.full(28, s), np.full(28, 0.006)], axis=-1)
+        for s in (0.0, 0.05, 0.11)
+    ]
+    return surface(np.stack([*rows, *over])[:, ::-1])
+
+
+def _spoons() -> list[Solid]:
+    """Wooden spoons as they stand in a crock."""
     spoons = [lengthwise(tube([0.02 * np.cos(a), 0.02 * np.sin(a), 0.03], [0.075 * np.cos(a), 0.075 * np.sin(a), h], 0.006))
               for a, h in ((0.3, 0.30), (2.2, 0.27), (3.9, 0.31), (5.1, 0.26))]  # fmt: skip
     heads = [
         cushion((0.08 * np.cos(a), 0.08 * np.sin(a), h + 0.02), (0.045, 0.02, 0.06), 1.0, 11)
         for a, h in ((0.3, 0.30), (3.9, 0.31))
     ]
+    return [*spoons, *heads]
+
+
+def in_use() -> list[Piece]:
+    """What shows that somebody cooks here: hob and pan, boards, oil, lemons, bread knife, a towel over an edge, handles."""
+    y, high = NORTH - 0.60, FLOOR + 0.89
+    ix0, _, iy0, _ = ISLAND
+    hob = bevelled([3.05, y + 0.08, high], [3.65, y + 0.50, high + 0.005], 0.001)
+    pan = turned(PAN, 64)
+    grips = [swept([(0.11 * s, -0.035, 0.085), (0.15 * s, -0.03, 0.09), (0.158 * s, 0.0, 0.092), (0.15 * s, 0.03, 0.09), (0.11 * s, 0.035, 0.085)], 0.006)
+             for s in (-1, 1)]  # fmt: skip
+    lid = turned(LID, 64)
+    board = timber([0, 0, 0], [0.30, 0.022, 0.42], 0.006)
+    small = timber([0, 0, 0], [0.34, 0.22, 0.02], 0.005)
+    # Leant against the tiles.
+    lean = np.radians(-9)
+    turn = np.array([[1, 0, 0], [0, np.cos(lean), -np.sin(lean)], [0, np.sin(lean), np.cos(lean)]])
+    board = Solid(board.points @ turn.T, board.normals @ turn.T, board.uvs)
+    bottle = turned(BOTTLE, 40)
+    cork = turned([(0.010, 0.288), (0.011, 0.31), (1e-4, 0.312)], 20)
+    crock = turned(CROCK, 48)
     lemons = [
         cushion((dx, dy, dz), (0.075, 0.058, 0.058), 0.95, 13)
         for dx, dy, dz in (
@@ -187,28 +163,20 @@ def in_use() -> list[Piece]:
             (0.01, 0.03, 0.118),
         )
     ]
-    rows = [np.stack([np.linspace(0, 0.34, 28), np.full(28, -0.012 - 0.006 * down) - 0.006 * np.sin(np.linspace(0, 11, 28)) * down,
-                      np.full(28, 0.004 - 0.40 * down)], axis=-1) for down in np.linspace(1, 0.03, 14)]  # fmt: skip
-    over = [
-        np.stack([np.linspace(0, 0.34, 28), np.full(28, s), np.full(28, 0.006)], axis=-1)
-        for s in (0.0, 0.05, 0.11)
-    ]
-    towel = surface(np.stack([*rows, *over])[:, ::-1])
     handles = [
         *_bar(4.30, y - 0.04, FLOOR + 0.95, FLOOR + 1.28),
         *_bar(4.30, y - 0.04, FLOOR + 1.42, FLOOR + 1.75),
     ]
-    top = high + 0.0
     return [
         Piece("Hob", [(hob, "black glass")], "Kitchen"),
-        Piece("Pan", [(join(pan, *grips, lid), "brushed steel")], "Kitchen", [placed(3.22, y + 0.30, top + 0.005, 20.0)]),
-        Piece("Board", [(board, "oiled timber")], "Kitchen", [placed(0.72, NORTH - 0.09, top, 0.0), placed(0.98, NORTH - 0.12, top, 0.0, 0.72)]),
-        Piece("Chopping board", [(small, "pale timber")], "Kitchen", [placed(ix0 + 0.35, iy0 + 0.16, top, 14.0)]),
-        Piece("Oil", [(bottle, "oil"), (cork, "crust")], "Kitchen", [placed(2.72, NORTH - 0.14, top), placed(2.84, NORTH - 0.12, top, 0.0, 0.8)]),
-        Piece("Crock", [(crock, "china"), (join(*spoons, *heads), "oiled timber")], "Kitchen", [placed(2.55, NORTH - 0.15, top)]),
-        Piece("Lemons", [(join(*lemons), "lemon")], "Kitchen", [placed(2.7, 5.6, top)]),
-        Piece("Kitchen bread", loaf(), "Kitchen", [placed(ix0 + 0.50, iy0 + 0.29, top + 0.02, 32.0)]),
-        Piece("Kitchen towel", [(towel, "linen")], "Kitchen", [placed(0.64, 5.55, top, -90.0)]),
+        Piece("Pan", [(join(pan, *grips, lid), "brushed steel")], "Kitchen", [placed(3.22, y + 0.30, high + 0.005, 20.0)]),
+        Piece("Board", [(board, "oiled timber")], "Kitchen", [placed(0.72, NORTH - 0.09, high, 0.0), placed(0.98, NORTH - 0.12, high, 0.0, 0.72)]),
+        Piece("Chopping board", [(small, "pale timber")], "Kitchen", [placed(ix0 + 0.35, iy0 + 0.16, high, 14.0)]),
+        Piece("Oil", [(bottle, "oil"), (cork, "crust")], "Kitchen", [placed(2.72, NORTH - 0.14, high), placed(2.84, NORTH - 0.12, high, 0.0, 0.8)]),
+        Piece("Crock", [(crock, "china"), (join(*_spoons()), "oiled timber")], "Kitchen", [placed(2.55, NORTH - 0.15, high)]),
+        Piece("Lemons", [(join(*lemons), "lemon")], "Kitchen", [placed(2.7, 5.6, high)]),
+        Piece("Kitchen bread", loaf(), "Kitchen", [placed(ix0 + 0.50, iy0 + 0.29, high + 0.02, 32.0)]),
+        Piece("Kitchen towel", [(_towel(), "linen")], "Kitchen", [placed(0.64, 5.55, high, -90.0)]),
         Piece("Handles", [(join(*handles), "brass")], "Kitchen"),
     ]  # fmt: skip
 
