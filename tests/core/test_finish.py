@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PIL import Image
 
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.finish import (
@@ -28,6 +29,7 @@ from westlight.core.finish import (
     show,
     with_glare,
 )
+from westlight.core.finish.enlarge import enlarged, laid_over
 from westlight.core.finish.glow import glow_kernel, star_kernel
 from westlight.core.finish.grade import compress, contrast, decide, film, lift_shadows, saturate
 from westlight.core.finish.start import starting_curve, starting_grade
@@ -199,7 +201,7 @@ def test_stars_of_files_are_as_sharp_as_the_picture() -> None:
     picture = np.zeros((height, width, 3), np.float32)
     picture[448:452, 798:802] = 1e4
     g = Glare(star=0.2, blades=6)
-    coarse, fine = with_glare(picture, g), with_glare(picture, g, fine=True)
+    coarse, fine = with_glare(picture, g), with_glare(picture, g, "fine")
     assert fine.sum() == pytest.approx(coarse.sum(), rel=0.02)
     far = [p[..., 1].reshape(45, 20, 80, 20).mean(axis=(1, 3)) for p in (coarse, fine)]
     away = np.hypot(*np.mgrid[-22.5:22.5, -40:40]) > 3
@@ -299,3 +301,25 @@ def test_a_curve_from_the_picture() -> None:
     for low, high in ((0, 0.1), (0.9, 1.0), (0.48, 0.52), (0, 1)):
         points = starting_curve(shown(low, high))
         assert all(b[0] > a[0] and b[1] >= a[1] for a, b in itertools.pairwise(points))
+
+
+@pytest.mark.parametrize("size", [(7, 11), (13, 22), (40, 33), (1, 5), (3, 90)])
+def test_enlarging_is_bilinear_between_the_middles_of_pixels(size: tuple[int, int]) -> None:
+    """As a library enlarges, for every colour; what is made smaller keeps its mean."""
+    small = np.random.default_rng(3).random((1 if size[0] == 1 else 3, 5, 3), np.float32)
+    made = enlarged(small, *size)
+    assert made.shape == (*size, 3)
+    for c in range(3):
+        image = Image.fromarray(np.ascontiguousarray(small[..., c]))
+        wanted = np.asarray(image.resize(size[::-1], Image.Resampling.BILINEAR))
+        np.testing.assert_allclose(made[..., c], wanted, atol=2e-6)
+    squares = (np.indices((24, 36)).sum(axis=0) % 2).astype(np.float32)
+    assert np.abs(enlarged(squares, 4, 6) - 0.5).max() < 0.1
+
+
+def test_a_picture_is_laid_over_an_enlarged_one() -> None:
+    """What is kept of the picture and the smaller one add up, place by place."""
+    rng = np.random.default_rng(4)
+    picture, small = rng.random((20, 30, 3), np.float32), rng.random((10, 15, 3), np.float32)
+    wanted = picture * np.float32(0.7) + enlarged(small, 20, 30)
+    np.testing.assert_allclose(laid_over(picture, 0.7, small), wanted, rtol=1e-5)

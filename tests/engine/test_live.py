@@ -179,6 +179,31 @@ def test_no_light_is_traced_while_a_hand_mixes(room: Path, monkeypatch: pytest.M
     assert traced
 
 
+def test_a_quick_hand_on_a_level_gets_half_the_size_and_sharpness_when_it_rests(
+    room: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Where pictures take too long for it; the first word of a hand, and all it stops at, are of full size."""
+    monkeypatch.setattr(session, "HAND_RESTS_S", 3600.0)
+    monkeypatch.setattr(session, "_BLINK_S", 0.0)
+    monkeypatch.setattr(session, "TOO_SLOW_S", 0.0)
+    bench = Bench()
+    bench.show(spec(room, width_px=320))
+
+    def word(level: float) -> np.ndarray:
+        bench.show(spec(room, width_px=320, level=level), lambda f: True)
+        assert bench.frames()[-1]["scale"] == 1, "the status line would tell of first light"
+        return bench.pixels()
+
+    assert word(1.0).shape == (180, 320, 3)
+    quick = word(2.0)
+    assert quick.shape == (90, 160, 3)
+    # The hand rests.
+    bench.live._mixed_until = 0.0
+    bench.finish()
+    assert np.abs(quick - bench.pixels().reshape(90, 2, 160, 2, 3).mean(axis=(1, 3))).mean() < 2
+    assert word(3.0).shape == (180, 320, 3)
+
+
 def test_a_change_taken_back_finds_its_films(room: Path) -> None:
     """Undo of a moved sun needs no new pass."""
     bench = Bench()

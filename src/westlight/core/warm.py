@@ -10,6 +10,7 @@ from . import Air, Material, Scene, View, irradiance, render, sky, sources
 from .analysis import sun_on
 from .compiled import keep_kernels
 from .finish import block_mean, mix, show
+from .finish.enlarge import darkened, laid_over
 from .remembered import nothing_remembered
 from .transport.cache import LightCache
 from .transport.render import first_surfaces, surface_under, surfaces_along
@@ -69,6 +70,7 @@ def compile_beside_tracer() -> None:
     out = np.zeros((16, 16, 3), np.float32)
     show(mix([out, out], [np.ones(3)] * 2, out.copy()), 10.0)
     block_mean(out, 4)
+    laid_over(darkened(out, out[..., 0], 1.0, 1.0, None), 1.0, out[:8, :8])
     smooth(out, out, out)
     # The two triangles have no room around them: one cell behind a pane stands for it.
     pane = replace(assembled.portals, boxes=np.ones((1, 4), np.float32), bits=np.zeros((1, 1), np.uint16))  # fmt: skip

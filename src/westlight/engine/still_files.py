@@ -123,7 +123,7 @@ def _write_finished(
     passes = {n: film.output_pass(n) for n in named} | dict(extra)
     if kind in ("png", "jpeg"):
         shown = develop(
-            picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True, True
+            picture, ev_of(e), e.kelvin, e.tint, finish, passes, order.screen, True, "fine"
         )
         write = write_jpeg if kind == "jpeg" else write_picture
         write(file, shown.pixels, order.screen, order.dpi, described_plainly(spec, e))

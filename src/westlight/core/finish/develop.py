@@ -19,7 +19,8 @@ from ..colour import AP1_LUMINANCE
 from ..colour.temperature import kelvin_to_rgb, white_balance_matrix
 from ..photometry import saturation_luminance
 from .backdrop import Backdrop, with_backdrop
-from .glow import Glare, enlarged, with_glare
+from .enlarge import darkened, enlarged
+from .glow import Detail, Glare, with_glare
 from .grade import MIDDLE_GREY, Grade, baked, develop_colour
 from .parts import PartGrade, graded_part
 from .show import Shown, show
@@ -76,10 +77,7 @@ def occluded(picture: F4, openness: F4, o: Occlusion, diffuse: F4 | None = None)
     Only ``diffuse`` (h, w), the share of its light that a surface scatters evenly, is darkened: what it
     mirrors comes from one direction and does not care for the others.
     """
-    lost = 1 - np.clip(openness / np.float32(max(o.white, 0.05)), 0, 1)
-    if diffuse is not None:
-        lost = lost * diffuse
-    return np.asarray(picture * (1 - np.float32(o.amount) * lost)[..., None], np.float32)
+    return darkened(picture, openness, o.amount, max(o.white, 0.05), diffuse)
 
 
 def hazed(picture: F4, depth_m: F4, alpha: F4, h: DepthHaze, ev: float) -> F4:
@@ -125,12 +123,12 @@ def through_lens(picture: F4, lens: Lens) -> F4:
 
 
 def developed(
-    picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4], fine: bool = False
+    picture: F4, ev: float, finish: Finish, passes: Mapping[str, F4], detail: Detail = "usual"
 ) -> F4:
     """Scene-linear picture (h, w, 3) in cd/m² with everything that needs more than one pixel.
 
     ``passes`` may hold "occlusion", "diffuse", "depth", "alpha", "outside" and the mattes of graded parts (any
-    size); what is missing is left out. ``fine`` draws stars as sharp as the picture is: for files.
+    size); what is missing is left out. "fine" ``detail`` draws stars as sharp as the picture is: for files.
     """
     height, width = picture.shape[:2]
 
@@ -148,7 +146,7 @@ def developed(
         picture = with_backdrop(picture, of_size("outside"), finish.backdrop, ev)
     if finish.haze.per_metre and "depth" in passes and "alpha" in passes:
         picture = hazed(picture, of_size("depth"), of_size("alpha"), finish.haze, ev)
-    picture = with_glare(picture, finish.glare, fine)
+    picture = with_glare(picture, finish.glare, detail)
     if finish.lens != Lens():
         picture = through_lens(picture, finish.lens)
     return picture
@@ -160,7 +158,7 @@ def developed_exactly(
 ) -> npt.NDArray[np.float64]:  # fmt: skip
     """As `develop`, but encoded values 0…1 (h, w, 3) without a table: for files of 16 bits."""
     matrix = white_balance_matrix(kelvin, tint) / saturation_luminance(ev)
-    light = developed(picture, ev, finish, passes or {}, fine=True)
+    light = developed(picture, ev, finish, passes or {}, detail="fine")
     out = np.empty(light.shape, np.float64)
     for row in range(0, len(light), 64):
         band = light[row : row + 64].astype(np.float64) @ matrix.T
@@ -177,11 +175,13 @@ def develop(
     passes: Mapping[str, F4] | None = None,
     screen: str = "sRGB",
     dither: bool = False,
-    fine: bool = False,
+    detail: Detail = "usual",
 ) -> Shown:
     """The finished picture of scene-linear light (h, w, 3) in cd/m².
 
-    ``ev`` is EV100, ``kelvin`` and ``tint`` the white point; ``fine`` as in `developed`.
+    ``ev`` is EV100, ``kelvin`` and ``tint`` the white point; ``detail`` as in `developed`.
     """
     table = baked(finish.tone, finish.grade, screen)
-    return show(developed(picture, ev, finish, passes or {}, fine), ev, kelvin, tint, table, dither)
+    return show(
+        developed(picture, ev, finish, passes or {}, detail), ev, kelvin, tint, table, dither
+    )

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 
@@ -25,7 +26,7 @@ from westlight.core.finish import (
     show,
     striped,
 )
-from westlight.core.finish.glow import enlarged
+from westlight.core.finish.enlarge import enlarged
 from westlight.core.transport.film import F4
 
 from ..spec import ExposureSettings
@@ -53,6 +54,13 @@ class Drawing:
     surveyed: dict[str, F4]
     grain: Grain | None
     settled: bool = False
+    #: It was made at half the size of the films it is mixed of, for the sake of a quick hand.
+    halved: bool = False
+
+    @property
+    def made_of(self) -> int:
+        """Scale of the films it is mixed of."""
+        return self.scale // 2 if self.halved else self.scale
 
     @property
     def ev(self) -> float:
@@ -78,7 +86,7 @@ class Drawing:
         """The picture as a finish, by default the look's, develops it."""
         chosen, e = finish or self.finish(), self.exposure
         return develop(self.picture, self.ev, e.kelvin, e.tint, chosen, self.passes(chosen), screen,
-                       dither=self.settled)  # fmt: skip
+                       self.settled, "quick" if self.halved else "usual")  # fmt: skip
 
     @cached_property
     def beyond(self) -> np.ndarray:
@@ -150,6 +158,14 @@ def found(d: Drawing, source_id: str) -> Shown:
     return replace(shown, pixels=outlined(shown.pixels, share))
 
 
+class Mixed(NamedTuple):
+    """A scene-linear picture (h, w, 3) in cd/m², its scale, and whether it is half as large as its films are."""
+
+    picture: F4
+    scale: int
+    halved: bool = False
+
+
 class Mixer:
     """Mixes the films of a session; sources whose gain did not change are not added again."""
 
@@ -163,22 +179,27 @@ class Mixer:
         automatic = e.automatic != "off" and self._shutter_s is not None
         return e.model_copy(update={"shutter_s": self._shutter_s}) if automatic else e
 
-    def mixed(self, p: Prepared, pictures: Pictures, hand: Hand) -> tuple[F4, int]:
-        """Scene-linear picture of all sources that count, and its scale; meters it."""
-        picture, scale = self._mixed(p, pictures, hand)
-        self._shutter_s = exposed(p.spec.exposure, picture).shutter_s
-        return picture, scale
+    def mixed(self, p: Prepared, pictures: Pictures, hand: Hand, halved: bool = False) -> Mixed:
+        """Scene-linear picture of all sources that count; meters it.
 
-    def _mixed(self, p: Prepared, pictures: Pictures, hand: Hand) -> tuple[F4, int]:
+        ``halved``: at half the size, if it could be made at full size.
+        """
+        made = self._mixed(p, pictures, hand, halved)
+        self._shutter_s = exposed(p.spec.exposure, made.picture).shutter_s
+        return made
+
+    def _mixed(self, p: Prepared, pictures: Pictures, hand: Hand, halved: bool) -> Mixed:
         hand.settle(p, pictures)
         if hand.draft is not None and not hand.waits(p, pictures):
-            return drawn(hand.draft, p, pictures), p.moving_scale
+            return Mixed(drawn(hand.draft, p, pictures), p.moving_scale)
         best = [(f, p.gains[s.id]) for s in p.counting
                 if (f := pictures.best(p, s, hand.moved)) is not None]  # fmt: skip
         coarse = self._scale(best) if not hand.moved else max((f.scale for f, _ in best), default=4)
+        halved = halved and coarse == 1
+        coarse = 2 if halved else coarse
         size = p.size(coarse)
         if not best:
-            return np.zeros((*size, 3), np.float32), coarse
+            return Mixed(np.zeros((*size, 3), np.float32), coarse)
         # Columns from the left that are shown before denoising.
         raw = round(size.width * p.spec.raw_share)
 
@@ -193,7 +214,7 @@ class Mixer:
             return np.concatenate([traced[:, :raw], clean[:, raw:]], axis=1)
 
         layers = [layer(f) for f, _ in best]
-        return self._mix.of(layers, [gain for _, gain in best]), coarse
+        return Mixed(self._mix.of(layers, [gain for _, gain in best]), coarse, halved)
 
     @staticmethod
     def _scale(best: list[tuple[Found, np.ndarray]]) -> int:

@@ -13,15 +13,13 @@ from concurrent.futures import FIRST_COMPLETED, Future, wait
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from westlight.core.transport.film import F4
-
 from ..grain import Show, shower
 from ..haze import HazyKernel
 from ..spec import PictureSpec
 from .denoising import CLEAN_AGAIN, Cleaning, Workshop, smoothed
 from .draft import Hand
 from .films import FilmStore
-from .frames import Drawing, Mixer, read
+from .frames import Drawing, Mixed, Mixer, read
 from .pictures import Pictures
 from .prepared import Buildings, Prepared, Preparer, Skies
 from .schedule import Policy, next_job
@@ -38,6 +36,8 @@ PRINTS_EVERY_S = 0.3
 _PATIENCE_S = 0.02
 #: For how long after its last word a hand is expected to go on that only mixes what there is, and how long to look away meanwhile.
 HAND_RESTS_S, _BLINK_S = 0.12, 0.004
+#: Longest time between two words of one drag beyond that, and the time of a picture from which on a drag is shown at half the size.
+GOES_ON_S, TOO_SLOW_S = 0.2, 0.03
 
 
 @dataclass
@@ -83,6 +83,8 @@ class Session:
         self._prints_at = self._told_at = 0.0
         #: Until when a hand is expected to go on that only mixes: levels, exposure, finish.
         self._mixed_until = 0.0
+        #: Such a hand is on the move, faster than pictures of full size can be made.
+        self._quick = self._slow = False
         #: Sources whose levels were moved since all little pictures were sent; none where more than that has changed.
         self._touched: set[str] = set()
         self._started = time.monotonic()
@@ -123,6 +125,8 @@ class Session:
         self._note_touched(before, now)
         self._prints_dirty, self._told_at = not self._alone, time.monotonic()
         mixed = not changed and before.assembled is not None and not spec.moving
+        # A second word so soon after the first is a drag: pictures that are too slow for it are made at half the size.
+        self._quick = mixed and self._told_at < self._mixed_until + GOES_ON_S and self._slow
         self._mixed_until = self._told_at + HAND_RESTS_S if mixed else 0.0
         self._trace.told(spec.moving, changed)
 
@@ -156,6 +160,9 @@ class Session:
             # Paused or not: what is done on the other thread is taken in, and then shown.
             self._dirty |= self.surveyed.take()
             self._dirty |= self.noise.take()
+            if self._quick and time.monotonic() >= self._mixed_until:
+                # The hand rests: now sharp.
+                self._quick, self._dirty = False, True
         if self._dirty and not (moving and self.hand.waits(p, self.pictures)):
             self._dirty = False
             self._show()
@@ -166,7 +173,7 @@ class Session:
         self.surveyed.begin(p)
         # What is shown before denoising is no measure of what is seen after it.
         if not self._alone and not p.spec.raw_share:
-            self.noise.begin(p, self.pictures, lambda: self._mixed()[0], self._shower)
+            self.noise.begin(p, self.pictures, lambda: self._mixed().picture, self._shower)
         if p.spec.paused:
             return self._finish_quietly()
         now = time.monotonic()
@@ -221,14 +228,16 @@ class Session:
     def drawing(self, settled: bool = False) -> Drawing:
         """The present picture with everything that is known of it."""
         p = self.prepared
-        picture, scale = self._mixed()
+        # Whatever is read in the picture is read at full size.
+        halved = self._quick and p.spec.reading == "plain" and not (p.spec.find or p.spec.raw_share)
+        made = self._mixed(halved)
         return Drawing(
-            p, self.pictures, self.hand, picture, scale, self.mixer.exposure(p),
-            self.surveyed.of(p), self.noise.of(p), settled,
+            p, self.pictures, self.hand, made.picture, made.scale, self.mixer.exposure(p),
+            self.surveyed.of(p), self.noise.of(p), settled, made.halved,
         )  # fmt: skip
 
-    def _mixed(self) -> tuple[F4, int]:
-        return self.mixer.mixed(self.prepared, self.pictures, self.hand)
+    def _mixed(self, halved: bool = False) -> Mixed:
+        return self.mixer.mixed(self.prepared, self.pictures, self.hand, halved)
 
     def _shower(self) -> Show:
         """How a scene-linear picture of the present look is shown, for the thread beside."""
@@ -312,7 +321,10 @@ class Session:
         d = self.drawing(settled)
         shown = read(d)
         body = encoded(shown, settled)
-        clock = Clock(time.monotonic() - self._started, (time.perf_counter() - begun) * 1e3)
+        took_s = time.perf_counter() - begun
+        if not d.halved:
+            self._slow = took_s > TOO_SLOW_S
+        clock = Clock(time.monotonic() - self._started, took_s * 1e3)
         self._send(head_of(d, shown, clock, self._doubt_of(d)), body)
 
     def _doubt_of(self, d: Drawing) -> str | None:

@@ -70,7 +70,7 @@ def encoded(shown: Shown, settled: bool) -> bytes:
 def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
     """Everything that is told with a frame."""
     p, spec = d.p, d.p.spec
-    films = [d.pictures.film(p, s, spec.bounces, d.scale) for s in p.counting]
+    films = [d.pictures.film(p, s, spec.bounces, d.made_of) for s in p.counting]
     fresh = [d.pictures.best_fresh(p, s, direct=False) for s in p.counting]
     ev = d.ev
     return {
@@ -80,7 +80,7 @@ def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
         "format": "png" if d.settled else "jpeg",
         "width": shown.pixels.shape[1],
         "height": shown.pixels.shape[0],
-        "scale": d.scale,
+        "scale": d.made_of,
         # A picture of a quarter of the size is first light, also where prints of the strip had some passes there.
         "passes": 0
         if d.scale > 2

@@ -18,7 +18,7 @@ from westlight.core.analysis import reference as towards
 from westlight.core.analysis.reference import Setup, Step
 from westlight.core.errors import WestlightError
 from westlight.core.finish import developed
-from westlight.core.finish.glow import enlarged
+from westlight.core.finish.enlarge import enlarged
 
 from ..files import file_of
 from ..live.frames import Drawing
