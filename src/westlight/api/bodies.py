@@ -91,11 +91,11 @@ class NewFixture(Body):
 class Grid(Body):
     """Linked copies of a fixture around its first place: numbers, spacing in metres, turn."""
 
-    columns: Annotated[int, Field(ge=1, le=200)] = 1
-    rows: Annotated[int, Field(ge=1, le=200)] = 1
-    across_m: Annotated[float, Field(gt=0, le=200)] = 1.5
-    along_m: Annotated[float, Field(gt=0, le=200)] = 1.5
-    turn_deg: Annotated[float, Field(ge=-180, le=180)] = 0.0
+    columns: int = dial(1, 1, 200, "Columns", 1, shown=(1, 20), whole=True)
+    rows: int = dial(1, 1, 200, "Rows", 1, shown=(1, 20), whole=True)
+    across_m: float = dial(1.5, 0, 200, "Across", 0.05, "m", shown=(0.1, 10), above=True)
+    along_m: float = dial(1.5, 0, 200, "Along", 0.05, "m", shown=(0.1, 10), above=True)
+    turn_deg: float = dial(0, -180, 180, "Turned", 1, "°", shown=(-90, 90))
 
 
 class NewSheet(Body):
@@ -228,4 +228,9 @@ class Again(Body):
 
 
 #: Bodies whose numbers are set on sliders, by the name the page knows them by.
-ORDERS: dict[str, type[Body]] = {"order": NewStill, "again": Again, "copy": PhotometricCopy}
+ORDERS: dict[str, type[Body]] = {
+    "order": NewStill,
+    "again": Again,
+    "copy": PhotometricCopy,
+    "grid": Grid,
+}

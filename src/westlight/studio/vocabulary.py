@@ -15,16 +15,22 @@ from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.plants import PLANTS
 from westlight.core.model.read import SUFFIXES
 from westlight.core.sources import SHAPES, UNITS
+from westlight.engine.questions.landing import Landing
+from westlight.engine.questions.light import Painted, Spreading
+from westlight.engine.questions.light_plan import LightWanted
 from westlight.engine.spec import (
     AddedOpening,
+    Addition,
     Dress,
     ExposureSettings,
     FinishSettings,
     FixtureSettings,
     HazeSettings,
+    Moved,
     PartGradeSettings,
     Planting,
     SkyKind,
+    Stroke,
     ViewSettings,
 )
 from westlight.engine.spec.base import Settings, dials
@@ -40,7 +46,8 @@ from .settings import ClayState, Mix, SunState
 NUMBERS: dict[str, type[Settings]] = {
     "sun": SunState, "sky": SkyKind, "graded": GradedSky, "hdri": PictureSky, "exposure": ExposureSettings,
     "clay": ClayState, "haze": HazeSettings, "view": ViewSettings, "dress": Dress,
-    "planting": Planting, "opening": AddedOpening, "mix": Mix, "fixture": FixtureSettings, "still": StillOrder, "series": Series,
+    "planting": Planting, "stroke": Stroke, "addition": Addition, "moved": Moved, "landing": Landing, "spread": Spreading,
+    "brush": Painted, "light_plan": LightWanted, "opening": AddedOpening, "mix": Mix, "fixture": FixtureSettings, "still": StillOrder, "series": Series,
 }  # fmt: skip
 #: A building may come with its files in one.
 PACKED = ".zip"

@@ -3326,7 +3326,10 @@ export interface components {
          * @description A lamp of a shape put at a point of the picture, or ``on_plan`` at a place of it in metres.
          */
         Landing: {
-            /** Off M */
+            /**
+             * Off M
+             * @default 0
+             */
             off_m: number;
             /**
              * On Plan
@@ -4486,7 +4489,10 @@ export interface components {
                 number,
                 number
             ][];
-            /** Radius */
+            /**
+             * Radius
+             * @default 0.06
+             */
             radius: number;
             /** Wanted */
             wanted: boolean;
@@ -5926,7 +5932,10 @@ export interface components {
          * @description A fixture by id, and the average illuminance its room shall have.
          */
         Spreading: {
-            /** Lux */
+            /**
+             * Lux
+             * @default 300
+             */
             lux: number;
             /** Source */
             source: string;

@@ -6,9 +6,10 @@ import { editModel } from "../state/edits";
 import { holdAddition, release, useAdditions } from "../state/held";
 import { set, useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "../ui/Section";
-import { degrees, metres } from "./words";
+import { metres } from "./words";
 import { Cheat, Tip } from "../ui/Tip";
 
 const KINDS: { kind: Addition["kind"]; label: string; hint: string }[] = [
@@ -114,43 +115,46 @@ function Details({
   onChange: (patch: Partial<Addition>, label: string) => void;
 }) {
   const [held, setHeld] = useState<Record<string, number>>({});
+  const number = (label: string, value: number, patch: (v: number) => Partial<Addition>) => ({
+    label,
+    value: held[label] ?? value,
+    normal: value,
+    onHold: (v: number) => {
+      setHeld({ [label]: v });
+      if (stands(patch(v))) holdAddition(a.id, patch(v));
+    },
+    onRelease: (v: number) => {
+      setHeld({});
+      const what = `${label} of ${a.name}`;
+      if (!stands(patch(v))) return onChange(patch(v), what);
+      holdAddition(a.id, patch(v));
+      void release(what);
+    },
+  });
   const line = (
+    name: "size_m" | "turn_deg" | "tilt_deg" | "emission_cd_m2",
     label: string,
     value: number,
-    min: number,
-    max: number,
     patch: (v: number) => Partial<Addition>,
-    write = metres,
-    logarithmic = false,
-  ) => (
-    <Amount
-      key={label}
-      label={label}
-      value={held[label] ?? value}
-      min={min}
-      max={max}
-      step={write === degrees ? 1 : 0.05}
-      normal={value}
-      logarithmic={logarithmic}
-      anywhere={"position" in patch(value)}
-      write={write}
-      onHold={(v) => {
-        setHeld({ [label]: v });
-        if (stands(patch(v))) holdAddition(a.id, patch(v));
-      }}
-      onRelease={(v) => {
-        setHeld({});
-        const what = `${label} of ${a.name}`;
-        if (!stands(patch(v))) return onChange(patch(v), what);
-        holdAddition(a.id, patch(v));
-        void release(what);
-      }}
-    />
-  );
-  const at = (i: 0 | 1 | 2) => (v: number) => {
-    const position: Addition["position"] = [...a.position];
-    position[i] = v;
-    return { position };
+  ) => <DialLine key={label} of="addition" name={name} {...number(label, value, patch)} />;
+  /** Its slider spans what is near. */
+  const place = (label: string, i: 0 | 1 | 2, reach: number) => {
+    const at = a.position[i];
+    const to = (v: number) => {
+      const position: Addition["position"] = [...a.position];
+      position[i] = v;
+      return { position };
+    };
+    return (
+      <Amount
+        {...number(label, at, to)}
+        min={at - reach}
+        max={at + reach}
+        step={0.05}
+        anywhere
+        write={metres}
+      />
+    );
   };
   const size = (i: 0 | 1 | 2) => (v: number) => {
     const size_m: Addition["size_m"] = [...a.size_m];
@@ -159,28 +163,21 @@ function Details({
   };
   return (
     <div className="pl-2">
-      {line("East", a.position[0], a.position[0] - 20, a.position[0] + 20, at(0))}
-      {line("North", a.position[1], a.position[1] - 20, a.position[1] + 20, at(1))}
-      {line("Height", a.position[2], a.position[2] - 10, a.position[2] + 10, at(2))}
-      {line("Width", a.size_m[0], 0.05, 200, size(0), metres, true)}
+      {place("East", 0, 20)}
+      {place("North", 1, 20)}
+      {place("Height", 2, 10)}
+      {line("size_m", "Width", a.size_m[0], size(0))}
       {a.kind !== "tree" &&
         a.kind !== "light card" &&
-        line(a.kind === "blind" ? "Slat" : "Depth", a.size_m[1], 0.01, 200, size(1), metres, true)}
-      {a.kind !== "ground" && line("Tall", a.size_m[2], 0.02, 100, size(2), metres, true)}
-      {line("Turned", a.turn_deg, -180, 180, (turn_deg) => ({ turn_deg }), degrees)}
-      {a.kind === "blind" &&
-        line("Tilt", a.tilt_deg, -80, 80, (tilt_deg) => ({ tilt_deg }), degrees)}
+        line("size_m", a.kind === "blind" ? "Slat" : "Depth", a.size_m[1], size(1))}
+      {a.kind !== "ground" && line("size_m", "Tall", a.size_m[2], size(2))}
+      {line("turn_deg", "Turned", a.turn_deg, (turn_deg) => ({ turn_deg }))}
+      {a.kind === "blind" && line("tilt_deg", "Tilt", a.tilt_deg, (tilt_deg) => ({ tilt_deg }))}
       {a.kind === "light card" && (
         <>
-          {line(
-            "Own light",
-            a.emission_cd_m2,
-            1,
-            50_000,
-            (emission_cd_m2) => ({ emission_cd_m2 }),
-            (v) => `${v.toFixed(0)} cd/m²`,
-            true,
-          )}
+          {line("emission_cd_m2", "Own light", a.emission_cd_m2, (emission_cd_m2) => ({
+            emission_cd_m2,
+          }))}
           <PictureShelf
             label="Shining picture"
             none="Plain light"

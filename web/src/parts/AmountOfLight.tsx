@@ -1,7 +1,7 @@
+import { DialLine } from "./DialLine";
 import { useVocabulary } from "../state/vocabulary";
 import { Row } from "../ui/Row";
 import type { Fixture, Project } from "../api/types";
-import { Amount } from "../ui/Amount";
 import { amount } from "./words";
 import { Select } from "../ui/Select";
 
@@ -29,14 +29,11 @@ export function AmountOfLight(p: {
   const short = units.find((u) => u.id === unit)?.short ?? unit;
   return (
     <>
-      <Amount
-        label="Amount"
+      <DialLine
+        of="fixture"
+        name="lumen"
+        by={factor}
         value={lumen * factor}
-        min={5 * factor}
-        max={50_000 * factor}
-        step={10 * factor}
-        normal={1000 * factor}
-        logarithmic
         write={(v) => `${unit === "lm" && v >= 100 ? v.toFixed(0) : amount(v)} ${short}`}
         read={(t) => Number.parseFloat(t.replace(/\s/g, "").replace(",", "."))}
         onHold={(v) => p.onHold(v / factor)}
@@ -56,14 +53,10 @@ export function AmountOfLight(p: {
         />
       </Row>
       {unit === "W" && (
-        <Amount
-          label="Efficacy"
+        <DialLine
+          of="fixture"
+          name="efficacy"
           value={efficacy}
-          min={5}
-          max={250}
-          step={1}
-          normal={90}
-          write={(v) => `${v.toFixed(0)} lm/W`}
           onHold={() => undefined}
           onRelease={p.onEfficacy}
         />

@@ -6,7 +6,9 @@ import { useStudio } from "../state/store";
 import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
 import { Curve } from "./Curve";
+import { scale } from "./dial";
 import { FinishLine, type FinishState } from "./FinishLine";
+import { useVocabulary } from "../state/vocabulary";
 import { Section } from "../ui/Section";
 
 const NO_BINS: number[] = [];
@@ -66,15 +68,12 @@ export function Curves({ grade }: { grade: FinishState["grade"] }) {
   );
 }
 
-const DECISIONS = [
-  { key: "slope", label: "Slope", min: 0.5, max: 1.5, normal: 1 },
-  { key: "offset", label: "Offset", min: -0.2, max: 0.2, normal: 0 },
-  { key: "power", label: "Power", min: 0.5, max: 2, normal: 1 },
-] as const;
+const DECISIONS = ["slope", "offset", "power"] as const;
 
 /** The open colour decision list (CDL): slope, offset and power of red, green and blue, in ACEScct. */
 export function DecisionList({ grade }: { grade: FinishState["grade"] }) {
   const [open, setOpen] = useState(false);
+  const dials = useVocabulary().finish.grade;
   return (
     <Section
       title="CDL"
@@ -85,25 +84,22 @@ export function DecisionList({ grade }: { grade: FinishState["grade"] }) {
       }
     >
       {open &&
-        DECISIONS.map(({ key, label, min, max, normal }) =>
-          ["red", "green", "blue"].map((channel, i) => (
-            <Amount
-              key={`${key}${channel}`}
-              label={`${label} ${channel}`}
-              value={grade[key][i] ?? normal}
-              min={min}
-              max={max}
-              step={0.005}
-              normal={normal}
-              write={(v) => v.toFixed(3).replace("-", "−")}
-              onHold={(v) => {
-                const triple: [number, number, number] = [...grade[key]];
-                triple[i] = v;
-                hold({ look: { finish: { grade: { [key]: triple } } } }, false);
-              }}
-              onRelease={() => void release(`${label} of ${channel}`)}
-            />
-          )),
+        DECISIONS.flatMap((key) => (dials?.[key] ? [{ key, dial: dials[key] }] : [])).map(
+          ({ key, dial }) =>
+            ["red", "green", "blue"].map((channel, i) => (
+              <Amount
+                key={`${key}${channel}`}
+                {...scale(dial)}
+                label={`${dial.label} ${channel}`}
+                value={grade[key][i] ?? dial.normal}
+                onHold={(v) => {
+                  const triple: [number, number, number] = [...grade[key]];
+                  triple[i] = v;
+                  hold({ look: { finish: { grade: { [key]: triple } } } }, false);
+                }}
+                onRelease={() => void release(`${dial.label} of ${channel}`)}
+              />
+            )),
         )}
     </Section>
   );

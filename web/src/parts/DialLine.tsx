@@ -1,6 +1,6 @@
 import { useVocabulary } from "../state/vocabulary";
 import { Amount, type AmountProps } from "../ui/Amount";
-import { scale } from "./dial";
+import { scale, times } from "./dial";
 
 type Told = "value" | "onHold" | "onRelease";
 interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProps, Told>> {
@@ -17,6 +17,14 @@ interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProp
     | "dress"
     | "opening"
     | "planting"
+    | "stroke"
+    | "brush"
+    | "addition"
+    | "moved"
+    | "landing"
+    | "spread"
+    | "light_plan"
+    | "grid"
     | "mix"
     | "fixture"
     | "still"
@@ -25,10 +33,12 @@ interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProp
     | "again"
     | "copy";
   name: string;
+  /** What one of its unit is in the unit that is shown. */
+  by?: number;
 }
 
 /** A number that is drawn by what the server tells of it; what is given here goes before that. */
-export function DialLine({ of, name, ...given }: DialLineProps) {
+export function DialLine({ of, name, by = 1, ...given }: DialLineProps) {
   const dial = useVocabulary().numbers[of]?.[name];
-  return dial ? <Amount {...scale(dial)} {...given} /> : null;
+  return dial ? <Amount {...scale(times(dial, by))} {...given} /> : null;
 }

@@ -1,18 +1,9 @@
+import { DialLine } from "./DialLine";
 import { useEffect } from "react";
-import {
-  beginAim,
-  hunt,
-  set,
-  stopHunting,
-  takeBrush,
-  USUAL_REACH,
-  useHunt,
-  type Score,
-} from "../state/hunt";
+import { beginAim, hunt, set, stopHunting, takeBrush, useHunt, type Score } from "../state/hunt";
 import { editLook } from "../state/edits";
 import { lookRow, viewRow } from "../state/look";
 import { useStudio } from "../state/store";
-import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
 import { clock, date } from "./words";
 import { Tick } from "../ui/Tick";
@@ -109,15 +100,10 @@ function Brush() {
         </button>
       </div>
       {brush && (
-        <Amount
-          label="Reach"
+        <DialLine
+          of="brush"
+          name="radius"
           value={brush.radius}
-          min={0.01}
-          max={0.3}
-          step={0.005}
-          normal={USUAL_REACH}
-          write={(v) => `${(v * 100).toFixed(1)} %`}
-          read={(t) => Number.parseFloat(t) / 100}
           onHold={(radius) => set({ brush: { ...brush, radius } })}
           onRelease={(radius) => set({ brush: { ...brush, radius } })}
         />

@@ -1,12 +1,12 @@
+import { DialLine } from "./DialLine";
 import { useQuery } from "@tanstack/react-query";
 import { ask } from "../state/asking";
 import { set, useLightPlan, type LightKind, type LightOnPlan } from "../state/lightPlan";
 import { lookRow, useView } from "../state/look";
 import { set as setStudio, useStudio } from "../state/store";
-import { Amount } from "../ui/Amount";
 import { Select } from "../ui/Select";
 import { type Lie, path } from "./SheetMarks";
-import { lux, metres } from "./words";
+import { lux } from "./words";
 
 const KINDS: { value: LightKind | ""; label: string }[] = [
   { value: "", label: "No light on the plan" },
@@ -68,14 +68,10 @@ export function LightPlanControls() {
       />
       {of && (
         <>
-          <Amount
-            label="Over the floor"
+          <DialLine
+            of="light_plan"
+            name="height_m"
             value={height}
-            min={0}
-            max={2}
-            step={0.05}
-            normal={0.75}
-            write={metres}
             onHold={(height) => set({ height })}
             onRelease={(height) => set({ height })}
           />

@@ -1,14 +1,13 @@
+import { DialLine } from "./DialLine";
 import { useState } from "react";
 import type { Moved } from "../api/types";
 import { editModel } from "../state/edits";
 import { release } from "../state/held";
 import { holdPlaced, moveAlike, putBack, usePlaced, type Placed } from "../state/moved";
 import { set, useStudio } from "../state/store";
-import { Amount } from "../ui/Amount";
 import { Section } from "../ui/Section";
 import { Tip } from "../ui/Tip";
 import { usePartList } from "./Parts";
-import { degrees, metres } from "./words";
 
 /** Parts of the building that stand otherwise than in its file, and copies of parts. */
 export function MovedParts() {
@@ -76,24 +75,18 @@ function Details({ of: p }: { of: Placed }) {
   const row = list.find((r) => r.name === p.of);
   const alike = list.filter((r) => r.group === row?.group).map((r) => r.name);
   const line = (
+    name: "by" | "turn_deg" | "size",
     label: string,
     value: number,
-    [min, max]: [number, number],
-    normal: number,
-    write: (v: number) => string,
     patch: (v: number) => Partial<Moved>,
   ) => (
-    <Amount
+    <DialLine
       key={label}
+      of="moved"
+      name={name}
       label={label}
       value={value}
-      min={min}
-      max={max}
-      step={write === degrees ? 1 : 0.01}
-      normal={normal}
-      logarithmic={label === "Size"}
-      anywhere={write === metres}
-      write={write}
+      anywhere={name === "by"}
       onHold={(v) => holdPlaced(p.kind, p.id, patch(v))}
       onRelease={(v) => {
         holdPlaced(p.kind, p.id, patch(v));
@@ -108,18 +101,11 @@ function Details({ of: p }: { of: Placed }) {
   };
   return (
     <div className="pl-2">
-      {line("East by", p.by[0], [-5, 5], 0, metres, by(0))}
-      {line("North by", p.by[1], [-5, 5], 0, metres, by(1))}
-      {line("Up by", p.by[2], [-3, 3], 0, metres, by(2))}
-      {line("Turned by", p.turn_deg, [-180, 180], 0, degrees, (turn_deg) => ({ turn_deg }))}
-      {line(
-        "Size",
-        p.size,
-        [0.2, 5],
-        1,
-        (v) => `${v.toFixed(2)} ×`,
-        (size) => ({ size }),
-      )}
+      {line("by", "East by", p.by[0], by(0))}
+      {line("by", "North by", p.by[1], by(1))}
+      {line("by", "Up by", p.by[2], by(2))}
+      {line("turn_deg", "Turned by", p.turn_deg, (turn_deg) => ({ turn_deg }))}
+      {line("size", "Size", p.size, (size) => ({ size }))}
       {p.kind === "part" && alike.length > 1 && (
         <button className="quiet underline" onClick={() => void moveAlike(p, alike)}>
           Move all {alike.length} of {row?.group} like it

@@ -12,13 +12,12 @@ import {
 } from "../state/plants";
 import { set, useStudio } from "../state/store";
 import { useVocabulary } from "../state/vocabulary";
-import { Amount } from "../ui/Amount";
 import { Choice } from "../ui/Choice";
 import { Row } from "../ui/Row";
 import { Section } from "../ui/Section";
 import { Tip } from "../ui/Tip";
 import { DialLine } from "./DialLine";
-import { count as number, metres } from "./words";
+import { count as number } from "./words";
 
 const TOOLS: { value: Tool; label: string }[] = [
   { value: "brush", label: "Brush" },
@@ -80,15 +79,11 @@ export function Plants() {
             onChoose={(tool) => usePlants.setState({ tool, stroke: null })}
           />
           {(hand.tool === "brush" || hand.tool === "erase") && (
-            <Amount
-              label="Reach"
+            <DialLine
+              of="stroke"
+              name="radius_m"
               value={hand.radius_m}
-              min={0.1}
-              max={15}
-              step={0.1}
               normal={hand.kind?.brush_m ?? 1}
-              logarithmic
-              write={metres}
               onHold={(radius_m) => usePlants.setState({ radius_m })}
               onRelease={(radius_m) => usePlants.setState({ radius_m })}
             />

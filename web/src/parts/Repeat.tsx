@@ -3,10 +3,12 @@ import { answer, api } from "../api/client";
 import { edit, inTurn } from "../state/edits";
 import { useStudio } from "../state/store";
 import { askSpread } from "../state/asking";
-import { Amount } from "../ui/Amount";
+import { DialLine } from "./DialLine";
 import type { Project } from "../api/types";
 import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
+
+const GRID = ["columns", "rows", "across_m", "along_m", "turn_deg"] as const;
 
 /** Linked copies in rows and columns around the first one; or each for itself. */
 export function Repeat({ id, copies }: { id: string; copies: number }) {
@@ -22,26 +24,7 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
   if (!project) return null;
   const path = { project, source: id };
   const act = (asked: () => Promise<{ data?: Project }>) => inTurn(() => answer(asked()));
-  const number = (
-    key: keyof typeof grid,
-    label: string,
-    min: number,
-    max: number,
-    step: number,
-    unit: string,
-  ) => (
-    <Amount
-      label={label}
-      value={grid[key]}
-      min={min}
-      max={max}
-      step={step}
-      normal={key === "columns" || key === "rows" ? 1 : key === "turn_deg" ? 0 : 1.5}
-      write={(v) => `${Number(v.toFixed(2))}${unit}`}
-      onHold={(v) => setGrid({ ...grid, [key]: v })}
-      onRelease={(v) => setGrid({ ...grid, [key]: v })}
-    />
-  );
+  const change = (key: keyof typeof grid) => (v: number) => setGrid({ ...grid, [key]: v });
   return (
     <div className="mt-1 border-t border-rule pt-1">
       <div className="flex items-baseline justify-between">
@@ -54,11 +37,16 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
       </div>
       {open && (
         <>
-          {number("columns", "Columns", 1, 20, 1, "")}
-          {number("rows", "Rows", 1, 20, 1, "")}
-          {number("across_m", "Across", 0.1, 10, 0.05, " m")}
-          {number("along_m", "Along", 0.1, 10, 0.05, " m")}
-          {number("turn_deg", "Turned", -90, 90, 1, "°")}
+          {GRID.map((key) => (
+            <DialLine
+              key={key}
+              of="grid"
+              name={key}
+              value={grid[key]}
+              onHold={change(key)}
+              onRelease={change(key)}
+            />
+          ))}
           <button
             className="button mt-1 w-full"
             onClick={() =>
@@ -117,15 +105,10 @@ function Spread({ id }: { id: string }) {
   };
   return (
     <div className="mt-1 border-t border-rule pt-1" role="group" aria-label="Evenly over the room">
-      <Amount
-        label="Lux wanted"
+      <DialLine
+        of="spread"
+        name="lux"
         value={wanted}
-        min={5}
-        max={3000}
-        step={10}
-        normal={300}
-        logarithmic
-        write={(v) => `${v.toFixed(0)} lx`}
         onHold={(v) => setWanted(Math.round(v))}
         onRelease={(v) => setWanted(Math.round(v))}
       />

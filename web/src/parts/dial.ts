@@ -34,3 +34,15 @@ export function scale(dial: Schemas["Dial"]): AmountKind {
     read: below ? (text) => Math.abs(number(text)) : number,
   };
 }
+
+/** A number in another unit: `by` is what one of its own is there. */
+export const times = (dial: Schemas["Dial"], by: number): Schemas["Dial"] =>
+  by === 1
+    ? dial
+    : {
+        ...dial,
+        min: dial.min * by,
+        max: dial.max * by,
+        step: dial.step * by,
+        normal: dial.normal * by,
+      };

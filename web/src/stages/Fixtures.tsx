@@ -2,6 +2,7 @@ import { Scroll } from "../ui/Scroll";
 import { Row } from "../ui/Row";
 import type { Fixture, Project, Schemas } from "../api/types";
 import { Amount } from "../ui/Amount";
+import { DialLine } from "../parts/DialLine";
 import { AmountOfLight, type PerLumen } from "../parts/AmountOfLight";
 import { CircuitOf, GroupOf } from "../parts/GroupOf";
 import { Hue } from "../parts/Hue";
@@ -97,13 +98,10 @@ function Landing() {
   const landing = useStudio((s) => s.landing);
   return (
     <>
-      <Amount
-        label="Off surface"
+      <DialLine
+        of="landing"
+        name="off_m"
         value={landing.off_m}
-        min={0}
-        max={6}
-        step={0.05}
-        normal={0}
         write={(v) => (v === 0 ? "on it" : `${v.toFixed(2)} m`)}
         read={(t) => Number.parseFloat(t) || 0}
         onHold={(off_m) => set({ landing: { ...landing, off_m } })}

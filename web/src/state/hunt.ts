@@ -1,5 +1,6 @@
 // Hunting for light: the pattern map on the chart, and aiming the sun by two clicks.
 
+import { vocabulary } from "./vocabulary";
 import { create } from "zustand";
 import type { Aim, Painted, Pattern } from "../api/types";
 import { askAim, askPattern } from "./asking";
@@ -77,11 +78,11 @@ export function takeBrush(wanted: boolean) {
   setStudio({ picking: null, placing: null, metering: false });
   const { brush } = get();
   const same = brush?.wanted === wanted;
-  set({ brush: same ? null : { wanted, radius: brush?.radius ?? USUAL_REACH }, stroke: null });
+  set({ brush: same ? null : { wanted, radius: brush?.radius ?? usualReach() }, stroke: null });
 }
 
 /** The usual reach of the brush, as a share of the width of the picture. */
-export const USUAL_REACH = 0.06;
+const usualReach = () => vocabulary().numbers.brush?.radius?.normal ?? 0.05;
 /** Strokes that are kept, and points of one. */
 const MOST_STROKES = 100;
 const MOST_POINTS = 400;

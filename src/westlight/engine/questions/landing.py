@@ -18,6 +18,7 @@ from westlight.core.transport.render import surface_under
 
 from ..live.prepared import Prepared
 from ..spec import FixtureSettings, Settings
+from ..spec.base import dial
 from .asked import Answer, Asked, Point
 from .building import TOO_NEAR_M, part_at
 
@@ -36,7 +37,7 @@ class Landing(Settings):
     x: float
     y: float
     shape: Annotated[str, Field(max_length=40)]
-    off_m: Annotated[float, Field(ge=0, le=100)]
+    off_m: float = dial(0, 0, 100, "Off surface", 0.05, "m", shown=(0, 6))
     snap: bool
     on_plan: Point | None = None
 

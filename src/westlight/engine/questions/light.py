@@ -36,6 +36,7 @@ from westlight.core.view import View
 
 from ..live.prepared import Prepared
 from ..spec import FixtureSettings, Place, Settings, Share, SkySettings, SourceSpec, SunSettings
+from ..spec.base import dial
 from ..translate import ev_of, finish_of, gain_of, source_of, view_of
 from .asked import Answer, Asked, At, Point
 from .building import Below, Picked, pick, under
@@ -60,7 +61,7 @@ class Painted(Settings):
     """A stroke in the picture where sunlight is wanted, or where none is; see `core.analysis.Brushed`."""
 
     points: Annotated[list[tuple[Share, Share]], Field(min_length=1, max_length=400)]
-    radius: Annotated[float, Field(gt=0, le=1)]
+    radius: float = dial(0.06, 0, 1, "Reach", 0.005, "%", shown=(0.01, 0.3), above=True)
     wanted: bool
 
 
@@ -152,7 +153,9 @@ class Spreading(Settings):
     """A fixture by id, and the average illuminance its room shall have."""
 
     source: str
-    lux: Annotated[float, Field(gt=0, le=1_000_000)]
+    lux: float = dial(
+        300, 0, 1_000_000, "Lux wanted", 10, "lx", shown=(5, 3000), logarithmic=True, above=True
+    )
 
 
 class Spread(Answer):

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Annotated, Literal
+from typing import Literal
 
 import numpy as np
-from pydantic import Field
 
 from westlight.core.analysis.lux_plan import LUX, PER_CENT, grid_of, light_plan
 from westlight.core.analysis.spread import Room, room_around
@@ -16,6 +15,7 @@ from westlight.core.sources import SkySource
 from westlight.core.transport.render import irradiance_at
 
 from ..spec import FixtureSettings, GlowSettings, Settings, SkySettings, SourceSpec
+from ..spec.base import dial
 from ..translate import gain_of, source_of
 from .asked import Answer, Asked, Point
 
@@ -36,7 +36,7 @@ class LightWanted(Settings):
 
     of: Kind
     at: Point
-    height_m: Annotated[float, Field(ge=0, le=10)] = 0.75
+    height_m: float = dial(0.75, 0, 10, "Over the floor", 0.05, "m", shown=(0, 2))
 
 
 class Isoline(Answer):

@@ -11,7 +11,7 @@ from westlight.core.model.cloths import CLOTHS
 from westlight.core.model.plants import PLANTS
 from westlight.core.model.tags import Tag
 
-from .base import FileId, Hex, Point, Settings, dial, listed, one_of
+from .base import FileId, Hex, Point, Settings, dial, drawn, listed, one_of
 from .kinds import GlassName, HangingName
 
 PlantName = Annotated[str, AfterValidator(one_of(PLANTS)), listed(PLANTS)]
@@ -65,13 +65,18 @@ class Addition(Settings):
     name: Annotated[str, Field(min_length=1, max_length=80)]
     kind: AdditionKind
     position: Point
-    size_m: tuple[Size, Size, Size]
-    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
-    tilt_deg: Annotated[float, Field(ge=-90, le=90)] = 0.0
+    size_m: Annotated[
+        tuple[Size, Size, Size],
+        Field(json_schema_extra=drawn("Size", 0.01, 200, 0.05, "m", 1, True)),
+    ]
+    turn_deg: float = dial(0, -360, 360, "Turned", 1, "°", shown=(-180, 180))
+    tilt_deg: float = dial(0, -90, 90, "Tilt", 1, "°", shown=(-80, 80))
     colour: Hex = "#8c8c8c"
     on: bool = True
     #: Luminance of a light card, and the picture it shows: its asset, and what it is called.
-    emission_cd_m2: Annotated[float, Field(ge=0, le=1e9)] = 0.0
+    emission_cd_m2: float = dial(
+        0, 0, 1e9, "Own light", 10, "cd/m²", shown=(1, 50_000), logarithmic=True
+    )
     picture: FileId | None = None
     picture_name: str = ""
     gone = frozenset({"picture_path"})
@@ -104,9 +109,9 @@ class AddedOpening(Settings):
 class Moved(Settings):
     """How a part stands against where its file has it; see `core.model.moved`."""
 
-    by: Point = (0.0, 0.0, 0.0)
-    turn_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
-    size: Annotated[float, Field(ge=0.01, le=100)] = 1.0
+    by: Annotated[Point, Field(json_schema_extra=drawn("Moved by", -5, 5, 0.01, "m"))] = (0, 0, 0)
+    turn_deg: float = dial(0, -360, 360, "Turned by", 1, "°", shown=(-180, 180))
+    size: float = dial(1, 0.01, 100, "Size", 0.01, "×", shown=(0.2, 5), logarithmic=True)
 
 
 class PartCopy(Moved):
@@ -122,7 +127,9 @@ class Stroke(Settings):
 
     kind: Literal["brush", "erase", "row", "one"] = "brush"
     points: Annotated[list[Point], Field(min_length=1, max_length=600)]
-    radius_m: Annotated[float, Field(gt=0, le=100)] = 1.0
+    radius_m: float = dial(
+        1, 0, 100, "Reach", 0.1, "m", shown=(0.1, 15), logarithmic=True, above=True
+    )
     on: Annotated[str, Field(max_length=200)] = ""
     normal: Point = (0.0, 0.0, 1.0)
 

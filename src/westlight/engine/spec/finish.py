@@ -2,14 +2,20 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from .base import FileId, Settings, Share, dial
+from .base import FileId, Settings, Share, dial, drawn
 
 Channel = Annotated[float, Field(ge=-1, le=4)]
+Channels = tuple[Channel, Channel, Channel]
 CurvePoints = Annotated[list[tuple[Share, Share]], Field(max_length=16)]
+
+
+def _each(label: str, low: float, high: float, normal: float) -> Any:
+    """How a number of each of three channels is drawn."""
+    return Field(json_schema_extra=drawn(label, low, high, 0.005, normal=normal))
 
 
 class GradeSettings(Settings):
@@ -24,9 +30,9 @@ class GradeSettings(Settings):
     vibrance: float = dial(0, -1, 1, "Vibrance", 0.01)
     warm_lights: float = dial(0, -1, 1, "In highlights", 0.01)
     warm_shadows: float = dial(0, -1, 1, "In shadows", 0.01)
-    slope: tuple[Channel, Channel, Channel] = (1.0, 1.0, 1.0)
-    offset: tuple[Channel, Channel, Channel] = (0.0, 0.0, 0.0)
-    power: tuple[Channel, Channel, Channel] = (1.0, 1.0, 1.0)
+    slope: Annotated[Channels, _each("Slope", 0.5, 1.5, 1)] = (1.0, 1.0, 1.0)
+    offset: Annotated[Channels, _each("Offset", -0.2, 0.2, 0)] = (0.0, 0.0, 0.0)
+    power: Annotated[Channels, _each("Power", 0.5, 2, 1)] = (1.0, 1.0, 1.0)
     toe: float = dial(0.4, 0, 1, "Toe", 0.01, "%")
     shoulder: float = dial(0.5, 0, 1, "Shoulder", 0.01, "%")
     mid: float = dial(0, -2, 2, "Middle", 0.05, "EV")

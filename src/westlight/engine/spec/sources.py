@@ -142,9 +142,11 @@ class FixtureSettings(Settings):
     width: Annotated[float, Field(gt=0, le=100)] = 0.6
     height: Annotated[float, Field(gt=0, le=100)] = 0.3
     radius: Annotated[float, Field(gt=0, le=100)] = 0.1
-    lumen: Annotated[float, Field(gt=0, le=10_000_000)] = 1000.0
+    lumen: float = dial(
+        1000, 0, 10_000_000, "Amount", 10, "lm", shown=(5, 50_000), logarithmic=True, above=True
+    )
     #: Lumen per watt that watts are counted with, and the unit the artist reads the amount in.
-    efficacy: Annotated[float, Field(gt=0, le=683)] = 90.0
+    efficacy: float = dial(90, 0, 683, "Efficacy", 1, "lm/W", shown=(5, 250), above=True)
     unit: UnitName = "lm"
     #: Sources of one group are balanced together, too.
     group: GroupName = ""
