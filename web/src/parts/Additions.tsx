@@ -9,7 +9,7 @@ import { Amount } from "../ui/Amount";
 import { DialLine } from "./DialLine";
 import { PictureShelf } from "./PictureShelf";
 import { Section } from "../ui/Section";
-import { metres } from "./words";
+import { degrees, metres } from "./words";
 import { Cheat, Tip } from "../ui/Tip";
 
 const KINDS: { kind: Addition["kind"]; label: string; hint: string }[] = [
@@ -136,7 +136,15 @@ function Details({
     label: string,
     value: number,
     patch: (v: number) => Partial<Addition>,
-  ) => <DialLine key={label} of="addition" name={name} {...number(label, value, patch)} />;
+  ) => (
+    <DialLine
+      key={label}
+      of="addition"
+      name={name}
+      {...number(label, value, patch)}
+      {...(name.endsWith("_deg") && { write: degrees })}
+    />
+  );
   /** Its slider spans what is near. */
   const place = (label: string, i: 0 | 1 | 2, reach: number) => {
     const at = a.position[i];

@@ -1,3 +1,4 @@
+import { degrees } from "./words";
 import { DialLine } from "./DialLine";
 import { useState } from "react";
 import type { Moved } from "../api/types";
@@ -87,6 +88,7 @@ function Details({ of: p }: { of: Placed }) {
       label={label}
       value={value}
       anywhere={name === "by"}
+      {...(name === "turn_deg" && { write: degrees })}
       onHold={(v) => holdPlaced(p.kind, p.id, patch(v))}
       onRelease={(v) => {
         holdPlaced(p.kind, p.id, patch(v));
