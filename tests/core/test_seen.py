@@ -51,6 +51,40 @@ def test_what_is_seen_is_the_source_itself_and_the_sun() -> None:
     assert (lux(film.contribution("lamp"))[~body] > 0).mean() > 0.3
 
 
+@pytest.mark.parametrize(
+    ("material", "behind"),
+    [
+        (core.Material(0.5), False),
+        (core.Material(0.5, coat=1.0, coat_roughness=0.1), False),
+        (core.Material(0.5, coat=0.5, coat_roughness=0.4), False),
+        (core.Material(0.5, translucency=0.5, through=0.5), False),
+        (core.Material(0.5, translucency=0.5, through=0.5), True),
+        (core.Material(0.5, coat=0.7, translucency=0.5, through=0.5), True),
+    ],
+)
+def test_the_sun_on_what_is_made_of_layers_is_seen_without_noise(
+    material: core.Material, behind: bool
+) -> None:
+    """Varnish and cloth are asked as a whole: what is seen is not denoised. As much light comes so as by other ways."""
+
+    def picture(seed: int, samples: int) -> tuple[np.ndarray, np.ndarray]:
+        scene = core.Scene()
+        quad(scene, 40, material)
+        scene.add_source(Sun("sun", 130, 40))
+        view = core.View((0, -3, -2 if behind else 2), (0, 0, 0), 60, 32, 24)
+        film = core.render(scene, view, samples=samples, bounces=0, seed=seed)
+        return lux(film.seen), lux(film.beauty)
+
+    (one, _), (other, _) = picture(1, 1), picture(2, 1)
+    assert one.mean() > 100
+    assert np.abs(one - other).mean() / one.mean() < 0.01
+    seen, whole = picture(3, 64)
+    # The rest is what a ray drawn by a gloss finds of the sun's disc.
+    assert np.all(whole >= seen * 0.999)
+    assert seen.mean() == pytest.approx(whole.mean(), rel=0.02)
+    assert one.mean() == pytest.approx(seen.mean(), rel=0.01)
+
+
 def test_open_sky_is_scattered_by_nothing() -> None:
     """Evenly scattered light has at most the share of a pixel that surfaces cover, also where a pane mirrors some."""
     film = core.render(_scene(), VIEW, samples=32, bounces=2, seed=3)

@@ -210,10 +210,10 @@ def _smooth_at(S, place, way, draw, depth, calm):
     f = S.material_floats[place.hit.material]
     kept = place.kept
     if f[L.M_COAT] > ZERO:
-        normal, coated, k = layer_taken(S, f, draw, depth, viewer, look.normal, look.normal)
+        coated, k = layer_taken(S, f, draw, depth, viewer, look.normal)
         kept = dimmed(kept, k)
         if coated:
-            look = Look(normal, WHITE, f[L.M_COAT_ROUGH], ONE)
+            look = Look(look.normal, WHITE, f[L.M_COAT_ROUGH], ONE)
     roughness = max(look.roughness, calm)
     axes = frame(look.normal)
     out = in_frame(axes, viewer)

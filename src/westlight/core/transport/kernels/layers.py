@@ -61,15 +61,15 @@ def facet(frost, normal, way, u, v):
 
 
 @njit(**PIECE)
-def layer_taken(S, f, draw, depth, viewer, normal, smooth):
-    """Whether a path goes on by the coat of a material row or by what lies below: normal there (the coat
-    has the ``smooth`` one), the choice, and the weight of the path."""
+def layer_taken(S, f, draw, depth, viewer, smooth):
+    """Whether a path goes on by the coat of a material row, whose normal is the ``smooth`` one, or by what lies
+    below: the choice, and the weight of the path."""
     share = coat_share(f, max(dot(viewer, smooth), np.float32(1e-3)), S.energy)
     chance = max(share, COAT_CHANCE)
     u, _ = drawn(draw, 4004 + depth * 4096)
     if u >= chance:
-        return normal, False, (ONE - share) / (ONE - chance)
-    return smooth, True, share / chance
+        return False, (ONE - share) / (ONE - chance)
+    return True, share / chance
 
 
 @njit(**PIECE)
@@ -83,6 +83,13 @@ def weave_taken(f, u):
 
 
 @njit(**PIECE)
+def let_through(S, look, viewer):
+    """Share of light that gets into a sheet of a ``look``: what its gloss mirrors does not."""
+    cosine = max(dot(viewer, look.normal), ZERO)
+    return (ONE - look.metallic) * (ONE - gloss_taken(look.roughness, cosine, S.energy))
+
+
+@njit(**PIECE)
 def side_taken(S, draw, depth, look, through, viewer):
     """Whether a path goes on from the far side of a translucent sheet, which scatters ``through`` it
     and the colour of its ``look`` back: the choice, and the weight of the path.
@@ -90,9 +97,7 @@ def side_taken(S, draw, depth, look, through, viewer):
     A Lambertian sheet seen from one side and lit from the other is, to the path, a matte surface of
     that other side: nothing of what follows needs to know of it.
     """
-    # What the gloss of this side mirrors does not get in.
-    cosine = max(dot(viewer, look.normal), ZERO)
-    k = (ONE - look.metallic) * (ONE - gloss_taken(look.roughness, cosine, S.energy))
+    k = let_through(S, look, viewer)
     beyond, back = brightness(through) * k, brightness(look.colour)
     if beyond <= ZERO:
         return False, ONE

@@ -60,6 +60,9 @@ class Lit(NamedTuple):
 UNLIT = Lit(UP, INFINITE, ZERO, BLACK, np.int64(MET))
 
 
+ALL, SUNS, NO_SUNS = range(3)
+
+
 class Asked(NamedTuple):
     """How a place asks its sources."""
 
@@ -67,7 +70,7 @@ class Asked(NamedTuple):
     weighed: Any  #: a ray drawn by the surface follows, and finds light as well
     part: Any  #: share of the sun that is this path's: the rest is that of glances
     shared: Any  #: whether it is shared so
-    glance: Any  #: only suns are asked
+    which: Any  #: which sources are asked: ALL, SUNS or NO_SUNS
 
 
 @njit(**PIECE)
@@ -303,7 +306,7 @@ def light_vertex(path, air, vertex, found, asked, goes):
     for a in range(path.active.shape[0]):
         s = np.int64(path.active[a])
         kind = S.source_ints[s, L.S_KIND]
-        if asked.glance and kind != L.SOURCE_SUN:
+        if asked.which == (NO_SUNS if kind == L.SOURCE_SUN else SUNS):
             continue
         rays = SKY_RAYS if kind == L.SOURCE_SKY and asked.depth == 0 else 1
         for nth in range(rays):

@@ -15,13 +15,14 @@ straight and tint what goes through, so they need no vertex of their own. A path
             ├── pane ─────► pane_met ──► straight on; what it mirrors is put aside and followed now and then
             ├── glass ────► glass_met ─► a new leg, refracted or mirrored
             ├── weave ────► woven_met ─► straight on between its threads, or
-            └─────────────► surface_met    its look, coat, far side
+            └─────────────► surface_met    its look, what it is made of
                                │           │
                                ▼           ▼
                             vertex_of ──► add_kept         where the light cache knows enough: end
                                │
                                ▼
-                            light_vertex, patch_vertex, glint_vertex   light sent from sources
+                            light_vertex, patch_vertex, glint_vertex   light sent from sources; to what the camera sees
+                               │                                       the sun by every layer of it
                                │
                                ▼
                             bounced ───► a new leg, or the end by Russian roulette
@@ -39,8 +40,18 @@ from .glints import glint_vertex, left_to_chance, looks_for_glints
 from .guide import Owed, met_light, met_matte, met_mirror
 from .hit import lifted, shading_normal
 from .kept import add_kept
-from .layers import layer_taken, side_taken
-from .light import DELTA, Asked, escape, light_vertex, meet_emitter, patch_vertex
+from .layers import coat_share, layer_taken, let_through, side_taken
+from .light import (
+    ALL,
+    DELTA,
+    NO_SUNS,
+    SUNS,
+    Asked,
+    escape,
+    light_vertex,
+    meet_emitter,
+    patch_vertex,
+)
 from .look import Look, surface_at, through_at
 from .meets import (
     ROULETTE_FROM,
@@ -78,6 +89,7 @@ from .numbers import (
     opposite,
     rgb,
     times,
+    total,
     vec,
 )
 from .patches import LEAST_ROUGH, looks_for_patches
@@ -118,6 +130,8 @@ ROUGH_AT_ONCE = np.float32(0.7)
 _NEAR = np.float32(1e-8)
 #: Metal up to this rough is a mirror: its guide is what it shows.
 MIRROR_ROUGH = np.float32(0.04)
+#: No row of a table.
+NO_ROW = np.int64(-1)
 #: Chance, at least, that the light mirrored by the panes before the camera is followed.
 MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
@@ -153,6 +167,9 @@ class Place(NamedTuple):
     coated: Any  #: it is the coat
     beyond: Any  #: it is the far side of a sheet
     solid: Any  #: patches of sun and glints are looked for on it
+    through: Rgb  #: light of the other side that it scatters through; black once a side was chosen
+    coat: Any  #: row of a varnished material; −1: none, or it was chosen whether that sends the light on
+    plain: Vec  #: its normal without relief, which varnish has
 
 
 #: How a path may go on from what is no place that sends light on.
@@ -166,7 +183,20 @@ def _kept_place(first):
     look = Look(
         vec(first, L.F_NORMAL), rgb(first, L.F_RED), first[L.F_ROUGHNESS], first[L.F_METALLIC]
     )
-    place = Place(at, at, vec(first, L.F_FACE), vec(first, L.F_VIEWER), look, NO, NO, NO, YES)
+    place = Place(
+        at,
+        at,
+        vec(first, L.F_FACE),
+        vec(first, L.F_VIEWER),
+        look,
+        NO,
+        NO,
+        NO,
+        YES,
+        BLACK,
+        NO_ROW,
+        look.normal,
+    )
     return place, rgb(first, L.F_KEPT)
 
 
@@ -210,7 +240,7 @@ def lamp_met(path, leg, left, goes, sight, owed):
     at = along(leg.start, leg.way, rays.record[L.X_FAR])
     body = e[L.E_BODY]
     look = Look(face, Rgb(body, body, body), ONE, ZERO)
-    return Place(at, at, face, viewer, look, NO, NO, NO, NO), owed
+    return Place(at, at, face, viewer, look, NO, NO, NO, NO, BLACK, NO_ROW, face), owed
 
 
 @njit(**PIECE)
@@ -251,24 +281,60 @@ def surface_met(path, leg, left, hit, at, goes, sight, owed, depth):
     if f[L.M_TRANSLUCENT] > ZERO:
         through = through_at(S, hit, sharp)
     owed = _told(path, owed, look, through, sight, leg.travelled)
-    coated = beyond = NO
-    if f[L.M_COAT] > ZERO and depth <= path.bounces:
-        # The varnish does not follow the relief below it.
-        smooth_normal = plain if depth == 0 else look.normal
-        normal, coated, k = layer_taken(S, f, path.draw, depth, viewer, look.normal, smooth_normal)
-        weight = dimmed(weight, k)
-        look = Look(normal, look.colour, look.roughness, look.metallic)
-        if coated:
-            look = Look(normal, WHITE, f[L.M_COAT_ROUGH], ONE)
-    if f[L.M_TRANSLUCENT] > ZERO and depth <= path.bounces and not coated:
-        beyond, k = side_taken(S, path.draw, depth, look, through, viewer)
-        weight = dimmed(weight, k)
-        if beyond:
-            viewer, face = mirror(viewer, face), opposite(face)
-            look = Look(opposite(look.normal), through, ONE, ZERO)
-            lift, smooth = at, False
+    coat = NO_ROW
+    if depth > path.bounces:
+        through = BLACK
+    elif f[L.M_COAT] > ZERO:
+        coat = np.int64(hit.material)
+    # The varnish does not follow the relief below it.
+    smooth_normal = plain if depth == 0 else look.normal
     solid = S.material_ints[hit.material, L.M_KIND] != L.KIND_WOVEN
-    return Place(at, lift, face, viewer, look, smooth, coated, beyond, solid), weight, owed
+    place = Place(at, lift, face, viewer, look, smooth, NO, NO, solid, through, coat, smooth_normal)
+    return place, weight, owed
+
+
+@njit(**PIECE)
+def _varnish(S, place):
+    """The coat over a place."""
+    rough = S.material_floats[place.coat, L.M_COAT_ROUGH]
+    return Place(
+        place.at, place.lift, place.face, place.viewer, Look(place.plain, WHITE, rough, ONE),
+        place.smooth, YES, NO, place.solid, BLACK, NO_ROW, place.plain,
+    )  # fmt: skip
+
+
+@njit(**PIECE)
+def _below(place):
+    """A place without the coat over it."""
+    return Place(
+        place.at, place.lift, place.face, place.viewer, place.look, place.smooth, NO, NO, place.solid,
+        place.through, NO_ROW, place.plain,
+    )  # fmt: skip
+
+
+@njit(**PIECE)
+def _beyond(place):
+    """The far side of a sheet."""
+    look = Look(opposite(place.look.normal), place.through, ONE, ZERO)
+    viewer = mirror(place.viewer, place.face)
+    return Place(
+        place.at, place.at, opposite(place.face), viewer, look, NO, NO, YES, place.solid, BLACK, NO_ROW,
+        look.normal,
+    )  # fmt: skip
+
+
+@njit(**PIECE)
+def _chosen(path, place, weight, depth):
+    """What of a place a path goes on from, its coat, what lies below or its far side, and the weight there."""
+    S = path.rays.S
+    if place.coat >= 0:
+        f = S.material_floats[place.coat]
+        coated, k = layer_taken(S, f, path.draw, depth, place.viewer, place.plain)
+        place, weight = _varnish(S, place) if coated else _below(place), dimmed(weight, k)
+    if total(place.through) > ZERO:
+        beyond, k = side_taken(S, path.draw, depth, place.look, place.through, place.viewer)
+        place, weight = _beyond(place) if beyond else place, dimmed(weight, k)
+    return place, weight
 
 
 @njit(**PIECE)
@@ -320,6 +386,49 @@ def _needs_ray(path, lobes, depth):
     """Whether a ray drawn by the surface follows: not from a last place that is rough enough."""
     enough = ROUGH_ENOUGH if depth > 0 else ROUGH_AT_ONCE
     return not (depth == path.bounces and (lobes.chance == ZERO or lobes.roughness > enough))
+
+
+@njit(**PIECE)
+def _part_of(path, place, n):
+    """What lies below the coat of a place (1), its far side (2) or its coat (3), and the share of light each has."""
+    S, coat = path.rays.S, ZERO
+    if place.coat >= 0:
+        f = S.material_floats[place.coat]
+        coat = coat_share(f, max(dot(place.viewer, place.plain), np.float32(1e-3)), S.energy)
+    if n == 3:
+        return (_varnish(S, place) if place.coat >= 0 else place), coat
+    below = _below(place)
+    if n == 1:
+        return below, ONE - coat
+    if total(place.through) > ZERO:
+        return _beyond(below), (ONE - coat) * let_through(S, place.look, place.viewer)
+    return below, ZERO
+
+
+@njit(**PIECE)
+def _lit(path, air, place, vertex, weight, leg, found, sight, goes, depth):
+    """Ask all sources for light at a vertex, which stands for a place with its weight.
+
+    What is seen is not denoised, so there is to be no noise in it: all that a place is made of is asked for the sun,
+    whichever the path goes on from.
+    """
+    apart = sight.shared and (place.coat >= 0 or total(place.through) > ZERO)
+    begin = 1 if apart and sight.glance else 0
+    for n in range(begin, 4 if apart else 1):
+        at = vertex
+        if n > 0:
+            side, share = _part_of(path, place, n)
+            if share <= ZERO:
+                continue
+            at = vertex_of(path, side, dimmed(weight, share), leg.outside, depth)
+        which = np.int64(ALL)
+        if sight.glance or n > 0:
+            which = np.int64(SUNS)
+        elif apart:
+            which = np.int64(NO_SUNS)
+        weighed = _needs_ray(path, at.lobes, depth)
+        asked = Asked(depth, weighed, sight.part, sight.shared, which)
+        light_vertex(path, air, at, found, asked, goes)
 
 
 @njit(**PIECE)
@@ -377,6 +486,8 @@ def bounced(path, vertex, leg, sight, owed, depth):
 def _at_place(path, air, place, weight, leg, left, sight, owed, depth):
     """Gather light at a place and go on from there: whether the path does, by which leg, which place that leaves,
     how its light would have been found, how what is met counts, and what is owed the guide."""
+    seen, whole = place, weight
+    place, weight = _chosen(path, place, weight, depth)
     vertex = vertex_of(path, place, weight, leg.outside, depth)
     lobes = vertex.lobes
     if depth == 0 and not sight.again:
@@ -388,10 +499,8 @@ def _at_place(path, air, place, weight, leg, left, sight, owed, depth):
         add_kept(path, row, goes, weight, lobes)
         return NO, leg, left, UNFOUND, sight, owed
     found = _found(path, place, vertex, leg, left)
-    weighed = _needs_ray(path, lobes, depth)
-    asked = Asked(depth, weighed, sight.part, sight.shared, sight.glance)
-    light_vertex(path, air, vertex, found, asked, goes)
-    if sight.glance or not weighed:
+    _lit(path, air, seen, vertex, whole, leg, found, sight, goes, depth)
+    if sight.glance or not _needs_ray(path, lobes, depth):
         return NO, leg, left, found, sight, owed
     patched, glinting = _thrown(path, air, vertex, goes, depth)
     goes_on, leg, blurred, sight, owed = bounced(path, vertex, leg, _alone(sight), owed, depth)
