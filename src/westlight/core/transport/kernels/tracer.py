@@ -40,7 +40,7 @@ from .glints import glint_vertex, left_to_chance, looks_for_glints
 from .guide import Owed, met_light, met_matte, met_mirror
 from .hit import lifted, shading_normal
 from .kept import add_kept
-from .layers import coat_share, layer_taken, let_through, side_taken
+from .layers import layer_taken, let_through, side_taken
 from .light import (
     ALL,
     DELTA,
@@ -121,7 +121,7 @@ from .records import (
     resown,
     weighted,
 )
-from .surface import LEAST_LOBE, evaluate, mirrored_share, prepare, sample
+from .surface import LEAST_LOBE, coat_share, evaluate, mirrored_share, prepare, sample
 
 # Above this roughness the last vertex needs no surface-sampled ray: light sampling alone is calm.
 ROUGH_ENOUGH = np.float32(0.3)
