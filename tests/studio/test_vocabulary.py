@@ -117,13 +117,17 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
     needed = {"of": "part", "what": "pot"} if group == "parts" else {}
     plain = kind.model_validate(needed)
     numbers = {n for n, f in kind.model_fields.items() if f.annotation in (int, float)}
-    assert set(told) == numbers
+    # Slope, offset and power have a number for each channel.
+    triples = {"slope", "offset", "power"} if group == "grade" else set()
+    assert set(told) == numbers | triples
     for name, drawn in told.items():
         assert drawn["min"] <= drawn["normal"] <= drawn["max"]
         assert 0 < drawn["step"] < drawn["max"] - drawn["min"]
-        assert getattr(plain, name) == drawn["normal"]
-        assert type(getattr(plain, name)) is kind.model_fields[name].annotation
-        for value in (drawn["min"], drawn["max"]):
+        each = 3 if name in triples else 1
+        assert getattr(plain, name) == ((drawn["normal"],) * 3 if each == 3 else drawn["normal"])
+        assert each == 3 or type(getattr(plain, name)) is kind.model_fields[name].annotation
+        for end in (drawn["min"], drawn["max"]):
+            value = (end,) * 3 if each == 3 else end
             assert getattr(kind.model_validate({**needed, name: value}), name) == value
     assert len({d["label"] for d in told.values()}) == len(told)
 
@@ -135,6 +139,14 @@ NEEDED: dict[str, dict[str, Any]] = {
     "copy": {"name": "a"},
     "order": {"look": "a", "view": "b"},
     "series": {"over": "hours", "first": 480, "last": 1200},
+    "stroke": {"points": [(0, 0, 0)]},
+    "addition": {
+        "id": "a", "name": "a", "kind": "block", "position": (0, 0, 0), "size_m": (1, 1, 1),
+    },
+    "landing": {"x": 0.5, "y": 0.5, "shape": "disc", "snap": True},
+    "spread": {"source": "a"},
+    "brush": {"points": [(0.5, 0.5)], "wanted": True},
+    "light_plan": {"of": "daylight factor", "at": (0, 0, 0)},
     "opening": {"name": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1},
     "dress": {
         "opening": "a", "position": (0, 0, 1), "inward": (1, 0, 0), "width": 1, "height": 1,
@@ -159,7 +171,7 @@ def test_sliders_of_a_look_stay_within_what_settings_take(group: str) -> None:
         unset = getattr(kind.model_validate(needed), name)
 
         def as_kept(value: float, like: object = unset) -> object:
-            return (value, value) if isinstance(like, tuple) else value
+            return (value,) * len(like) if isinstance(like, tuple) else value
 
         assert unset in (as_kept(drawn["normal"]), None)
         for value in (drawn["min"], drawn["max"]):
