@@ -202,6 +202,15 @@ def test_a_quick_hand_on_a_level_gets_half_the_size_and_sharpness_when_it_rests(
     bench.finish()
     assert np.abs(quick - bench.pixels().reshape(90, 2, 160, 2, 3).mean(axis=(1, 3))).mean() < 2
     assert word(3.0).shape == (180, 320, 3)
+    assert word(2.0).shape == (90, 160, 3)
+    assert bench.live.drawing().picture.shape == (180, 320, 3), "what is kept or read is whole"
+    # A paused picture comes to rest sharp as well.
+    word(1.0)
+    bench.live.apply(spec(room, width_px=320, level=2.0, paused=True))
+    bench.live._mixed_until = session.time.monotonic() + 0.05
+    bench.finish()
+    assert bench.frames()[-1]["settled"]
+    assert bench.pixels().shape == (180, 320, 3)
 
 
 def test_a_change_taken_back_finds_its_films(room: Path) -> None:

@@ -121,13 +121,16 @@ def test_sliders_of_the_finish_stay_within_what_settings_take(group: str) -> Non
     triples = {"slope", "offset", "power"} if group == "grade" else set()
     assert set(told) == numbers | triples
     for name, drawn in told.items():
+
+        def as_kept(value: float, name: str = name) -> object:
+            return (value,) * 3 if name in triples else value
+
         assert drawn["min"] <= drawn["normal"] <= drawn["max"]
         assert 0 < drawn["step"] < drawn["max"] - drawn["min"]
-        each = 3 if name in triples else 1
-        assert getattr(plain, name) == ((drawn["normal"],) * 3 if each == 3 else drawn["normal"])
-        assert each == 3 or type(getattr(plain, name)) is kind.model_fields[name].annotation
-        for end in (drawn["min"], drawn["max"]):
-            value = (end,) * 3 if each == 3 else end
+        assert getattr(plain, name) == as_kept(drawn["normal"])
+        if name in numbers:
+            assert type(getattr(plain, name)) is kind.model_fields[name].annotation
+        for value in (as_kept(drawn["min"]), as_kept(drawn["max"])):
             assert getattr(kind.model_validate({**needed, name: value}), name) == value
     assert len({d["label"] for d in told.values()}) == len(told)
 

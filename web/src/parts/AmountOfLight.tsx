@@ -1,9 +1,9 @@
-import { DialLine } from "./DialLine";
 import { useVocabulary } from "../state/vocabulary";
 import { Row } from "../ui/Row";
 import type { Fixture, Project } from "../api/types";
 import { amount } from "./words";
 import { Select } from "../ui/Select";
+import { DialLine } from "./DialLine";
 
 export type PerLumen = NonNullable<Project["sources"][number]["per_lumen"]>;
 type Unit = Fixture["unit"];

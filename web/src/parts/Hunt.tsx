@@ -1,4 +1,3 @@
-import { DialLine } from "./DialLine";
 import { useEffect } from "react";
 import { beginAim, hunt, set, stopHunting, takeBrush, useHunt, type Score } from "../state/hunt";
 import { editLook } from "../state/edits";
@@ -8,6 +7,7 @@ import { Section } from "../ui/Section";
 import { clock, date } from "./words";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
+import { DialLine } from "./DialLine";
 
 const SCORES: Record<Score, string> = {
   contrast: "Light against dark",

@@ -1,4 +1,3 @@
-import { DialLine } from "./DialLine";
 import { useQuery } from "@tanstack/react-query";
 import { ask } from "../state/asking";
 import { set, useLightPlan, type LightKind, type LightOnPlan } from "../state/lightPlan";
@@ -7,6 +6,7 @@ import { set as setStudio, useStudio } from "../state/store";
 import { Select } from "../ui/Select";
 import { type Lie, path } from "./SheetMarks";
 import { lux } from "./words";
+import { DialLine } from "./DialLine";
 
 const KINDS: { value: LightKind | ""; label: string }[] = [
   { value: "", label: "No light on the plan" },

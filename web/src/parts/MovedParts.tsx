@@ -1,5 +1,3 @@
-import { degrees } from "./words";
-import { DialLine } from "./DialLine";
 import { useState } from "react";
 import type { Moved } from "../api/types";
 import { editModel } from "../state/edits";
@@ -9,6 +7,8 @@ import { set, useStudio } from "../state/store";
 import { Section } from "../ui/Section";
 import { Tip } from "../ui/Tip";
 import { usePartList } from "./Parts";
+import { DialLine } from "./DialLine";
+import { degrees } from "./words";
 
 /** Parts of the building that stand otherwise than in its file, and copies of parts. */
 export function MovedParts() {

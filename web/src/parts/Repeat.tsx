@@ -7,6 +7,7 @@ import { DialLine } from "./DialLine";
 import type { Project } from "../api/types";
 import { useChange } from "../state/queries";
 import { Tip } from "../ui/Tip";
+import { degrees } from "./words";
 
 const GRID = ["columns", "rows", "across_m", "along_m", "turn_deg"] as const;
 
@@ -43,6 +44,7 @@ export function Repeat({ id, copies }: { id: string; copies: number }) {
               of="grid"
               name={key}
               value={grid[key]}
+              {...(key === "turn_deg" && { write: degrees })}
               onHold={change(key)}
               onRelease={change(key)}
             />

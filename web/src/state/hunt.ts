@@ -1,10 +1,10 @@
 // Hunting for light: the pattern map on the chart, and aiming the sun by two clicks.
 
-import { vocabulary } from "./vocabulary";
 import { create } from "zustand";
 import type { Aim, Painted, Pattern } from "../api/types";
 import { askAim, askPattern } from "./asking";
 import { get as studio, set as setStudio } from "./store";
+import { vocabulary } from "./vocabulary";
 
 export type Score = Exclude<keyof Pattern, "azimuth_deg" | "elevation_deg" | "real">;
 
@@ -82,7 +82,7 @@ export function takeBrush(wanted: boolean) {
 }
 
 /** The usual reach of the brush, as a share of the width of the picture. */
-const usualReach = () => vocabulary().numbers.brush?.radius?.normal ?? 0.05;
+const usualReach = () => vocabulary().numbers.brush?.radius?.normal ?? 0.06;
 /** Strokes that are kept, and points of one. */
 const MOST_STROKES = 100;
 const MOST_POINTS = 400;

@@ -1,15 +1,14 @@
-"""Enlarging what was made at fewer pixels, in bands on all threads: it is done for every frame under a hand."""
+"""What is done to a whole picture for every frame under a hand, by kernels in bands: enlarging what was made at fewer pixels, and
+darkening."""
 
 from __future__ import annotations
-
-from collections.abc import Callable
 
 import numpy as np
 import numpy.typing as npt
 from numba import njit
 from PIL import Image
 
-from ..transport.threads import run_in_threads, thread_count
+from ..transport.threads import in_pieces
 
 F4 = npt.NDArray[np.float32]
 #: Rows of a band.
@@ -64,16 +63,6 @@ def _darken_rows(out, picture, openness, diffuse, amount, white, row0, row1):  #
                 out[y, x, c] = picture[y, x, c] * k
 
 
-def _in_bands(rows: int, piece: Callable[[int, int], None]) -> None:
-    starts = iter(range(0, rows, _BAND))
-
-    def work() -> None:
-        for row in starts:
-            piece(row, min(row + _BAND, rows))
-
-    run_in_threads(work, thread_count())
-
-
 def _plain(picture: F4) -> F4:
     return np.ascontiguousarray(picture, np.float32)
 
@@ -94,7 +83,7 @@ def _resized(plane: F4, height: int, width: int) -> F4:
 
 
 def laid_over(picture: F4, kept: float, small: F4) -> F4:
-    """``kept`` times a picture (h, w, 3), with one no larger enlarged and added."""
+    """``kept`` (0…1) times a picture (h, w, 3), with one no larger enlarged and added, in their common unit."""
     return _over(_plain(picture), kept, small, picture.shape[:2])
 
 
@@ -105,7 +94,11 @@ def _over(picture: F4, kept: float, small: F4, size: tuple[int, ...]) -> F4:
     left = across.astype(np.int32)
     share = (across - left).astype(np.float32)
     light, k = _plain(small), np.float32(kept)
-    _in_bands(size[0], lambda a, b: _scale_rows(out, light, left, share, k, picture, a, b))
+
+    def rows(row0: int, row1: int) -> None:
+        _scale_rows(out, light, left, share, k, picture, row0, row1)
+
+    in_pieces(size[0], _BAND, lambda: rows)
     return out
 
 
@@ -115,12 +108,12 @@ def darkened(picture: F4, openness: F4, amount: float, white: float, diffuse: F4
     Only ``diffuse`` (h, w), if it is given, of the light is darkened so.
     """
     out = np.empty(picture.shape, np.float32)
-    light, seen, most, full = (
-        _plain(picture),
-        _plain(openness),
-        np.float32(amount),
-        np.float32(white),
-    )
+    light, seen = _plain(picture), _plain(openness)
     even = np.empty((0, 0), np.float32) if diffuse is None else _plain(diffuse)
-    _in_bands(len(out), lambda a, b: _darken_rows(out, light, seen, even, most, full, a, b))
+    most, full = np.float32(amount), np.float32(white)
+
+    def rows(row0: int, row1: int) -> None:
+        _darken_rows(out, light, seen, even, most, full, row0, row1)
+
+    in_pieces(len(out), _BAND, lambda: rows)
     return out

@@ -175,7 +175,11 @@ class Session:
         if not self._alone and not p.spec.raw_share:
             self.noise.begin(p, self.pictures, lambda: self._mixed().picture, self._shower)
         if p.spec.paused:
-            return self._finish_quietly()
+            if not self._quick:
+                return self._finish_quietly()
+            # Not before the hand rests: the last picture is a sharp one.
+            time.sleep(_BLINK_S)
+            return True
         now = time.monotonic()
         if self._prints_dirty and not moving and now - self._prints_at > PRINTS_EVERY_S:
             # Of sources whose levels are on the move only theirs; the rest when the hand rests.
@@ -225,12 +229,12 @@ class Session:
             calm_enough(self.noise.of(self.prepared), self.prepared.spec),
         )  # fmt: skip
 
-    def drawing(self, settled: bool = False) -> Drawing:
-        """The present picture with everything that is known of it."""
+    def drawing(self, settled: bool = False, quickly: bool = False) -> Drawing:
+        """The present picture with everything that is known of it; ``quickly``: for a hand it may be half as large."""
         p = self.prepared
         # Whatever is read in the picture is read at full size.
-        halved = self._quick and p.spec.reading == "plain" and not (p.spec.find or p.spec.raw_share)
-        made = self._mixed(halved)
+        as_it_is = p.spec.reading == "plain" and not (p.spec.find or p.spec.raw_share)
+        made = self._mixed(quickly and self._quick and as_it_is)
         return Drawing(
             p, self.pictures, self.hand, made.picture, made.scale, self.mixer.exposure(p),
             self.surveyed.of(p), self.noise.of(p), settled, made.halved,
@@ -318,7 +322,7 @@ class Session:
         if self.prepared.assembled is not None and not self._has_light():
             return
         begun = time.perf_counter()
-        d = self.drawing(settled)
+        d = self.drawing(settled, quickly=True)
         shown = read(d)
         body = encoded(shown, settled)
         took_s = time.perf_counter() - begun
@@ -346,7 +350,7 @@ class Session:
             if not any(self.pictures.best(p, s, self.hand.moved) for s in p.spec.sources):
                 return
         if p.assembled is not None:
-            for head, body in prints(self.drawing(), only):
+            for head, body in prints(self.drawing(quickly=True), only):
                 self._send(head, body)
 
     def _say(self, text: str) -> None:
