@@ -18,7 +18,7 @@ from PIL import Image
 from westlight import core
 from westlight.core.errors import ModelError
 from westlight.core.model import Material, Mesh, Model, Part, up_towards
-from westlight.core.model.gltf import MAX_TEXTURE_PX
+from westlight.core.model.packed import MAX_TEXTURE_PX
 from westlight.core.model.parts import UPRIGHT
 from westlight.core.model.write import write_glb
 from westlight.engine.readers import unpacked

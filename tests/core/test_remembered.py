@@ -9,7 +9,7 @@ import pytest
 
 from westlight import core
 from westlight.core import remembered as module
-from westlight.core.remembered import key_of, nothing_remembered, remembered
+from westlight.core.remembered import key_of, mapped, nothing_remembered, remembered
 
 from .shapes import box
 
@@ -121,3 +121,26 @@ def test_nothing_is_remembered_for_a_while(tmp_path: Path, monkeypatch: pytest.M
     with nothing_remembered():
         assert remembered("x", "key", make)["a"] == 2
     assert remembered("x", "key", make)["a"] == 1
+
+
+def test_a_large_array_is_read_where_it_lies(folder: Path) -> None:
+    """Found again without being made; what one reader writes into it nobody else sees; damage costs time only."""
+    made = []
+
+    def make() -> np.ndarray:
+        made.append(1)
+        return np.arange(1000, dtype=np.uint8).reshape(250, 4)
+
+    first = mapped("x", "k", make)
+    first[0] = 7
+    again = mapped("x", "k", make)
+    assert len(made) == 1
+    assert again.flags.writeable
+    np.testing.assert_array_equal(again, np.arange(1000).astype(np.uint8).reshape(250, 4))
+    file = next(folder.glob("*.npy"))
+    file.write_bytes(file.read_bytes()[:-9])
+    assert mapped("x", "k", make).shape == (250, 4)
+    assert len(made) == 2
+    with nothing_remembered():
+        mapped("x", "k", make)
+    assert len(made) == 3

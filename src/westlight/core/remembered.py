@@ -20,7 +20,7 @@ import numpy.typing as npt
 _VARIABLE = "WESTLIGHT_REMEMBERED"
 Arrays = Mapping[str, npt.NDArray[np.generic]]
 #: Bytes that are kept; what was used least recently goes first.
-MOST_BYTES = 500_000_000
+MOST_BYTES = 1_500_000_000
 
 
 def folder() -> Path | None:
@@ -79,9 +79,41 @@ def remembered(what: str, key: str, make: Callable[[], Arrays]) -> Arrays:
     return arrays
 
 
+def mapped(
+    what: str, key: str, make: Callable[[], npt.NDArray[np.generic]]
+) -> npt.NDArray[np.generic]:
+    """One large array of a key, read from disk as far as it is looked at, or made and written there.
+
+    Processes that read the same file share its memory; what one of them writes into the array stays with it.
+    """
+    place = folder()
+    if place is None:
+        return make()
+    file = place / f"{what}-{key}.npy"
+    with contextlib.suppress(OSError, ValueError, EOFError):
+        return _opened(file)
+    made = make()
+    with contextlib.suppress(OSError, ValueError):
+        place.mkdir(parents=True, exist_ok=True)
+        with tempfile.NamedTemporaryFile(dir=place, suffix=".part", delete=False) as out:
+            np.save(out, made)
+        Path(out.name).replace(file)
+        _prune(place)
+        return _opened(file)
+    return made
+
+
+def _opened(file: Path) -> npt.NDArray[np.generic]:
+    # Copy on write: compiled kernels take no array that cannot be written.
+    found = np.asarray(np.load(file, mmap_mode="c", allow_pickle=False))
+    os.utime(file)
+    return found
+
+
 def _prune(place: Path) -> None:
     """Let go of what was used least recently."""
-    files = sorted(place.glob("*.npz"), key=lambda f: f.stat().st_mtime, reverse=True)
+    found = [f for f in place.iterdir() if f.suffix in (".npz", ".npy")]
+    files = sorted(found, key=lambda f: f.stat().st_mtime, reverse=True)
     total = 0
     for file in files:
         total += file.stat().st_size

@@ -140,7 +140,7 @@ def hex_of(rgb: tuple[float, float, float]) -> str:
 
 @lru_cache(maxsize=2)
 def _model(file: Path, up: str, scale: float) -> Model:
-    return scaled(core.read_model(file, up), scale)
+    return scaled(core.read_model(file, up, lazily=True), scale)
 
 
 def model_of(spec: ModelSpec) -> Model:

@@ -196,7 +196,7 @@ class Buildings:
             key = f"{state.asset}{state.up}{state.scale}"
             if key not in self._read:
                 path = self.shelves.assets.path(state.asset, state.suffix)
-                self._read[key] = scaled(core.read_model(path, state.up), state.scale)
+                self._read[key] = scaled(core.read_model(path, state.up, lazily=True), state.scale)
                 while len(self._read) > 2:
                     self._read.popitem(last=False)
             return self._read[key]

@@ -7,7 +7,6 @@ of refraction, volume and emissive strength. y up is turned to z up: (x, y, z) �
 from __future__ import annotations
 
 import base64
-import io
 import json
 import math
 import struct
@@ -19,13 +18,13 @@ from urllib.parse import unquote
 
 import numpy as np
 import numpy.typing as npt
-from PIL import Image
 
 from ..colour import SRGB_TO_AP1
 from ..errors import ModelError
 from . import meshopt
 from .lights import light_of
 from .material import Material, Texture, Wrap
+from .packed import MAX_TEXTURE_PX, PackedTexture, unpacked
 from .parts import Mesh, Missing, Model, ModelCamera, ModelLight, Part
 
 _Y_TO_Z = np.array([[1.0, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]])
@@ -44,10 +43,6 @@ _KNOWN = {"KHR_materials_transmission", "KHR_materials_diffuse_transmission", "K
           "KHR_draco_mesh_compression", "KHR_texture_basisu", *_PACKED_VIEWS}  # fmt: skip
 #: Meshes packed by a codec of their own.
 _PACKED_MESH = "KHR_draco_mesh_compression"
-MAX_TEXTURE_PX = 4096
-#: Larger pictures are left out; the reading library would take them for an attack.
-LARGEST_TEXTURE_PX = 16_384
-Image.MAX_IMAGE_PIXELS = LARGEST_TEXTURE_PX**2
 #: Values of an accessor that has no buffer and is all zero.
 MOST_ZEROS = 50_000_000
 
@@ -120,8 +115,8 @@ def _described(file: Path) -> Any:
 class _Reader:
     """One open file: decoded buffers, and what has been made of them so far."""
 
-    def __init__(self, file: Path, up: str) -> None:
-        self.file = file
+    def __init__(self, file: Path, up: str, lazily: bool) -> None:
+        self.file, self.lazily = file, lazily
         self.turn = _Y_TO_Z if up == "y" else np.eye(4)
         self.remarks: list[str] = []
         try:
@@ -260,13 +255,10 @@ class _Reader:
                 raw = content[start : start + self.gltf.bufferViews[image.bufferView].byteLength]
             else:
                 raw = self.uri(image.uri)
-            with Image.open(io.BytesIO(raw)) as opened:
-                if max(opened.size) > LARGEST_TEXTURE_PX:
-                    raise ModelError(f"it is larger than {LARGEST_TEXTURE_PX} pixels.")
-                # Reduced before it is given four channels: one of 16k would take a gigabyte.
-                whole = opened.size
-                opened.thumbnail((MAX_TEXTURE_PX, MAX_TEXTURE_PX))
-                picture = opened.convert("RGBA")
+            wrap = self._wrap(entry.sampler)
+            if self.lazily:
+                return PackedTexture(str(name), raw, srgb, wrap)
+            picture = unpacked(raw)
         except (ModelError, OSError, ValueError) as error:
             said = f"The texture “{name}” is missing or unreadable: {error}"
             self.remarks.append(Missing(said))
@@ -274,9 +266,9 @@ class _Reader:
         except (IndexError, TypeError, KeyError):
             self.remarks.append(f"The texture “{name}” is named, but not in the file.")
             return None
-        if max(whole) > MAX_TEXTURE_PX:
+        if picture.whole_px > MAX_TEXTURE_PX:
             self.remarks.append(f"The texture “{name}” was reduced to {MAX_TEXTURE_PX} pixels.")
-        return Texture(str(name), np.asarray(picture), srgb, self._wrap(entry.sampler))
+        return Texture(str(name), picture.pixels, srgb, wrap)
 
     def _wrap(self, index: int | None) -> tuple[Wrap, Wrap]:
         """How a texture goes on beyond its edges, by its sampler; it repeats where none tells."""
@@ -604,10 +596,13 @@ def _node_matrix(node: Any) -> npt.NDArray[np.float64]:
     return out
 
 
-def read_gltf(file: Path, up: str = "y") -> Model:
-    """Read a glTF 2.0 or GLB file; raises `ModelError`. Lengths in metres, result z up."""
+def read_gltf(file: Path, up: str = "y", lazily: bool = False) -> Model:
+    """Read a glTF 2.0 or GLB file; raises `ModelError`. Lengths in metres, result z up.
+
+    ``lazily``: pictures are unpacked when they are asked for; for files that were read before.
+    """
     try:
-        return _Reader(file, up).walk()
+        return _Reader(file, up, lazily).walk()
     except ModelError:
         raise
     except Exception as error:

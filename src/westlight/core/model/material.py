@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
+
+from ..remembered import key_of
 
 Colour = float | tuple[float, float, float]
 
@@ -25,6 +28,21 @@ class Texture:
     pixels: npt.NDArray[np.uint8]
     srgb: bool
     wrap: tuple[Wrap, Wrap] = ("repeat", "repeat")
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Height and width in pixels."""
+        height, width = self.pixels.shape[:2]
+        return height, width
+
+    @cached_property
+    def content(self) -> str:
+        """Key of the pixels."""
+        return key_of(self.pixels)
+
+    def lend(self, pixels: npt.NDArray[np.uint8]) -> None:
+        """Read the pixels from now on where they lie anyway: the same ones, once in memory."""
+        object.__setattr__(self, "pixels", pixels)
 
 
 def _triple(value: Colour) -> tuple[float, float, float]:

@@ -23,11 +23,12 @@ SUFFIXES = (
 IN_WORDS = "GLB, glTF, OBJ, IFC, FBX, DAE, USD, 3DS, DXF, STL or PLY"
 
 
-def read_model(path: str | Path, up: str | None = None) -> Model:
+def read_model(path: str | Path, up: str | None = None, lazily: bool = False) -> Model:
     """Read a building model: GLB or glTF 2.0 (y up), Wavefront OBJ, IFC, FBX, Collada, OpenUSD, 3DS, DXF, STL or PLY.
 
     ``up`` names the axis that points up in the file, "x", "y" or "z", with a minus if it points
-    down; by default y, as glTF demands and OBJ writers usually do. Lengths are taken as metres. IFC, FBX, Collada and OpenUSD tell both themselves. Raises `ModelError`
+    down; by default y, as glTF demands and OBJ writers usually do. Lengths are taken as metres. IFC, FBX, Collada and OpenUSD tell both themselves.
+    ``lazily``: pictures of glTF are unpacked when they are asked for; for files that were read before. Raises `ModelError`
     with words for the artist when a file is missing, broken, too large or of another kind.
     """
     from .gltf import read_gltf
@@ -58,7 +59,7 @@ def read_model(path: str | Path, up: str | None = None) -> Model:
         model = plain_meshes.read_plain_mesh(file, axis)
     else:
         known = axis if axis in ("y", "z") else "z"
-        model = read_obj(file, known) if suffix == ".obj" else read_gltf(file, known)
+        model = read_obj(file, known) if suffix == ".obj" else read_gltf(file, known, lazily)
         if known != axis:
             model = turned(model, UPRIGHT[axis])
     if not model.triangle_count:

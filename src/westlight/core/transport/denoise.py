@@ -97,6 +97,12 @@ class Denoiser:
             raise RuntimeError(f"Denoising failed: {error}")
         return images["output"].copy()
 
+    def rest(self) -> None:
+        """Let go of what the next picture can be prepared with anew, in a fraction of its time."""
+        with self._lock:
+            while self._filters:
+                self._filters.popitem()[1][0].release()
+
     def __call__(
         self,
         picture: F4,

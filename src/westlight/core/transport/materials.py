@@ -6,7 +6,6 @@ from collections.abc import Collection, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from typing import TYPE_CHECKING, get_args
-from weakref import WeakKeyDictionary
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +13,7 @@ import numpy.typing as npt
 from ..colour import srgb_decode, srgb_encode
 from ..model import Material, Texture
 from ..model.material import Wrap
+from ..remembered import key_of, mapped
 from . import layout as L
 
 if TYPE_CHECKING:
@@ -27,8 +27,6 @@ SMALL_TEXTURE_PX = 128
 F4 = npt.NDArray[np.float32]
 U1 = npt.NDArray[np.uint8]
 I4 = npt.NDArray[np.int32]
-#: Small copies of textures, which take long to make and outlive an edit of the building.
-_SMALL: WeakKeyDictionary[Texture, U1] = WeakKeyDictionary()
 
 
 def material_arrays(materials: Sequence[Material], textures: dict[Texture, int]) -> tuple[F4, I4]:
@@ -72,26 +70,34 @@ def decoding() -> F4:
     return np.stack([linear, srgb_decode(linear)]).astype(np.float32)
 
 
-def _reduced(texture: Texture) -> U1:
+def _step(size: tuple[int, int]) -> int:
+    """How many pixels a side become one in the small copy of a texture of a height and width."""
+    step = max(1, -(-max(size) // SMALL_TEXTURE_PX))
+    return 1 if min(size) < step else step
+
+
+def _small_size(texture: Texture) -> tuple[int, int]:
+    """Height and width of the small copy of a texture."""
+    step = _step(texture.size)
+    return texture.size[0] // step, texture.size[1] // step
+
+
+def _reduced(pixels: U1, srgb: bool) -> U1:
     """A copy of at most `SMALL_TEXTURE_PX` pixels a side with the same mean: colours are averaged as light."""
-    pixels = texture.pixels
     h, w = pixels.shape[:2]
-    scale = max(1, -(-max(h, w) // SMALL_TEXTURE_PX))
-    if scale == 1 or h < scale or w < scale:
+    step = _step((h, w))
+    if step == 1:
         return pixels
-    if texture not in _SMALL:
-        rows, columns = h // scale, w // scale
-        blocks = pixels[: rows * scale, : columns * scale].reshape(rows, scale, columns, scale, 4)
-        if texture.srgb:
-            # Both halves of the work in single numbers of four bytes: a table, then two sums.
-            light = decoding()[1][blocks[..., :3]].sum(axis=1).sum(axis=2) / scale**2
-            rgb = np.asarray(srgb_encode(light)) * 255
-        else:
-            rgb = _byte_means(blocks[..., :3])
-        alpha = _byte_means(blocks[..., 3:])
-        small = np.concatenate([rgb, alpha], axis=2)
-        _SMALL[texture] = np.asarray(np.round(small), np.uint8)
-    return _SMALL[texture]
+    rows, columns = h // step, w // step
+    blocks = pixels[: rows * step, : columns * step].reshape(rows, step, columns, step, 4)
+    if srgb:
+        # Both halves of the work in single numbers of four bytes: a table, then two sums.
+        light = decoding()[1][blocks[..., :3]].sum(axis=1).sum(axis=2) / step**2
+        rgb = np.asarray(srgb_encode(light)) * 255
+    else:
+        rgb = _byte_means(blocks[..., :3])
+    small = np.concatenate([rgb, _byte_means(blocks[..., 3:])], axis=2)
+    return np.asarray(np.round(small), np.uint8)
 
 
 def _byte_means(blocks: npt.NDArray[np.uint8]) -> npt.NDArray[np.float64]:
@@ -101,20 +107,46 @@ def _byte_means(blocks: npt.NDArray[np.uint8]) -> npt.NDArray[np.float64]:
 
 
 def texture_arrays(textures: Sequence[Texture]) -> tuple[U1, L.I8]:
-    """Pixels of textures one after another (N, 4), each with a small copy, and their rows of numbers."""
-    texels = [np.zeros((1, 4), np.uint8)]
+    """Pixels of textures one after another (N, 4), each with a small copy, and their rows of numbers.
+
+    From then on the textures read their pixels there.
+    """
     ints, first = np.zeros((max(len(textures), 1), L.TEXTURE_INTS), np.int64), 1
-    with ThreadPoolExecutor(2) as pool:
-        reduced = list(pool.map(_reduced, textures))
     for i, t in enumerate(textures):
         ints[i, L.T_SRGB] = int(t.srgb)
         ints[i, [L.T_ACROSS, L.T_DOWN]] = [WRAPS.index(w) for w in t.wrap]
-        for column, pixels in ((L.T_FIRST, t.pixels), (L.T_SMALL, reduced[i])):
-            h, w = pixels.shape[:2]
+        for column, (h, w) in ((L.T_FIRST, t.size), (L.T_SMALL, _small_size(t))):
             ints[i, column : column + 3] = first, w, h
-            texels.append(np.ascontiguousarray(pixels).reshape(-1, 4))
             first += w * h
-    return np.concatenate(texels), ints
+    if not textures:
+        return np.zeros((1, 4), np.uint8), ints
+
+    def gathered() -> U1:
+        texels = np.zeros((first, 4), np.uint8)
+
+        def fill(i: int) -> None:
+            pixels = textures[i].pixels
+            for column, picture in (
+                (L.T_FIRST, pixels),
+                (L.T_SMALL, _reduced(pixels, textures[i].srgb)),
+            ):
+                _at(texels, ints[i], column)[:] = picture
+
+        with ThreadPoolExecutor(2) as pool:
+            list(pool.map(fill, range(len(textures))))
+        return texels
+
+    key = key_of(SMALL_TEXTURE_PX, [(t.content, t.srgb) for t in textures])
+    texels = np.asarray(mapped("texels", key, gathered), np.uint8)
+    for i, t in enumerate(textures):
+        t.lend(_at(texels, ints[i], L.T_FIRST))
+    return texels, ints
+
+
+def _at(texels: U1, row: L.I8, column: int) -> U1:
+    """A texture (h, w, 4) among all pixels."""
+    first, w, h = (int(v) for v in row[column : column + 3])
+    return texels[first : first + w * h].reshape(h, w, 4)
 
 
 def clay_materials(

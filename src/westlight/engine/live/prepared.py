@@ -28,6 +28,7 @@ from ..translate import (
     view_of,
 )
 from .films import FilmKey, Size
+from .memory import give_back
 
 #: Bounces of the very first picture after a change where no light is kept: enough to look right,
 #: quick to trace.
@@ -148,6 +149,7 @@ class Buildings:
         if found is None:
             say("Reading the building …")
             found = Scenery.of(model, before)
+            give_back()
         self._known[found.key] = found
         if not any(s is found for s in self._latest):
             self._latest.append(found)

@@ -7,6 +7,7 @@ colours and exposure never wait for light to be traced, nor for the denoiser, wh
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Future, wait
@@ -20,6 +21,7 @@ from .denoising import CLEAN_AGAIN, Cleaning, Workshop, smoothed
 from .draft import Hand
 from .films import FilmStore
 from .frames import Drawing, Mixed, Mixer, read
+from .memory import give_back
 from .pictures import Pictures
 from .prepared import Buildings, Prepared, Preparer, Skies
 from .schedule import Policy, next_job
@@ -38,6 +40,8 @@ _PATIENCE_S = 0.02
 HAND_RESTS_S, _BLINK_S = 0.12, 0.004
 #: Longest time between two words of one drag beyond that, and the time of a picture from which on a drag is shown at half the size.
 GOES_ON_S, TOO_SLOW_S = 0.2, 0.03
+#: Pixels from which on the denoiser's memory, 0.3 GB at 1280×720, is not kept between two rounds.
+LARGE_PX = 500_000
 
 
 @dataclass
@@ -284,8 +288,10 @@ class Session:
         if self.prepared.spec.moving and self.hand.waits(self.prepared, self.pictures):
             return
         self._show()
-        if not self.prepared.spec.moving and not self._alone:
-            self._show_prints(sources)
+        if not self.prepared.spec.moving:
+            self._tidy(math.prod(self.prepared.size(1)) > LARGE_PX)
+            if not self._alone:
+                self._show_prints(sources)
 
     def _finish_quietly(self) -> bool:
         jobs: list[Future[Any]] = [
@@ -300,8 +306,16 @@ class Session:
             return True
         if not self._settled and not moving:
             self._show(settled=True)
+            # Nothing is computed until somebody does something.
+            self._tidy()
             return True
         return False
+
+    def _tidy(self, denoiser: bool = True) -> None:
+        """Give memory back that was used for a moment; that of the denoiser is more than a film's."""
+        if denoiser:
+            self.shared.workshop.denoise.rest()
+        give_back()
 
     def _has_light(self) -> bool:
         """Whether there is a picture to show: black is not one, nor is a new view without some of its sources."""
