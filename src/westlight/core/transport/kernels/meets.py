@@ -42,6 +42,8 @@ from .surface import pane_reflectance
 
 #: A path goes on by chance from its second surface on: what it may still bring seldom pays for its rays.
 ROULETTE_FROM = 1
+#: A path goes on with this many times its weight as chance: the first vertices, with their glances, cost far more than the late ones.
+ROULETTE = np.float32(3)
 
 
 class Aside(NamedTuple):
@@ -56,7 +58,7 @@ class Aside(NamedTuple):
 def survives(path, depth, weight):
     """Russian roulette: whether a path goes on, and the chance of that."""
     u, _ = drawn(path.draw, 4001 + depth * 4096)
-    keep = min(np.float32(0.95), brightest(weight))
+    keep = min(np.float32(0.95), ROULETTE * brightest(weight))
     return u < keep, keep
 
 

@@ -40,7 +40,6 @@ from .glints import glint_vertex, left_to_chance, looks_for_glints
 from .guide import Owed, met_light, met_matte, met_mirror
 from .hit import lifted, shading_normal
 from .kept import add_kept
-from .layers import layer_taken, let_through, side_taken
 from .light import (
     ALL,
     DELTA,
@@ -75,19 +74,14 @@ from .numbers import (
     YES,
     ZERO,
     Rgb,
-    Vec,
     added,
     along,
     brightness,
     dimmed,
     dot,
-    frame,
     from_frame,
-    in_frame,
-    mirror,
     normalise,
     opposite,
-    rgb,
     times,
     total,
     vec,
@@ -114,14 +108,14 @@ from .records import (
     Goes,
     Left,
     Leg,
-    Vertex,
     arrived,
     moved,
     one_more,
     resown,
     weighted,
 )
-from .surface import LEAST_LOBE, coat_share, evaluate, mirrored_share, prepare, sample
+from .sides import NO_ROW, Place, chosen, kept_place, part_of, vertex_of
+from .surface import LEAST_LOBE, evaluate, mirrored_share, sample
 
 # Above this roughness the last vertex needs no surface-sampled ray: light sampling alone is calm.
 ROUGH_ENOUGH = np.float32(0.3)
@@ -130,8 +124,6 @@ ROUGH_AT_ONCE = np.float32(0.7)
 _NEAR = np.float32(1e-8)
 #: Metal up to this rough is a mirror: its guide is what it shows.
 MIRROR_ROUGH = np.float32(0.04)
-#: No row of a table.
-NO_ROW = np.int64(-1)
 #: Chance, at least, that the light mirrored by the panes before the camera is followed.
 MIRRORS = np.float32(0.25)
 #: Vertices of a path from which patches of sun are looked for.
@@ -155,49 +147,8 @@ class Sight(NamedTuple):
     glance: Any  #: nothing but what is seen, and the sun on it, is gathered
 
 
-class Place(NamedTuple):
-    """A surface that light is sent on by."""
-
-    at: Vec
-    lift: Vec  #: where shadow rays start
-    face: Vec  #: unit face normal on the side that is lit
-    viewer: Vec  #: direction the light goes on to
-    look: Look
-    smooth: Any  #: its normals describe a rounder surface than its faces
-    coated: Any  #: it is the coat
-    beyond: Any  #: it is the far side of a sheet
-    solid: Any  #: patches of sun and glints are looked for on it
-    through: Rgb  #: light of the other side that it scatters through; black once a side was chosen
-    coat: Any  #: row of a varnished material; −1: none, or it was chosen whether that sends the light on
-    plain: Vec  #: its normal without relief, which varnish has
-
-
 #: How a path may go on from what is no place that sends light on.
 _ENDS, _GOES_ON, _STAYS = range(3)
-
-
-@njit(**PIECE)
-def _kept_place(first):
-    """The surface kept in a row of first surfaces, and the weight of what it sends on."""
-    at = vec(first, L.F_POSITION)
-    look = Look(
-        vec(first, L.F_NORMAL), rgb(first, L.F_RED), first[L.F_ROUGHNESS], first[L.F_METALLIC]
-    )
-    place = Place(
-        at,
-        at,
-        vec(first, L.F_FACE),
-        vec(first, L.F_VIEWER),
-        look,
-        NO,
-        NO,
-        NO,
-        YES,
-        BLACK,
-        NO_ROW,
-        look.normal,
-    )
-    return place, rgb(first, L.F_KEPT)
 
 
 @njit(**PIECE)
@@ -294,64 +245,6 @@ def surface_met(path, leg, left, hit, at, goes, sight, owed, depth):
 
 
 @njit(**PIECE)
-def _varnish(S, place):
-    """The coat over a place."""
-    rough = S.material_floats[place.coat, L.M_COAT_ROUGH]
-    return Place(
-        place.at, place.lift, place.face, place.viewer, Look(place.plain, WHITE, rough, ONE),
-        place.smooth, YES, NO, place.solid, BLACK, NO_ROW, place.plain,
-    )  # fmt: skip
-
-
-@njit(**PIECE)
-def _below(place):
-    """A place without the coat over it."""
-    return Place(
-        place.at, place.lift, place.face, place.viewer, place.look, place.smooth, NO, NO, place.solid,
-        place.through, NO_ROW, place.plain,
-    )  # fmt: skip
-
-
-@njit(**PIECE)
-def _beyond(place):
-    """The far side of a sheet."""
-    look = Look(opposite(place.look.normal), place.through, ONE, ZERO)
-    viewer = mirror(place.viewer, place.face)
-    return Place(
-        place.at, place.at, opposite(place.face), viewer, look, NO, NO, YES, place.solid, BLACK, NO_ROW,
-        look.normal,
-    )  # fmt: skip
-
-
-@njit(**PIECE)
-def _chosen(path, place, weight, depth):
-    """What of a place a path goes on from, its coat, what lies below or its far side, and the weight there."""
-    S = path.rays.S
-    if place.coat >= 0:
-        f = S.material_floats[place.coat]
-        coated, k = layer_taken(S, f, path.draw, depth, place.viewer, place.plain)
-        place, weight = _varnish(S, place) if coated else _below(place), dimmed(weight, k)
-    if total(place.through) > ZERO:
-        beyond, k = side_taken(S, path.draw, depth, place.look, place.through, place.viewer)
-        place, weight = _beyond(place) if beyond else place, dimmed(weight, k)
-    return place, weight
-
-
-@njit(**PIECE)
-def vertex_of(path, place, weight, outside, depth):
-    """A place as one where light is gathered."""
-    look = place.look
-    roughness = look.roughness
-    if depth > 0 and roughness < path.calm:
-        roughness = path.calm
-    axes = frame(look.normal)
-    out = in_frame(axes, place.viewer)
-    out = Vec(out.x, out.y, max(out.z, np.float32(1e-3)))
-    lobes = prepare(path.rays.S, look.colour, roughness, look.metallic, out)
-    return Vertex(place.at, place.lift, place.face, axes, weight, lobes, place.smooth, outside)
-
-
-@njit(**PIECE)
 def _kept_row(path, vertex, leg, left, depth):
     """Row of the light cache that a path may end at, −1 where it must go on."""
     lobes, Q = vertex.lobes, path.Q
@@ -389,23 +282,6 @@ def _needs_ray(path, lobes, depth):
 
 
 @njit(**PIECE)
-def _part_of(path, place, n):
-    """What lies below the coat of a place (1), its far side (2) or its coat (3), and the share of light each has."""
-    S, coat = path.rays.S, ZERO
-    if place.coat >= 0:
-        f = S.material_floats[place.coat]
-        coat = coat_share(f, max(dot(place.viewer, place.plain), np.float32(1e-3)), S.energy)
-    if n == 3:
-        return (_varnish(S, place) if place.coat >= 0 else place), coat
-    below = _below(place)
-    if n == 1:
-        return below, ONE - coat
-    if total(place.through) > ZERO:
-        return _beyond(below), (ONE - coat) * let_through(S, place.look, place.viewer)
-    return below, ZERO
-
-
-@njit(**PIECE)
 def _lit(path, air, place, vertex, weight, leg, found, sight, goes, depth):
     """Ask all sources for light at a vertex, which stands for a place with its weight.
 
@@ -417,7 +293,7 @@ def _lit(path, air, place, vertex, weight, leg, found, sight, goes, depth):
     for n in range(begin, 4 if apart else 1):
         at = vertex
         if n > 0:
-            side, share = _part_of(path, place, n)
+            side, share = part_of(path, place, n)
             if share <= ZERO:
                 continue
             at = vertex_of(path, side, dimmed(weight, share), leg.outside, depth)
@@ -487,7 +363,7 @@ def _at_place(path, air, place, weight, leg, left, sight, owed, depth):
     """Gather light at a place and go on from there: whether the path does, by which leg, which place that leaves,
     how its light would have been found, how what is met counts, and what is owed the guide."""
     seen, whole = place, weight
-    place, weight = _chosen(path, place, weight, depth)
+    place, weight = chosen(path, place, weight, depth)
     vertex = vertex_of(path, place, weight, leg.outside, depth)
     lobes = vertex.lobes
     if depth == 0 and not sight.again:
@@ -560,7 +436,7 @@ def _follow(path, air, begun, sight, start, first):
     depth = np.int64(0)
     while True:
         if start:
-            place, weight = _kept_place(first)
+            place, weight = kept_place(first)
             start = NO
         else:
             send(rays, leg.start, leg.way, INFINITE, ray_mask(depth, leg.behind_glass, leg.matte))
