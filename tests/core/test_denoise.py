@@ -35,6 +35,20 @@ def test_denoising_leaves_less_and_none_of_none() -> None:
     assert noise_left(denoise, (dark, dark), none, guide, guide) == 0.0
 
 
+def test_rest_changes_no_picture_and_waits_for_none() -> None:
+    """Memory is let go of between two pictures; while one is at work nobody waits for that."""
+    denoise, rng = Denoiser(), np.random.default_rng(3)
+    noisy = rng.uniform(0, 2, (64, 96, 3)).astype(np.float32)
+    plain = np.full((64, 96, 3), 0.5, np.float32)
+    before = denoise(noisy, plain, plain)
+    denoise.rest()
+    denoise.rest()
+    np.testing.assert_array_equal(denoise(noisy, plain, plain), before)
+    with denoise._lock:
+        denoise.rest()
+    np.testing.assert_array_equal(denoise(noisy, plain, plain), before)
+
+
 def test_halves_add_up_to_the_mean() -> None:
     """Even and odd passes, weighted by their counts, are all passes."""
     rng = np.random.default_rng(2)

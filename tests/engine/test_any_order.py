@@ -46,6 +46,9 @@ class _Plain:
     def __call__(self, picture: np.ndarray, *_: Any, **__: Any) -> np.ndarray:
         return np.array(picture)
 
+    def rest(self) -> None:
+        """There is nothing to let go of."""
+
 
 def _buildings(folder: Path) -> list[Path]:
     """A room with a hole in its roof, a floor under the sky, and a box with a pane."""

@@ -420,6 +420,7 @@ def test_a_hand_that_takes_hold_while_the_picture_is_denoised_sees_no_darkness(
         assert may_go_on.wait(120), "the draft waits for the denoiser"
         return denoise(*args, **kwargs)
 
+    slow.rest = denoise.rest  # type: ignore[attr-defined]
     bench.shared.workshop.denoise = slow  # type: ignore[assignment]
     live.apply(standing(room, 1.6, most=2))
     while not live.cleaning.working:

@@ -271,17 +271,17 @@ def bench(
         str,
         typer.Argument(
             help="“transport”, “threads” for what more cores would reach, “cluster”, “picture” for what is seen on ten rooms, "
-            "“page” for the hand at the page"
+            "“noise” for that of their paths, “page” for the hand at the page"
         ),
     ] = "bench",
 ) -> None:
     """Print the engine's speeds as ratios within one run, or how far pictures are from what they should be."""
     file = ROOT / f"tests/bench/{what}.py"
-    if what not in ("bench", "transport", "threads", "cluster", "picture", "page"):
+    if what not in ("bench", "transport", "threads", "cluster", "picture", "noise", "page"):
         raise GroundError(
-            "There is ./westlight bench, with “transport”, “threads”, “cluster”, “picture” or “page” after it."
+            "There is ./westlight bench, with “transport”, “threads”, “cluster”, “picture”, “noise” or “page” after it."
         )
-    given = asked.args if what in ("picture", "page") else [str(ensure_demo())]
+    given = asked.args if what in ("picture", "noise", "page") else [str(ensure_demo())]
     ensure_kernels()
     done = subprocess.run([sys.executable, str(file), *given], cwd=ROOT)
     raise SystemExit(done.returncode)

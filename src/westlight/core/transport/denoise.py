@@ -98,10 +98,14 @@ class Denoiser:
         return images["output"].copy()
 
     def rest(self) -> None:
-        """Let go of what the next picture can be prepared with anew, in a fraction of its time."""
-        with self._lock:
+        """Let go of what the next picture can be prepared with anew, in a fraction of its time; nothing while one is at work."""
+        if not self._lock.acquire(blocking=False):
+            return
+        try:
             while self._filters:
                 self._filters.popitem()[1][0].release()
+        finally:
+            self._lock.release()
 
     def __call__(
         self,
