@@ -19,7 +19,7 @@ from numba import types
 _TRIANGLE, _CONE, _SPHERE, _DISC, _INSTANCE, _INSTANCE_ARRAY = 0, 15, 50, 52, 121, 122
 _FORMAT_UINT, _FORMAT_UINT3, _FORMAT_FLOAT3, _FORMAT_FLOAT4 = 0x5001, 0x5003, 0x9003, 0x9004
 _FORMAT_3X4_COLUMN_MAJOR = 0x9234
-_QUALITY_LOW, _QUALITY_HIGH = 0, 2
+_QUALITY_LOW, _QUALITY_MEDIUM, _QUALITY_HIGH = 0, 1, 2
 _DYNAMIC = 1
 _BUFFER_INDEX, _BUFFER_VERTEX, _BUFFER_NORMAL, _BUFFER_TRANSFORM = 0, 1, 3, 23
 
@@ -88,6 +88,31 @@ occluded1 = types.ExternalFunction("rtcOccluded1", _signature)
 _device = _new_device(b"threads=2")
 
 
+#: A triangle is large whose box has this share of the surface of the whole.
+_LARGE = 0.005
+#: Boxes of large triangles that a ray through the whole meets in vain, in the mean, from which on they are worth splitting.
+_IN_VAIN = 0.5
+
+
+def sprawls(vertices: npt.NDArray[np.float32], triangles: npt.NDArray[np.int32]) -> bool:
+    """Whether triangles (m, 3) over vertices (n, 3) lie askew in large boxes: long beams at an angle fill those of everything near.
+
+    A ray meets a convex body in a box with the ratio of their surfaces as its chance, and a triangle has two sides.
+    """
+    if not len(triangles):
+        return False
+    corners = vertices[triangles]
+    sides = corners.max(axis=1) - corners.min(axis=1)
+    boxes = (sides * np.roll(sides, 1, axis=1)).sum(axis=1)
+    whole = vertices[triangles.ravel()]
+    extent = whole.max(axis=0) - whole.min(axis=0)
+    surface = float((extent * np.roll(extent, 1)).sum())
+    large = boxes > _LARGE * surface
+    a, b, c = (corners[large, i] for i in range(3))
+    areas = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+    return bool((boxes[large] - 2 * areas).sum() > _IN_VAIN * surface)
+
+
 class EmbreeScene:
     """One bounding hierarchy. Keeps the arrays alive that Embree reads in place."""
 
@@ -95,6 +120,7 @@ class EmbreeScene:
         self.handle: int = _new_scene(_device)
         self._kept: list[Any] = []
         self._moving: bool | None = None
+        self._sprawls = False
         #: Matrices of geometries that hold many copies.
         self._copies: dict[int, npt.NDArray[np.float32]] = {}
 
@@ -247,9 +273,10 @@ class EmbreeScene:
 
         Raises ``RuntimeError`` with Embree's error number.
         """
-        # Spatial splits: long beams and bars at an angle would fill the boxes of everything near.
         if quickly != self._moving:
-            _set_quality(self.handle, _QUALITY_LOW if quickly else _QUALITY_HIGH)
+            # The best build splits triangles, which takes four times as long and pays only for some.
+            still = _QUALITY_HIGH if self._sprawls else _QUALITY_MEDIUM
+            _set_quality(self.handle, _QUALITY_LOW if quickly else still)
             _set_flags(self.handle, _DYNAMIC if quickly else 0)
             self._moving = quickly
         _commit_scene(self.handle)
