@@ -202,7 +202,7 @@ function Material(p: {
     if (p.open) item.current?.scrollIntoView({ block: "nearest" });
   }, [p.open]);
   return (
-    <li ref={item} className={open ? "border-b border-rule pb-1" : ""}>
+    <li ref={item} className={open ? "border-b border-rule pb-1 last:border-b-0" : ""}>
       <button
         className={`flex w-full justify-between gap-2 text-left ${open ? "font-[650]" : ""}`}
         aria-expanded={open}

@@ -97,7 +97,7 @@ export function Plants() {
       )}
       <ul aria-label="Plantings">
         {Object.entries(beds).map(([id, p]) => (
-          <li key={id} className={open === id ? "border-b border-rule pb-2" : ""}>
+          <li key={id} className={open === id ? "border-b border-rule pb-2 last:border-b-0" : ""}>
             <div className="flex justify-between gap-2">
               <button
                 className={`min-w-0 flex-1 truncate text-left ${open === id ? "font-[650]" : ""} ${p.on ? "" : "text-ink-3"}`}
