@@ -289,7 +289,7 @@ class Session:
             return
         self._show()
         if not self.prepared.spec.moving:
-            self._tidy(math.prod(self.prepared.size(1)) > LARGE_PX)
+            self._tidy()
             if not self._alone:
                 self._show_prints(sources)
 
@@ -307,15 +307,17 @@ class Session:
         if not self._settled and not moving:
             self._show(settled=True)
             # Nothing is computed until somebody does something.
-            self._tidy()
+            self._tidy(resting=True)
             return True
         return False
 
-    def _tidy(self, denoiser: bool = True) -> None:
-        """Give memory back that was used for a moment; that of the denoiser is more than a film's."""
-        if denoiser:
+    def _tidy(self, resting: bool = False) -> None:
+        """Give memory back that was used for a moment: that of the denoiser is more than a film's."""
+        large = math.prod(self.prepared.size(1)) > LARGE_PX
+        if large:
             self.shared.workshop.denoise.rest()
-        give_back()
+        if large or resting:
+            give_back()
 
     def _has_light(self) -> bool:
         """Whether there is a picture to show: black is not one, nor is a new view without some of its sources."""
