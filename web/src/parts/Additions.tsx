@@ -59,7 +59,10 @@ export function Additions() {
       )}
       <ul aria-label="Additions">
         {additions.map((a) => (
-          <li key={a.id} className={open === a.id ? "border-b border-rule pb-2 last:border-b-0" : ""}>
+          <li
+            key={a.id}
+            className={open === a.id ? "border-b border-rule pb-2 last:border-b-0" : ""}
+          >
             <div className="flex justify-between gap-2">
               <button
                 className={`flex min-w-0 flex-1 items-baseline gap-2 truncate text-left ${open === a.id ? "font-[650]" : ""} ${a.on ? "" : "text-ink-3"}`}

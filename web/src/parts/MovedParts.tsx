@@ -44,7 +44,10 @@ export function MovedParts() {
         {placed.map((p) => {
           const key = `${p.kind} ${p.id}`;
           return (
-            <li key={key} className={open === key ? "border-b border-rule pb-2 last:border-b-0" : ""}>
+            <li
+              key={key}
+              className={open === key ? "border-b border-rule pb-2 last:border-b-0" : ""}
+            >
               <div className="flex justify-between gap-2">
                 <button
                   className={`min-w-0 flex-1 truncate text-left ${open === key ? "font-[650]" : ""}`}
