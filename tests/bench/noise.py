@@ -34,6 +34,7 @@ class Room:
     def __init__(self, name: str, folder: Path) -> None:
         from tests.bench.rooms import room, spec_of
 
+        from westlight.core.remembered import key_of
         from westlight.engine.scenery import Scenery
         from westlight.engine.translate import source_of, view_of
 
@@ -45,6 +46,8 @@ class Room:
         ]
         self._assembled = scene.assemble(spec, self._sources, None)
         self._view, self._bounces = view_of(spec.view, WIDTH, HEIGHT), spec.bounces
+        #: Key of what its light depends on.
+        self.key = key_of(spec.model_dump_json(), WIDTH, HEIGHT, BLOCK, MANY)
 
     def traced(self, passes: int, seed: int) -> tuple[Any, int]:
         """Luminance of the blocks of every source (n, rows, columns) after some passes, and the rays it took."""
@@ -78,7 +81,8 @@ def main() -> None:
     KEPT_IN.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
         for name in asked.parse_args().rooms:
-            room, file = Room(name, Path(folder)), KEPT_IN / f"{name}-blocks-{MANY}.npy"
+            room = Room(name, Path(folder))
+            file = KEPT_IN / f"{name}-blocks-{room.key}.npy"
             if not file.exists():
                 np.save(file, room.traced(MANY, 99)[0])
             wanted = np.load(file)

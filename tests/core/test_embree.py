@@ -64,3 +64,20 @@ def test_rays_meet_the_same_in_every_build(quality: int, monkeypatch: pytest.Mon
     ways /= np.linalg.norm(ways, axis=1)[:, None]
     by_hand = [met_by_hand(points, faces, a, w) for a, w in zip(starts, ways, strict=True)]
     np.testing.assert_allclose(scene.distances(starts, ways), by_hand, rtol=1e-4, atol=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("turned", "wanted"), [(0.8, embree._QUALITY_HIGH), (0.0, embree._QUALITY_MEDIUM)]
+)
+def test_a_scene_is_built_as_its_triangles_lie(
+    turned: float, wanted: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Also with something along the axes beside it, and again after it was moved."""
+    built: list[int] = []
+    monkeypatch.setattr(embree, "_set_quality", lambda _, quality: built.append(quality))
+    scene = EmbreeScene()
+    scene.add_triangles(*boxes(80, turned, turned / 2))
+    scene.add_triangles(*boxes(0, 0.0, 0.0), geometry_id=1)
+    for quickly in (False, True, False):
+        scene.commit(quickly)
+    assert built == [wanted, embree._QUALITY_LOW, wanted]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 import pytest
@@ -144,3 +145,22 @@ def test_a_large_array_is_read_where_it_lies(folder: Path) -> None:
     with nothing_remembered():
         mapped("x", "k", make)
     assert len(made) == 3
+
+
+@pytest.mark.parametrize("large", [True, False])
+def test_nothing_stays_of_what_could_not_be_written(
+    folder: Path, large: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """On a full disk it is worked out each time, and half a file takes no room."""
+
+    def full(out: IO[bytes], *_: object, **__: object) -> None:
+        out.write(b"half of it")
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(np, "save" if large else "savez", full)
+    for _ in range(2):
+        if large:
+            assert mapped("x", "k", lambda: np.arange(4)).tolist() == [0, 1, 2, 3]
+        else:
+            assert remembered("x", "k", Maker())["a"].tolist() == [0, 1, 2, 3, 4]
+    assert list(folder.iterdir()) == []

@@ -13,6 +13,7 @@ import tempfile
 import zipfile
 from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
+from typing import IO
 
 import numpy as np
 import numpy.typing as npt
@@ -71,11 +72,7 @@ def remembered(what: str, key: str, make: Callable[[], Arrays]) -> Arrays:
         return made
     arrays = make()
     with contextlib.suppress(OSError):
-        place.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile(dir=place, suffix=".part", delete=False) as out:
-            np.savez(out, **arrays)  # type: ignore[arg-type]
-        Path(out.name).replace(file)
-        _prune(place)
+        _write(file, lambda out: np.savez(out, **arrays))  # type: ignore[arg-type]
     return arrays
 
 
@@ -94,13 +91,23 @@ def mapped(
         return _opened(file)
     made = make()
     with contextlib.suppress(OSError, ValueError):
-        place.mkdir(parents=True, exist_ok=True)
-        with tempfile.NamedTemporaryFile(dir=place, suffix=".part", delete=False) as out:
-            np.save(out, made)
-        Path(out.name).replace(file)
-        _prune(place)
+        _write(file, lambda out: np.save(out, made))
         return _opened(file)
     return made
+
+
+def _write(file: Path, write: Callable[[IO[bytes]], None]) -> None:
+    """Write a file under its name once it is whole; on a full disk nothing of it stays."""
+    file.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.NamedTemporaryFile(dir=file.parent, suffix=".part", delete=False) as out:
+        part = Path(out.name)
+        try:
+            write(out)
+            out.flush()
+            part.replace(file)
+        finally:
+            part.unlink(missing_ok=True)
+    _prune(file.parent)
 
 
 def _opened(file: Path) -> npt.NDArray[np.generic]:

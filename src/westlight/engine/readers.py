@@ -31,7 +31,6 @@ from westlight.core.finish.baked_lut import KINDS, baked_cube
 from westlight.core.luminaires import read_photometric, write_lm63
 from westlight.core.model import near_origin
 from westlight.core.model.gltf import is_declared, is_packed
-from westlight.core.model.parts import Missing
 from westlight.core.model.read import IN_WORDS, SUFFIXES
 from westlight.core.model.sound import is_sound
 from westlight.core.model.usd import read_usd
@@ -116,8 +115,7 @@ def model(
     low, high = made.bounds()
     # A sound file stays as it is; what others would stumble over is mended in the one that is kept.
     plain = file.suffix.lower() == ".glb" and not any(offset) and not is_packed(file)
-    whole = not any(isinstance(r, Missing) for r in made.remarks)
-    if plain and whole and is_declared(file) and is_sound(made):
+    if plain and is_declared(file) and is_sound(made):
         kept = Path(shutil.move(file, out / "model.glb"))
     else:
         kept, up = out / "model.glb", "y"

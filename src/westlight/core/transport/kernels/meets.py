@@ -40,9 +40,9 @@ from .rays import offset, set_ray
 from .records import BOUNCED, LIGHT, MIRRORED, THROUGH, Goes, Leg, moved, weighted
 from .surface import pane_reflectance
 
-#: A path goes on by chance from its second surface on: what it may still bring seldom pays for its rays.
+#: A path goes on by chance from its second surface on.
 ROULETTE_FROM = 1
-#: A path goes on with this many times its weight as chance: the first vertices, with their glances, cost far more than the late ones.
+#: The chance in weights of the path: its first vertex, with all its glances, costs far more than what is saved by giving it up early.
 ROULETTE = np.float32(3)
 
 
