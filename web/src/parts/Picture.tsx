@@ -366,7 +366,7 @@ function Status() {
   if (note) return <span role="status">{note}</span>;
   if (last)
     return (
-      <span role="status" data-testid="status" className="whitespace-nowrap text-on-mount-2">
+      <span role="status" data-testid="status" className="min-w-0 truncate text-on-mount-2">
         last picture of this view · light is coming
       </span>
     );
