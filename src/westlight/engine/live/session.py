@@ -40,8 +40,8 @@ _PATIENCE_S = 0.02
 HAND_RESTS_S, _BLINK_S = 0.12, 0.004
 #: Longest time between two words of one drag beyond that, and the time of a picture from which on a drag is shown at half the size.
 GOES_ON_S, TOO_SLOW_S = 0.2, 0.03
-#: Pixels from which on the denoiser's memory, 0.3 GB at 1280×720, is not kept between two rounds.
-LARGE_PX = 500_000
+#: Pixels from which on the denoiser's memory, 0.3 GB at 1280×720, is not kept between two rounds: more than a page of 1280 shows.
+LARGE_PX = 800_000
 
 
 @dataclass
