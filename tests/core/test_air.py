@@ -9,6 +9,7 @@ from westlight import core
 from westlight.core import Air, Material, Scene, View, render, sources
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.errors import SourceError
+from westlight.core.transport.kernels.passes import trace_rows
 
 from .shapes import uniform_sky
 
@@ -136,6 +137,17 @@ def test_a_shaft_of_sun_stands_in_the_haze_of_a_dark_room() -> None:
     shaft, dark = float(picture[:, 42:].mean()), float(picture[:, :20].mean())
     assert shaft > 50
     assert dark < 1e-3 * shaft
+
+
+def test_haze_needs_no_machine_code_of_its_own() -> None:
+    """The first haze of a process is traced by what traced clear air: nobody waits for a compiler."""
+    scene = Scene()
+    scene.add_mesh(WALL, QUAD, Material(0.5, emission_cd_m2=100.0))
+    clear = luminance(render(scene, AHEAD, samples=1, bounces=0))
+    known = len(trace_rows.signatures)
+    scene.add_air(Air(visibility_m=5.0, scattering=0.0, **BOX))
+    assert luminance(render(scene, AHEAD, samples=1, bounces=0)) < 0.1 * clear
+    assert len(trace_rows.signatures) == known
 
 
 def test_air_that_could_not_exist_is_refused() -> None:

@@ -182,7 +182,7 @@ def render(
         f.counts[..., 0], f.counts[..., 1] = (first_sample + 1) // 2, first_sample // 2
     names = [s.name for s in assembled.sources]
     cache = None
-    if cache_rounds and films and assembled.air is None:
+    if cache_rounds and films and not len(assembled.air):
         cache = LightCache(len(films))
         for _ in range(cache_rounds):
             cache.read(assembled, view, range(len(films)), names, bounces=bounces, seed=seed,

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from . import Air, Material, Scene, View, irradiance, render, sky, sources
+from . import Material, Scene, View, irradiance, render, sky, sources
 from .analysis import sun_on
 from .compiled import keep_kernels
 from .finish import block_mean, mix, show
@@ -20,20 +20,6 @@ from .transport.smooth import smooth
 def kernels_are_cached() -> bool:
     """Whether kernels for these sources have been compiled completely before."""
     return (keep_kernels() / "complete").exists()
-
-
-def hazy_kernel_is_cached() -> bool:
-    """Whether the tracer has been compiled for haze, which is a second machine code of it."""
-    return (keep_kernels() / "hazy").exists()
-
-
-def compile_hazy_kernel() -> None:
-    """Trace next to nothing through haze, so that the first haze is quick."""
-    scene = Scene()
-    scene.add_source(sources.Sun("sun", 180.0, 40.0))
-    scene.add_air(Air())
-    render(scene, View((0, -3, 1), (0, 0, 0), width_px=16, height_px=16), samples=1, bounces=0)
-    (keep_kernels() / "hazy").touch()
 
 
 def compile_kernels() -> None:

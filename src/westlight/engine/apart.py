@@ -25,27 +25,21 @@ class CompiledApart:
     Raises `OSError` where there is no room for that.
     """
 
-    def __init__(self, work: str, niceness: int = 0) -> None:
+    def __init__(self, work: str) -> None:
         _sweep()
         self._whole = keep_kernels()
         self.folder = Path(tempfile.mkdtemp(prefix=_FOLDERS))
-        self._begun_at = time.monotonic()
         try:
             shutil.copytree(self._whole, self.folder / self._whole.name)
             with (self.folder / _SAID).open("wb") as said:
                 self._process = subprocess.Popen(
-                    ["nice", "-n", str(niceness), sys.executable, "-c", _BOUND + work],
+                    [sys.executable, "-c", _BOUND + work],
                     env={**os.environ, "WESTLIGHT_KERNELS": str(self.folder)},
                     stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=said,
                 )  # fmt: skip
         except OSError:
             shutil.rmtree(self.folder, ignore_errors=True)
             raise
-
-    @property
-    def seconds(self) -> float:
-        """How long it has been at work, in seconds."""
-        return time.monotonic() - self._begun_at
 
     @property
     def ended(self) -> bool:

@@ -30,7 +30,7 @@ Listener = Callable[[dict[str, Any], bytes], None]
 #: Seconds before a dead engine is started again, growing with repeated failures.
 RESTART_AFTER_S = 0.2
 #: Seconds without a sign of life after which a process is given up; seconds that a piece of work may take, and one
-#: that was announced (reading a large building, compiling for haze).
+#: that was announced (reading a large building).
 SILENT_S, STUCK_S, LONG_S = 20.0, 60.0, 600.0
 #: Seconds that a new process may take until its first word: on a busy machine it loads for long.
 START_S = 180.0

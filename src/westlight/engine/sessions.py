@@ -30,13 +30,6 @@ Post = Callable[[str, Head, bytes], None]
 FIRST_PAUSE_S, MOST_PAUSE_S = 1.0, 30.0
 #: Seconds of work without a failure after which earlier ones are forgotten.
 FORGIVEN_AFTER_S = 20.0
-#: Seconds without a word from any page after which machine code for haze is made ahead.
-IDLE_S = 60.0
-#: Seconds between two words on how far it is.
-TELL_S = 5.0
-
-PREPARING = "Preparing for haze, once on this machine: {} s of some two minutes. Till then the picture is without it."
-NO_HAZE = "Haze could not be prepared on this machine: the picture is without it. The log says why."
 
 
 @dataclass
@@ -48,8 +41,6 @@ class _Seat:
     visible: bool = True
     #: Its page has no picture yet.
     blank: bool = False
-    #: Its haze waits for machine code.
-    waits: bool = False
     touched: int = 0
     live: Session | None = None
     pending: bool = True
@@ -76,7 +67,6 @@ class Engine:
         self._seats: dict[str, _Seat] = {}
         self._touches = itertools.count(1)
         self._faults = itertools.count(1)
-        self._heard_at = self._told_at = time.monotonic()
 
     @property
     def names(self) -> list[str]:
@@ -99,7 +89,6 @@ class Engine:
         seat.spec, seat.visible, seat.pending = spec, visible, True
         seat.blank |= blank
         seat.touched = next(self._touches)
-        self._heard_at = time.monotonic()
 
     def again(self, name: str) -> None:
         """Set a session that failed up at once: somebody asked for it."""
@@ -135,19 +124,7 @@ class Engine:
 
     def work(self) -> bool:
         """Spend a little time where it is wanted most; False when nobody wants any."""
-        self._see_to_haze()
         return any(self._work_on(seat) for seat in self._in_turn())
-
-    def _see_to_haze(self) -> None:
-        """Show haze once it can be, and say meanwhile how long that takes; make it ahead while nobody works."""
-        haze, now = self.shared.haze, time.monotonic()
-        waiting = [s for s in self._seats.values() if s.waits]
-        if waiting and (haze.ready or now - self._told_at > TELL_S):
-            self._told_at = now
-            for seat in waiting:
-                seat.pending = seat.blank = True
-        elif not waiting and now - self._heard_at > IDLE_S and haze.seconds == 0:
-            haze.begin(gently=True)
 
     def _in_turn(self) -> list[_Seat]:
         """Sessions that may work, who comes first: the one touched last, then those without a picture, then the rest.
@@ -188,7 +165,7 @@ class Engine:
         try:
             if seat.live is None:
                 seat.live = Session(seat.name, self.shared, self._send_of(seat.name), self._called)
-            seat.live.apply(self._possible(seat, seat.live))
+            seat.live.apply(seat.spec)
             if seat.blank:
                 seat.live.show_again()
                 seat.blank = False
@@ -198,18 +175,6 @@ class Engine:
         except Exception as error:
             self._failed(seat, error)
         return True
-
-    def _possible(self, seat: _Seat, live: Session) -> PictureSpec:
-        """The spec of a session, without haze as long as that cannot be traced."""
-        haze = self.shared.haze
-        hazy = any(h.on for h in seat.spec.air)
-        seat.waits = hazy and not haze.ready and not haze.failed
-        live.remark = None
-        if not hazy or haze.ready:
-            return seat.spec
-        haze.begin()
-        live.remark = NO_HAZE if haze.failed else PREPARING.format(10 * round(haze.seconds / 10))
-        return seat.spec.model_copy(update={"air": []})
 
     def _send_of(self, name: str) -> Callable[[Head, bytes], None]:
         return lambda head, body: self._post(name, head, body)

@@ -109,7 +109,7 @@ class Stage:
             self.clamps = tuple(automatic_clamps(
                 self.assembled, self.view, self.shining, tracing.seed, tracing.bounces, CALM
             ))  # fmt: skip
-        if self.spec.bounced != "kept" or self.assembled.air is not None or not self.shining:
+        if self.spec.bounced != "kept" or len(self.assembled.air) or not self.shining:
             return
         self.cache = LightCache(len(self.shining))
         for _ in range(CACHE_ROUNDS):

@@ -71,10 +71,8 @@ class Air:
         return _LOST_AT / self.visibility_m
 
 
-def air_array(air: Sequence[Air], build: GeometryBuild) -> npt.NDArray[np.float32] | None:
-    """Boxes of haze for the kernels (n, AIR_COLUMNS); None in clear air."""
-    if not air:
-        return None
+def air_array(air: Sequence[Air], build: GeometryBuild) -> npt.NDArray[np.float32]:
+    """Boxes of haze for the kernels (n, AIR_COLUMNS); none in clear air."""
     rows = np.zeros((len(air), L.AIR_COLUMNS), np.float32)
     low, high = build.bounds
     margin = float((high - low).max()) * _BEYOND

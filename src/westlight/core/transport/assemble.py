@@ -260,8 +260,8 @@ class Assembled:
     portals: PortalArrays
     portal_key: str = ""
     sky_key: tuple[object, ...] = ()
-    #: Boxes of haze, None in clear air: the kernels are compiled for either.
-    air: F4 | None = None
+    #: Boxes of haze (n, AIR_COLUMNS); none in clear air.
+    air: F4 = field(default_factory=lambda: np.zeros((0, L.AIR_COLUMNS), np.float32))
     lamps: _Lamps | None = None
 
     @property

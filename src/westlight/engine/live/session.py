@@ -15,7 +15,6 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..grain import Show, shower
-from ..haze import HazyKernel
 from ..spec import PictureSpec
 from .denoising import CLEAN_AGAIN, Cleaning, Workshop, smoothed
 from .draft import Hand
@@ -53,7 +52,6 @@ class Shared:
     skies: Skies = field(default_factory=Skies)
     caches: LightCaches = field(default_factory=LightCaches)
     workshop: Workshop = field(default_factory=Workshop)
-    haze: HazyKernel = field(default_factory=HazyKernel)
 
 
 class Session:
@@ -95,8 +93,6 @@ class Session:
         #: First surfaces for which a picture with light of every source was shown.
         self._complete_of = ""
         self._doubt: tuple[object, str | None] = (None, None)
-        #: What else is to be said beside the picture.
-        self.remark: str | None = None
 
     def apply(self, spec: PictureSpec) -> None:
         """Take a new state; only what its keys say has changed is traced again.
@@ -348,9 +344,7 @@ class Session:
         self._send(head_of(d, shown, clock, self._doubt_of(d)), body)
 
     def _doubt_of(self, d: Drawing) -> str | None:
-        """What is wrong with the view, found once for each; before it what else is to be said."""
-        if self.remark is not None:
-            return self.remark
+        """What is wrong with the view, found once for each."""
         key = d.p.guide_key(d.scale)
         if d.pictures.guide(d.p, d.scale) is not None and self._doubt[0] != key:
             self._doubt = (key, doubt_of_view(d))

@@ -193,9 +193,9 @@ def _towards(path, s, at, row, taken, outside, depth, numbers):
 
 
 @njit(**OUTLINE)
-def light_segment(path, air, leg, far, goes, depth):
+def light_segment(path, leg, far, goes, depth):
     """Light of every active source scattered once into a segment of a path, added to what it gathers."""
-    S, start, way = path.rays.S, leg.start, leg.way
+    S, air, start, way = path.rays.S, path.air, leg.start, leg.way
     for a in range(path.active.shape[0]):
         s = np.int64(path.active[a])
         slot = path.slot_of[s]

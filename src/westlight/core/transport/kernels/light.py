@@ -254,7 +254,7 @@ def _asked_for(S, s, lit, vertex, found, asked):
 
 
 @njit(**PIECE)
-def _gather(path, air, s, lit, vertex, found, asked, goes, rays):
+def _gather(path, s, lit, vertex, found, asked, goes, rays):
     """Light that one ray to source ``s`` brings to a place: estimator of the rendering equation (Kajiya 1986),
     f·cos·L/p, times the weight against rays drawn by the surface (Veach & Guibas 1995)."""
     S, lobes = path.rays.S, vertex.lobes
@@ -289,8 +289,8 @@ def _gather(path, air, s, lit, vertex, found, asked, goes, rays):
             seen = times(seen, sky_parted(S, s, lit.way, mirrored))
         else:
             seen = times(seen, sky_colour(S, s, lit.way))
-    if air is not None:
-        seen = times(seen, thinning(air, start, lit.way, lit.far))
+    if path.air.shape[0] > 0:
+        seen = times(seen, thinning(path.air, start, lit.way, lit.far))
     at = SEEN if kind == L.SOURCE_SUN and asked.shared else goes.at
     also, share = goes.also, goes.share
     if split:
@@ -299,7 +299,7 @@ def _gather(path, air, s, lit, vertex, found, asked, goes, rays):
 
 
 @njit(**PIECE)
-def light_vertex(path, air, vertex, found, asked, goes):
+def light_vertex(path, vertex, found, asked, goes):
     """Next-event estimation at a place: a shadow ray to every active source, several to skies where
     the camera looks: openings are weighed once for all of them."""
     S = path.rays.S
@@ -311,7 +311,7 @@ def light_vertex(path, air, vertex, found, asked, goes):
         rays = SKY_RAYS if kind == L.SOURCE_SKY and asked.depth == 0 else 1
         for nth in range(rays):
             lit = _towards(path, s, vertex, asked, nth, rays)
-            _gather(path, air, s, lit, vertex, found, asked, goes, rays)
+            _gather(path, s, lit, vertex, found, asked, goes, rays)
 
 
 @njit(**PIECE)

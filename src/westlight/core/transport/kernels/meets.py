@@ -17,6 +17,7 @@ from .look import surface_at, through_at, towards_viewer
 from .numbers import (
     NO,
     ONE,
+    OUTLINE,
     PIECE,
     TWO,
     YES,
@@ -63,14 +64,14 @@ def survives(path, depth, weight):
 
 
 @njit(**PIECE)
-def _scattered_in(path, air, leg, goes, depth):
+def _scattered_in(path, leg, goes, depth):
     """Light scattered once into a leg; what its ray met stays in the record."""
     ray, words = path.rays.record, path.rays.words
     far, u, v = ray[L.X_FAR], ray[L.X_U], ray[L.X_V]
     normal, mask = vec(ray, L.X_NORMAL), words[L.X_MASK]
     primitive, geometry = words[L.X_PRIMITIVE], words[L.X_GEOMETRY]
     instance, copy = words[L.X_INSTANCE], words[L.X_COPY]
-    light_segment(path, air, leg, far, goes, depth)
+    light_segment(path, leg, far, goes, depth)
     set_ray(ray, words, leg.start, leg.way, far, mask)
     ray[L.X_NORMAL], ray[L.X_NORMAL + 1], ray[L.X_NORMAL + 2] = normal.x, normal.y, normal.z
     ray[L.X_U], ray[L.X_V] = u, v
@@ -78,17 +79,17 @@ def _scattered_in(path, air, leg, goes, depth):
     words[L.X_INSTANCE], words[L.X_COPY] = instance, copy
 
 
-@njit(**PIECE)
-def through_air(path, air, leg, owed, sight, depth):
+@njit(**OUTLINE)
+def through_air(path, leg, owed, sight, depth):
     """What air does to a leg whose ray is in the record: whether the path goes on at all, whether from a place
     in the air, the leg it goes on by, and what it owes the guide."""
-    far = path.rays.record[L.X_FAR]
+    air, far = path.air, path.rays.record[L.X_FAR]
     if depth > path.bounces:
         kept = thinning(air, leg.start, leg.way, far)
         return YES, NO, weighted(leg, times(leg.weight, kept)), owed
     if not sight.glance:
         at = LIGHT if depth == 0 else BOUNCED
-        _scattered_in(path, air, leg, Goes(at, sight.also, sight.share), depth)
+        _scattered_in(path, leg, Goes(at, sight.also, sight.share), depth)
     flight = free_flight(air, leg.start, leg.way, far, path.draw, depth, leg.panes)
     weight = times(leg.weight, flight.kept)
     if flight.box < 0:

@@ -87,9 +87,9 @@ def trace_rows(S, Q, air, camera, kept, sources, passes, block, into, tools):
                     if not start:
                         origin, to = camera_ray(camera, way, place, row, column)
                     path = by_address(Path(
-                        rays, cache, sources.active, sources.slot_of, tools.light, guide, tools.scratch,
+                        rays, cache, sources.active, sources.slot_of, tools.light, guide, tools.scratch, air,
                         Draw(way, place), passes.bounces, passes.calm,
                     ))  # fmt: skip
-                    trace_path(path, air, origin, to, part, g > 0, start, first)
+                    trace_path(path, origin, to, part, g > 0, start, first)
                 out = into.out[row - block.row0, column - block.column0]
                 _deposit(out, tools.light, into.clamp)

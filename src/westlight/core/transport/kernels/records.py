@@ -26,6 +26,7 @@ class Path(NamedTuple):
     light: Any  #: (slots, SAMPLE_CHANNELS) what the path gathers
     guide: Any  #: (GUIDE_CHANNELS,) what it tells of its pixel
     scratch: Any  #: what is remembered of the last place, by sky: columns R_*
+    air: Any  #: (n, AIR_COLUMNS) boxes of haze; none in clear air
     draw: Draw
     bounces: Any
     calm: Any  #: least roughness after the first bounce
@@ -129,6 +130,6 @@ def one_more(leg):
 def resown(path, seed):
     """The same path with other random numbers."""
     return Path(
-        path.rays, path.Q, path.active, path.slot_of, path.light, path.guide, path.scratch,
+        path.rays, path.Q, path.active, path.slot_of, path.light, path.guide, path.scratch, path.air,
         Draw(seed, path.draw.index), path.bounces, path.calm,
     )  # fmt: skip

@@ -282,7 +282,7 @@ def _needs_ray(path, lobes, depth):
 
 
 @njit(**PIECE)
-def _lit(path, air, place, vertex, weight, leg, found, sight, goes, depth):
+def _lit(path, place, vertex, weight, leg, found, sight, goes, depth):
     """Ask all sources for light at a vertex, which stands for a place with its weight.
 
     What is seen is not denoised, so there is to be no noise in it: all that a place is made of is asked for the sun,
@@ -304,19 +304,19 @@ def _lit(path, air, place, vertex, weight, leg, found, sight, goes, depth):
             which = np.int64(NO_SUNS)
         weighed = _needs_ray(path, at.lobes, depth)
         asked = Asked(depth, weighed, sight.part, sight.shared, which)
-        light_vertex(path, air, at, found, asked, goes)
+        light_vertex(path, at, found, asked, goes)
 
 
 @njit(**PIECE)
-def _thrown(path, air, vertex, goes, depth):
+def _thrown(path, vertex, goes, depth):
     """Sun and sky thrown at a place by other surfaces; whether patches, and whether glints, were looked for."""
-    S = path.rays.S
+    S, clear = path.rays.S, path.air.shape[0] == 0
     patched = glinting = NO
-    if depth < min(path.bounces, PATCHES) and air is None and path.Q.keys.shape[0] == 1:
+    if depth < min(path.bounces, PATCHES) and clear and path.Q.keys.shape[0] == 1:
         patched = looks_for_patches(S, vertex.at, vertex.face, vertex.outside)
         if patched:
             patch_vertex(path, vertex, goes, depth)
-    if depth < min(path.bounces, GLINTS) and air is None and vertex.lobes.chance < ONE:
+    if depth < min(path.bounces, GLINTS) and clear and vertex.lobes.chance < ONE:
         glinting = looks_for_glints(S, path.slot_of)
         if glinting:
             glint_vertex(path, vertex, goes, depth)
@@ -359,7 +359,7 @@ def bounced(path, vertex, leg, sight, owed, depth):
 
 
 @njit(**PIECE)
-def _at_place(path, air, place, weight, leg, left, sight, owed, depth):
+def _at_place(path, place, weight, leg, left, sight, owed, depth):
     """Gather light at a place and go on from there: whether the path does, by which leg, which place that leaves,
     how its light would have been found, how what is met counts, and what is owed the guide."""
     seen, whole = place, weight
@@ -375,10 +375,10 @@ def _at_place(path, air, place, weight, leg, left, sight, owed, depth):
         add_kept(path, row, goes, weight, lobes)
         return NO, leg, left, UNFOUND, sight, owed
     found = _found(path, place, vertex, leg, left)
-    _lit(path, air, seen, vertex, whole, leg, found, sight, goes, depth)
+    _lit(path, seen, vertex, whole, leg, found, sight, goes, depth)
     if sight.glance or not _needs_ray(path, lobes, depth):
         return NO, leg, left, found, sight, owed
-    patched, glinting = _thrown(path, air, vertex, goes, depth)
+    patched, glinting = _thrown(path, vertex, goes, depth)
     goes_on, leg, blurred, sight, owed = bounced(path, vertex, leg, _alone(sight), owed, depth)
     left = Left(vertex.at, vertex.axes.n, vertex.face, patched, glinting, blurred)
     return goes_on, leg, left, found, sight, owed
@@ -425,7 +425,7 @@ def _passed(path, leg, left, hit, at, far, sight, owed, aside, depth):
 
 
 @njit(**PIECE)
-def _follow(path, air, begun, sight, start, first):
+def _follow(path, begun, sight, start, first):
     """Follow one way of a path, from the leg ``begun``; returns what panes before the camera mirror of it."""
     S, rays = path.rays.S, path.rays
     leg, aside = begun, Aside(ZERO, begun, sight.also)
@@ -440,8 +440,8 @@ def _follow(path, air, begun, sight, start, first):
             start = NO
         else:
             send(rays, leg.start, leg.way, INFINITE, ray_mask(depth, leg.behind_glass, leg.matte))
-            if air is not None:
-                goes_on, flown, leg, owed = through_air(path, air, leg, owed, sight, depth)
+            if path.air.shape[0] > 0:
+                goes_on, flown, leg, owed = through_air(path, leg, owed, sight, depth)
                 if not goes_on:
                     break
                 if flown:
@@ -478,7 +478,7 @@ def _follow(path, air, begun, sight, start, first):
         if depth > path.bounces:
             break
         goes_on, leg, left, found, sight, owed = _at_place(
-            path, air, place, weight, leg, left, sight, owed, depth
+            path, place, weight, leg, left, sight, owed, depth
         )
         if not goes_on:
             break
@@ -487,10 +487,9 @@ def _follow(path, air, begun, sight, start, first):
 
 
 @njit(**PIECE)
-def trace_path(path, air, start, way, part, glance, kept, first):
+def trace_path(path, start, way, part, glance, kept, first):
     """Follow one path and add its light to ``path.light`` (slots, SAMPLE_CHANNELS), its first surface to ``path.guide``.
 
-    ``air`` are boxes of haze (A, AIR_COLUMNS), or None: then the compiler leaves all of it out.
     With ``kept`` the path begins on the surface kept in ``first`` (columns F_*) instead of at a
     camera; on a white matte one π times its light is the irradiance there. A path that
     meets a surface whose light the cache keeps ends there with that light.
@@ -501,7 +500,7 @@ def trace_path(path, air, start, way, part, glance, kept, first):
     leg = Leg(start, way, WHITE, DELTA, -ONE, ZERO, np.int64(0), NO, NO, NO)
     sight = Sight(LIGHT, ONE, part, YES, NO, glance)
     while True:
-        aside = _follow(path, air, leg, sight, kept, first)
+        aside = _follow(path, leg, sight, kept, first)
         if sight.again or not aside.weight > ZERO:
             break
         # The path itself goes straight through panes; what they mirror is dim as a rule, and followed now
