@@ -53,6 +53,15 @@ def test_sky_colours() -> None:
     assert late(glow)[0, 0] > 2 * late(glow)[0, 2]
 
 
+@pytest.mark.parametrize("elevation", [-9.5, 3.0, 41.5])
+def test_the_sky_above_the_sun_is_that_of_the_whole_sky(elevation: float) -> None:
+    ups = [6.0, 50.0]
+    whole = core.sky.clear_sky(elevation, 180.0, haze=2.4)
+    there = whole.rgb([core.sun.direction(180.0, up) for up in ups])
+    # The whole sky lies between its rows.
+    assert core.sky.clear_sky_above_sun(ups, elevation, 2.4) == pytest.approx(there, rel=0.02)
+
+
 def test_sun_under_the_horizon_gives_nothing() -> None:
     """No disc below the horizon, half of it at the horizon."""
     assert core.sky.clear_sky(-2.0).sun_normal_illuminance() == 0.0

@@ -19,7 +19,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path, PurePath
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import numpy as np
 from pydantic import BeforeValidator, Field
@@ -35,7 +35,6 @@ from westlight.core.transport.film import BAND_ROWS, F4, Accumulator, Film, Guid
 from westlight.core.transport.render import Window
 from westlight.core.transport.survey import APART, SURVEYED, survey
 
-from .cluster import Workers
 from .files import file_of
 from .gathered import keep, read_unit, restore, write_unit
 from .grain import Guides, Halves, grain_of, shower
@@ -48,6 +47,9 @@ from .spec.base import dial
 from .still_files import MATTES, Recipe, sums_differ, write_files
 from .translate import ev_of, exposed, finish_of, matte_of, seen_softly, view_of
 from .units import Stage, Traced, Tracing, add, keep_stage, units_of
+
+if TYPE_CHECKING:
+    from .cluster import Workers
 
 #: Rays from each pixel for passes that are no light.
 SURVEY_SAMPLES = 32
@@ -205,6 +207,9 @@ class StillRun:
 
     def _workers(self) -> Workers:
         """Who traces: this process, or the workers of a scheduler."""
+        # Its library is large, and of all that know of orders of stills only this process needs it.
+        from .cluster import Workers
+
         spec, address = self.order.spec, os.environ.get("WESTLIGHT_SCHEDULER") or None
         stage = Stage(self.assembled, self.view, self.shining, spec)
         if address is None:

@@ -246,14 +246,13 @@ def path(day: date, latitude: float, longitude: float, time_zone: str) -> list[t
     return [(round(float(a), 2), round(float(e), 2)) for a, e in table[:, [0, 2]]]
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=1024)
 def _sky_colour(elevation: float, glow: float = 0.45) -> tuple[int, int, int]:
     """Colour of a clear sky: ``glow`` of it from just above the horizon at the sun's side, the rest from high up.
 
     By default what one would call the colour of the hour.
     """
-    sky = core.sky.clear_sky(elevation, 180.0, BAND_HAZE)
-    low, high = (sky.rgb([core.sun.direction(180.0, up)])[0] for up in (6.0, 50.0))
+    low, high = core.sky.clear_sky_above_sun([6.0, 50.0], elevation, BAND_HAZE)
     rgb = glow * low + (1 - glow) * high
     lum = float(rgb @ AP1_LUMINANCE)
     # The eye adapts: brightness is shown by its logarithm, colour as it is.

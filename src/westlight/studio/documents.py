@@ -31,8 +31,6 @@ from .daylight import moment, zone
 from .fixtures import circuits
 from .lettering import BOLD, PLAIN, marked_up, register, runs
 
-register()
-
 _INK, _PALE, _RULE = (colors.HexColor(c) for c in ("#1c1c1c", "#6a6a68", "#c9c9c5"))
 TITLE = ParagraphStyle("title", fontName=BOLD, fontSize=15, leading=19, textColor=_INK)
 TEXT = ParagraphStyle("text", fontName=PLAIN, fontSize=8.5, leading=11, textColor=_INK)
@@ -63,6 +61,7 @@ def _line(text: str, style: ParagraphStyle) -> Paragraph:
 
 def document(title: str, subject: str, story: list[Flowable], wide: bool = True) -> bytes:
     """A PDF of a title and what follows, with page numbers."""
+    register()
     out = io.BytesIO()
     size = landscape(A4) if wide else A4
     paper = SimpleDocTemplate(

@@ -2,7 +2,7 @@
 
 from .altered import altered
 from .cie import cie_sky
-from .clear import clear_sky, sun_irradiance
+from .clear import clear_sky, clear_sky_above_sun, sun_irradiance
 from .dome import Sky
 from .graded import graded_sky
 from .hdri import Hdri, Lobe
@@ -15,6 +15,7 @@ __all__ = [
     "altered",
     "cie_sky",
     "clear_sky",
+    "clear_sky_above_sun",
     "graded_sky",
     "portrait",
     "sun_irradiance",
