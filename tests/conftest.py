@@ -133,7 +133,7 @@ class Server:
             "WESTLIGHT_DEMO": str(demo),
             "WESTLIGHT_WEB": str(web),
             # What tests look at is there after some passes; further ones would slow everything beside them.
-            "WESTLIGHT_LIVE_PASSES": "3",
+            "WESTLIGHT_LIVE_PASSES": "2",
             # A quarter of the pixels of the page's picture: what is looked for in it is larger than that.
             "WESTLIGHT_LIVE_WIDTH": "416",
         }

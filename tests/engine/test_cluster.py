@@ -153,7 +153,7 @@ def test_finished_units_outlive_the_process(tmp_path: Path) -> None:
 def test_a_killed_process_goes_on_to_the_same_bits(tmp_path: Path) -> None:
     """Killed without a word in the middle of a render, a still ends as if nothing had happened."""
     wanted = order(tmp_path, half=False, files=["exr"]).model_copy(update={"samples": 10})
-    wanted.spec.width_px = 512
+    wanted.spec.width_px = 256
     whole = wanted.model_copy(update={"folder": str(tmp_path / "whole")})
     (tmp_path / "whole").mkdir()
     made = StillRun(whole, quiet).render()

@@ -13,8 +13,8 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from ..conftest import Server
 
-#: A third as many pixels each way: what a test looks at is as large, and its light there in a ninth of the time.
-SMALL: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}, "device_scale_factor": 0.36}
+#: Three tenths as many pixels each way: what a test looks at is as large, and its light there in a tenth of the time.
+SMALL: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}, "device_scale_factor": 0.3}
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync",

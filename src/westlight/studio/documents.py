@@ -114,7 +114,7 @@ def schedule_pdf(
     """The light schedule of a look, with sums of what is on, and its light in words."""
     subject = f"{project}, {look}{': ' if described else ''}{described}"
     if not rows:
-        return document("Light schedule", subject, [Paragraph("No fixtures.", TEXT)])
+        return document("Light schedule", subject, [_line("No fixtures.", TEXT)])
     told = [{**r, "positions (m)": _some(str(r["positions (m)"]))} for r in rows]
     cells = [
         list(_SCHEDULE),
@@ -125,7 +125,7 @@ def schedule_pdf(
     lumen = sum(r["flux in all (lm)"] for r in on)
     count = sum(r["count"] for r in on)
     total = f"On in this look, fills left out: {count} fixtures, {lumen:,.0f} lm, {watts:,.0f} W."
-    story: list[Flowable] = [_table(cells, list(_SCHEDULE.values())), Spacer(1, 4 * mm), Paragraph(total, TEXT)]  # fmt: skip
+    story: list[Flowable] = [_table(cells, list(_SCHEDULE.values())), Spacer(1, 4 * mm), _line(total, TEXT)]  # fmt: skip
     story += [
         _line(f"Circuit {name}: {n} on, {watts:,.0f} W.", TEXT) for name, n, watts in circuits(rows)
     ]
@@ -196,13 +196,13 @@ def sun_pdf(
     story: list[Flowable] = [_table([list(year[0]), *(list(r.values()) for r in year)], [26] * 7)]
     story += [
         Spacer(1, 6 * mm),
-        Paragraph(f"Hour by hour on {day.isoformat()}", HEAD),
+        _line(f"Hour by hour on {day.isoformat()}", HEAD),
         Spacer(1, 2 * mm),
     ]
     if hours:
         story.append(_table([list(hours[0]), *(list(r.values()) for r in hours)], [26] * 3))
     else:
-        story.append(Paragraph("The sun does not rise on this day.", TEXT))
+        story.append(_line("The sun does not rise on this day.", TEXT))
     return document("Sun table", f"{project}, {place}", story, wide=False)
 
 
@@ -227,5 +227,5 @@ def client_pdf(project: str, stills: Sequence[tuple[str, str, Path]], note: str,
             _line(name, HEAD), _line(caption, SMALL), Spacer(1, 6 * mm),
         ]))  # fmt: skip
     if not stills:
-        story.append(Paragraph("No still is finished yet.", TEXT))
+        story.append(_line("No still is finished yet.", TEXT))
     return document(project, f"Stills, {day}", story, wide=False)
