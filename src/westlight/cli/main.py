@@ -88,11 +88,17 @@ def ensure_all() -> tuple[Path, Path]:
         _side_by_side.clear()
 
 
+def front_end_sources() -> list[Path]:
+    """Files that the built front end is made of; what the guide in the page shows lies in ``docs``."""
+    web = ROOT / "web"
+    found = [*web.glob("src/**/*"), *web.glob("*.json"), *web.glob("*.ts"), web / "index.html"]
+    return [p for p in [*found, *ROOT.glob("docs/*.md")] if p.is_file()]
+
+
 def ensure_front_end() -> Path:
     """The built front end, built again when a source is newer."""
     web, built = ROOT / "web", ROOT / "web/dist/index.html"
-    sources = [*web.glob("src/**/*"), *web.glob("*.json"), *web.glob("*.ts"), web / "index.html"]
-    newest = max(p.stat().st_mtime for p in sources if p.is_file())
+    newest = max(p.stat().st_mtime for p in front_end_sources())
     if built.exists() and built.stat().st_mtime >= newest:
         return built.parent
     npm = shutil.which("npm")
