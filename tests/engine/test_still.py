@@ -27,7 +27,14 @@ from westlight.engine.spec import (
     SourceSpec,
     ViewSettings,
 )
-from westlight.engine.still import FIRST_PASSES, USUAL_FALL, StillOrder, StillRun, falling
+from westlight.engine.still import (
+    FIRST_PASSES,
+    SEEN_PASSES,
+    USUAL_FALL,
+    StillOrder,
+    StillRun,
+    falling,
+)
 
 from .. import stored
 from ..core.test_models import glb
@@ -212,6 +219,19 @@ def test_passes_go_where_the_noise_of_the_mix_is(tmp_path: Path) -> None:
     passes = {name: f.samples for name, f in run.film.accumulators.items()}
     assert max(passes.values()) == 12
     assert passes["Lamp (2)"] == FIRST_PASSES
+
+
+@pytest.mark.parametrize(("noise", "passes"), [(None, SEEN_PASSES), (0.5, FIRST_PASSES)])
+def test_no_still_ends_before_its_noise_can_be_told(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, noise: float | None, passes: int
+) -> None:
+    """By the eye later than by a share: few passes may be denoised alike and wrong."""
+    monkeypatch.setattr(StillRun, "_noise", lambda _: 0.0)
+    wanted = order(tmp_path, half=False, files=["exr"])
+    run = StillRun(wanted.model_copy(update={"noise": noise, "samples": 200}), quiet)
+    run.render()
+    # Rounds are taken whole.
+    assert passes <= max(f.samples for f in run.film.accumulators.values()) < 2 * passes
 
 
 def test_what_another_picture_left_behind_is_not_taken(tmp_path: Path) -> None:

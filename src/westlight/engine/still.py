@@ -58,6 +58,9 @@ KEEP_EVERY_S = 20.0
 #: Passes every source gets before its noise decides whether it gets more, and how much of the
 #: most useful one's effect a source must promise to get another.
 FIRST_PASSES, WORTH = 4, 0.15
+#: Passes of a still that stops by the eye. With fewer, what the denoiser makes of the odd and of the even ones may be as
+#: good as alike and wrong in the same way: their difference does not tell.
+SEEN_PASSES = 16
 #: File and width of the picture that is shown while a still is rendered.
 PREVIEW, PREVIEW_WIDTH = "preview.jpg", 320
 #: Layers of mattes with names.
@@ -184,7 +187,7 @@ class StillRun:
                     self.curve.append((round(self._elapsed, 1), round(noise, 4)))
                 self.plan = self._worth_more()
                 self._report(noise)
-                enough = self._leading >= FIRST_PASSES and noise <= self._wanted
+                enough = self._leading >= _least(order) and noise <= self._wanted
                 if self._elapsed > order.seconds or enough:
                     break
                 if self._stopped:
@@ -414,6 +417,11 @@ def _distinct(names: list[str]) -> list[str]:
     return out
 
 
+def _least(order: StillOrder) -> int:
+    """Passes before noise may end a still."""
+    return SEEN_PASSES if order.noise is None else FIRST_PASSES
+
+
 def _share(
     order: StillOrder,
     passes: float,
@@ -425,6 +433,7 @@ def _share(
     by_noise = 0.0
     if too_much > 0 and curve:
         by_noise = min(1.0, 1 / too_much) ** (1 / falling(curve))
+        by_noise = min(by_noise, passes / _least(order))
     return min(0.98, max(passes / order.samples, seconds / order.seconds, by_noise))
 
 
