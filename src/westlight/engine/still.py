@@ -187,7 +187,7 @@ class StillRun:
                     self.curve.append((round(self._elapsed, 1), round(noise, 4)))
                 self.plan = self._worth_more()
                 self._report(noise)
-                enough = self._leading >= _least(order) and noise <= self._wanted
+                enough = self._leading >= least_passes(order.noise) and noise <= self._wanted
                 if self._elapsed > order.seconds or enough:
                     break
                 if self._stopped:
@@ -417,9 +417,9 @@ def _distinct(names: list[str]) -> list[str]:
     return out
 
 
-def _least(order: StillOrder) -> int:
-    """Passes before noise may end a still."""
-    return SEEN_PASSES if order.noise is None else FIRST_PASSES
+def least_passes(noise: float | None) -> int:
+    """Passes before noise may end a still that stops at such a share of the light, or by the eye."""
+    return SEEN_PASSES if noise is None else FIRST_PASSES
 
 
 def _share(
@@ -433,7 +433,7 @@ def _share(
     by_noise = 0.0
     if too_much > 0 and curve:
         by_noise = min(1.0, 1 / too_much) ** (1 / falling(curve))
-        by_noise = min(by_noise, passes / _least(order))
+        by_noise = min(by_noise, passes / least_passes(order.noise))
     return min(0.98, max(passes / order.samples, seconds / order.seconds, by_noise))
 
 

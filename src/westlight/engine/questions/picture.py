@@ -21,6 +21,7 @@ from westlight.core.transport.render import PassRun
 from ..described import described
 from ..live.frames import read
 from ..spec import Settings
+from ..still import least_passes
 from ..translate import finish_of
 from .asked import Answer, Asked, Nothing
 
@@ -147,7 +148,7 @@ def estimate(a: Asked, of: StillWanted) -> Estimate:
             denoise, (halves.even, halves.odd), halves.seen, guide.albedo, guide.normal
         )
         too_much = left / of.noise
-    wanted = max(4, int(np.ceil(passes * too_much ** (1 / USUAL_FALL))))
+    wanted = max(least_passes(of.noise), int(np.ceil(passes * too_much ** (1 / USUAL_FALL))))
     rows = [i for i, s in enumerate(spec.sources) if s in p.counting]
     height, width = p.size(4)
     small = [Accumulator.empty(height, width) for _ in rows]
