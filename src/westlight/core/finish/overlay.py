@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 from scipy.ndimage import gaussian_filter
 
+from ..channels import largest, smallest
 from ..colour import AP1_LUMINANCE
 from ..colour.spaces import SRGB_FROM_P3, srgb_decode
 from ..photometry import saturation_luminance
@@ -96,9 +97,9 @@ def striped(pixels: U1) -> U1:
     """A shown picture with stripes on what is burnt (a channel at the top) and black (all at 0)."""
     out = pixels.copy()
     y, x = np.indices(pixels.shape[:2], dtype=np.int32)
-    stripe = ((x + y) // _STRIPE_PX) % 2 == 0
-    out[stripe & (pixels.max(axis=2) >= BURNT_FROM)] = _BURNT_STRIPE
-    out[stripe & (pixels.max(axis=2) <= BLACK_TO)] = _BLACK_STRIPE
+    stripe, top = ((x + y) // _STRIPE_PX) % 2 == 0, largest(pixels)
+    out[stripe & (top >= BURNT_FROM)] = _BURNT_STRIPE
+    out[stripe & (top <= BLACK_TO)] = _BLACK_STRIPE
     return out
 
 
@@ -106,7 +107,7 @@ def beyond_srgb(pixels: U1) -> npt.NDArray[np.bool_]:
     """Where a picture shown on a Display P3 screen, (h, w, 3), has colours that no sRGB screen has."""
     linear = srgb_decode(pixels.astype(np.float32) / 255.0) @ SRGB_FROM_P3.T.astype(np.float32)
     # Eight bits tell colours apart only so far.
-    return np.asarray((linear.min(axis=2) < -_FAR) | (linear.max(axis=2) > 1 + _FAR))
+    return np.asarray((smallest(linear) < -_FAR) | (largest(linear) > 1 + _FAR))
 
 
 def marked(pixels: U1, where: npt.NDArray[np.bool_]) -> U1:

@@ -10,6 +10,7 @@ import numpy.typing as npt
 import pyoidn
 from scipy.ndimage import maximum_filter
 
+from ..channels import largest, smallest
 from .film import SIGMA_OF_MEAN
 
 F4 = npt.NDArray[np.float32]
@@ -124,7 +125,7 @@ class Denoiser:
         five times as long as high, and leaves a tenth less error. Fast takes half as long as high, and leaves dots where
         little light comes by rare ways, as in a gloss: for what is hardly seen.
         """
-        lamps = albedo.min(axis=2) > _WHITE
+        lamps = smallest(albedo) > _WHITE
         if seen is None:
             out = self._cleaned(picture, albedo, normal, quality)
             out[lamps] = picture[lamps]
@@ -161,14 +162,14 @@ class Denoiser:
 
 def _common_light(picture: F4) -> np.float32:
     """Mean of a picture without its brightest hundredth, or with it where all else is dark."""
-    top = picture[::4, ::4].max(axis=2)
+    top = largest(picture[::4, ::4])
     usual = float(np.minimum(top, np.quantile(top, 0.99)).mean())
     return np.float32(usual or float(picture.mean()) or 1.0)
 
 
 def _hold(picture: F4) -> None:
     """Bend what lies above `_HELD` to its logarithm, in place; hues stay."""
-    top = picture.max(axis=2)
+    top = largest(picture)
     bright = top > _HELD
     t = top[bright]
     picture[bright] *= (_HELD * (1 + np.log(t / _HELD)) / t)[:, None]
@@ -179,11 +180,11 @@ def _release(picture: F4, noisy: F4) -> None:
 
     Without that bound a small error of the logarithm would be a large one of the light.
     """
-    top = picture.max(axis=2)
+    top = largest(picture)
     bright = top > _HELD
     if not bright.any():
         return
     t = top[bright]
-    most = maximum_filter(noisy.max(axis=2), 3)[bright]
+    most = maximum_filter(largest(noisy), 3)[bright]
     light = np.minimum(_HELD * np.exp(np.minimum(t / _HELD - 1, 60)), most)
     picture[bright] *= (light / t)[:, None]

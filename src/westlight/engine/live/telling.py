@@ -12,6 +12,7 @@ from PIL import Image
 
 from westlight.core.analysis import remedy, view_doubt
 from westlight.core.analysis.visible import Grain
+from westlight.core.channels import largest
 from westlight.core.colour import swatch, white_balance_matrix
 from westlight.core.finish import (
     Shown,
@@ -222,7 +223,7 @@ def prints(d: Drawing, only: frozenset[str] | None) -> Iterator[tuple[Head, byte
             factor = max(1, p.size(best.scale).width // THUMB_WIDTH)
             small = best.film.at(factor) * p.gains[s.id].astype(np.float32)
         shown = d.plainly(small)
-        unseen = np.percentile(shown.pixels.max(axis=2), 98) < _TOO_DARK_TO_SEE
+        unseen = np.percentile(largest(shown.pixels), 98) < _TOO_DARK_TO_SEE
         headroom = headroom_of(d, small)
         lifted = p.spec.prints_by_themselves or (unseen and headroom is not None)
         own = metered_ev(small) if lifted else None
@@ -251,7 +252,7 @@ def headroom_of(d: Drawing, light: F4) -> float | None:
     """Stops a source may still rise before a thousandth of the picture burns; None if dark."""
     e = d.exposure
     balanced = light.reshape(-1, 3) @ white_balance_matrix(e.kelvin, e.tint).T
-    top = float(np.percentile(balanced.max(axis=1), 99.9)) / saturation_luminance(d.ev)
+    top = float(np.percentile(largest(balanced), 99.9)) / saturation_luminance(d.ev)
     table = baked(e.tone, finish_of(d.p.spec.finish, e.tone).grade)
     return None if top < _DARK else round(float(np.log2(burning_light(table) / top)), 2)
 
