@@ -44,7 +44,7 @@ def test_two_projects_in_windows_of_two_sizes(page: Page, tmp_path: Path) -> Non
     lit(page)
     mine = pixels(page)
     other = page.context.browser.new_page(
-        viewport={"width": 1000, "height": 700}, device_scale_factor=0.36
+        viewport={"width": 1500, "height": 900}, device_scale_factor=0.36
     )
     other.goto(page.url)
     other.get_by_role("button", name=re.compile("^All projects")).click()
