@@ -6044,32 +6044,17 @@ export interface components {
                 number,
                 number
             ][];
-            /**
-             * Left
-             * @default null
-             */
+            /** Left */
             left: number | null;
-            /**
-             * Noise
-             * @default null
-             */
+            /** Noise */
             noise: number | null;
-            /**
-             * Passes
-             * @default null
-             */
+            /** Passes */
             passes: number | null;
             /** Share */
             share: number;
-            /**
-             * Text
-             * @default null
-             */
+            /** Text */
             text: string | null;
-            /**
-             * Workers
-             * @default null
-             */
+            /** Workers */
             workers: number | null;
         };
         /**
@@ -6126,21 +6111,6 @@ export interface components {
             noise: number | null;
             /** Width Px */
             width_px: number;
-        };
-        /**
-         * StillsHead
-         * @description The stills of the project that is shown, once more: one of them is further than before.
-         */
-        StillsHead: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "stills";
-            /** Project */
-            project: string;
-            /** Stills */
-            stills: components["schemas"]["StillRow"][];
         };
         /**
          * Stood

@@ -52,8 +52,7 @@ export type Head =
   | Schemas["FactsHead"]
   | Schemas["Answered"]
   | Schemas["Unanswered"]
-  | Schemas["Changed"]
-  | Schemas["StillsHead"];
+  | Schemas["Changed"];
 
 /** What can be asked of the picture: by name, what goes with it and what it is answered with. */
 export type Questions = Schemas["Questions"];
