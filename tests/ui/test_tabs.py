@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from ..conftest import Server, wait_for
 from ..core.test_models import glb
 from .conftest import SMALL
-from .test_first_light import lit, pixels, state
+from .test_first_light import lit, pixels, settled, state
 
 
 def test_two_tabs_see_their_own_and_each_other_s_edits(page: Page) -> None:
@@ -42,7 +42,7 @@ def test_two_tabs_see_their_own_and_each_other_s_edits(page: Page) -> None:
 def test_two_projects_in_windows_of_two_sizes(page: Page, tmp_path: Path) -> None:
     """Each tab has its own building at its own size, at the same time; a change in one leaves the other alone."""
     lit(page)
-    mine = pixels(page)
+    mine = settled(page)
     other = page.context.browser.new_page(
         viewport={"width": 1500, "height": 900}, device_scale_factor=0.36
     )
@@ -64,7 +64,7 @@ def test_two_projects_in_windows_of_two_sizes(page: Page, tmp_path: Path) -> Non
     wait_for(lambda: pixels(other).mean() < 0.8 * shed.mean(), 60, "it gets no darker")
     page.bring_to_front()
     lit(page)
-    assert np.abs(pixels(page) - mine).mean() < 8
+    assert np.abs(settled(page) - mine).mean() < 8
     assert page.get_by_test_id("picture").evaluate("e => e.width") == widths[0]
     other.close()
 
