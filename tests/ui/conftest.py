@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from ..conftest import Server
 
-#: Three tenths as many pixels each way: what a test looks at is as large, and its light there in a tenth of the time.
+#: So few pixels that the picture has its least width: what a test looks at is as large, and its light there in a ninth of the time.
 SMALL: dict[str, Any] = {"viewport": {"width": 1280, "height": 800}, "device_scale_factor": 0.3}
 ARGUMENTS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",

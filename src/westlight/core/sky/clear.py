@@ -71,6 +71,15 @@ def _sun_rgb(layers: _Air, elevation_deg: float) -> Array:
     return np.maximum(spectrum @ _TO_RGB, 0.0)
 
 
+def _air_of(sun_elevation_deg: float, haze: float, ground_albedo: float) -> _Air:
+    """The air of a clear sky; raises `ValueError` for a sun, haze or ground that could not be."""
+    if not -90.0 <= sun_elevation_deg <= 90.0:
+        raise ValueError("The sun's elevation must lie between −90° and 90°.")
+    if not 1.0 <= haze <= 12.0 or not 0.0 <= ground_albedo <= 1.0:
+        raise ValueError("Haze must lie between 1 and 12, ground reflectance between 0 and 1.")
+    return _air(round(haze, 3), round(ground_albedo, 3))
+
+
 def _radiance(layers: _Air, elevations: Array, azimuths: Array, sun_elevation_deg: float) -> Array:
     """Working-space RGB in cd/m² (elevations, azimuths, 3); angles in radians, azimuths relative to the sun."""
     spectral = air.sky_radiance(
@@ -95,9 +104,9 @@ def clear_sky_above_sun(
 ) -> Array:
     """Working-space RGB in cd/m² (n, 3) of a clear sky over the sun, at elevations in degrees (n,).
 
-    Much quicker than a whole sky where only its colours are wanted; arguments as of `clear_sky`.
+    Much quicker than a whole sky where only its colours are wanted; arguments and errors as of `clear_sky`.
     """
-    layers = _air(round(haze, 3), round(ground_albedo, 3))
+    layers = _air_of(sun_elevation_deg, haze, ground_albedo)
     up = np.radians(np.atleast_1d(np.asarray(elevations_deg, float)))
     return _radiance(layers, up, np.zeros(1), sun_elevation_deg)[:, 0]
 
@@ -128,11 +137,7 @@ def clear_sky(
     >>> 70_000 < clear_sky(40.0).sun_normal_illuminance() < 100_000
     True
     """
-    if not -90.0 <= sun_elevation_deg <= 90.0:
-        raise ValueError("The sun's elevation must lie between −90° and 90°.")
-    if not 1.0 <= haze <= 12.0 or not 0.0 <= ground_albedo <= 1.0:
-        raise ValueError("Haze must lie between 1 and 12, ground reflectance between 0 and 1.")
-    layers = _air(round(haze, 3), round(ground_albedo, 3))
+    layers = _air_of(sun_elevation_deg, haze, ground_albedo)
     v, u = np.linspace(0, 1, GRID_ROWS), np.linspace(0, 1, GRID_COLUMNS)
     grid = _radiance(
         layers, np.maximum(v**2 * math.pi / 2, 1e-4), u**2 * math.pi, sun_elevation_deg

@@ -74,6 +74,9 @@ class Air:
 def air_array(air: Sequence[Air], build: GeometryBuild) -> npt.NDArray[np.float32]:
     """Boxes of haze for the kernels (n, AIR_COLUMNS); none in clear air."""
     rows = np.zeros((len(air), L.AIR_COLUMNS), np.float32)
+    if not air:
+        # Nothing asks how large a building is that may have no parts.
+        return rows
     low, high = build.bounds
     margin = float((high - low).max()) * _BEYOND
     for row, a in zip(rows, air, strict=True):
