@@ -194,10 +194,14 @@ def test_workers_of_another_version_are_left_alone(
     assert all(f.samples == 0 for f in run.film.accumulators.values())
 
 
+@pytest.mark.parametrize("other", ["there", "new"])
 def test_a_lagging_worker_is_helped_out(
-    tmp_path: Path, workers: LocalCluster, monkeypatch: pytest.MonkeyPatch
+    tmp_path: Path, workers: LocalCluster, monkeypatch: pytest.MonkeyPatch, other: str
 ) -> None:
-    """A unit that does not come back from a suspended worker is traced by the other."""
+    """A unit that does not come back from a suspended worker is traced by the other, also if that one came late."""
+    if other == "new":
+        with Client(workers) as client:
+            os.kill(max(client.run(os.getpid).values()), signal.SIGKILL)
     monkeypatch.setenv("WESTLIGHT_SCHEDULER", workers.scheduler_address)
     monkeypatch.setattr(units, "UNIT_SIZE", 64 * 8 * 3)
     alone = None

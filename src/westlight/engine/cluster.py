@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import statistics
 import time
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Callable, Sequence
 from concurrent.futures import CancelledError
 from dataclasses import dataclass, field
@@ -53,8 +53,8 @@ class _Sent:
     """A unit on its way."""
 
     number: int
+    worker: str
     at: float
-    again: bool = False
 
 
 @dataclass
@@ -117,9 +117,16 @@ class Workers:
             if stop():
                 client.cancel(list(sent))
                 return False
-            self._greet()
-            while queue and self.good and len(sent) < AHEAD * len(self.good):
-                self._send(units, queue.popleft(), tracing, sent)
+            present = self._greet()
+            for promise, one in list(sent.items()):
+                if present is None or one.worker in present:
+                    continue
+                client.cancel([promise])
+                del sent[promise]
+                if one.number not in done and all(s.number != one.number for s in sent.values()):
+                    queue.append(one.number)
+            while queue and (worker := self._free(sent)) is not None:
+                self._send(units, queue.popleft(), worker, tracing, sent)
             if not queue:
                 self._send_slow_again(units, tracing, sent, done)
             for promise in self._finished(sent):
@@ -138,34 +145,41 @@ class Workers:
         client.cancel(list(sent))
         return True
 
+    def _free(self, sent: dict[Promise, _Sent], other_than: str = "") -> str | None:
+        """The worker with the fewest units on their way that may get one more; None if all have enough.
+
+        Chosen here, not by the scheduler: that one counts a suspended worker as free as soon as it has been told to
+        forget what that worker holds, and may hand it the very unit that is to be taken from it.
+        """
+        held = Counter(s.worker for s in sent.values())
+        free = sorted(w for w in self.good if held[w] < AHEAD and w != other_than)
+        return min(free, key=held.__getitem__, default=None)
+
     def _send(
-        self, units: Sequence[Unit], number: int, tracing: Tracing, sent: dict[Promise, _Sent],
-        again: bool = False,
+        self, units: Sequence[Unit], number: int, worker: str, tracing: Tracing,
+        sent: dict[Promise, _Sent],
     ) -> None:  # fmt: skip
         assert self._client is not None
         promise = self._client.submit(
-            trace_unit, self.key, units[number], tracing, pure=False, workers=sorted(self.good),
+            trace_unit, self.key, units[number], tracing, pure=False, workers=[worker],
             allow_other_workers=False, key=f"unit-{units[number].name}-{time.monotonic_ns()}",
         )  # fmt: skip
-        sent[promise] = _Sent(number, time.monotonic(), again)
+        sent[promise] = _Sent(number, worker, time.monotonic())
 
     def _send_slow_again(
         self, units: Sequence[Unit], tracing: Tracing, sent: dict[Promise, _Sent], done: set[int]
     ) -> None:
-        """When none is left to be begun, the others take over what a slow or silent worker has not brought back.
-
-        A worker holds up to `AHEAD` units that nobody else will trace: as many may be sent a second time for each of the
-        others at once.
-        """
-        others = AHEAD * (len(self.good) - 1)
-        if len(self._times) < 4 or sum(s.again for s in sent.values()) >= others:
+        """When none is left to be begun, the others take over what a slow or silent worker has not brought back."""
+        if len(self._times) < 4:
             return
-        usual = statistics.median(self._times)
-        twice = {s.number for s in sent.values() if s.again} | done
+        late = time.monotonic() - SLOW * AHEAD * statistics.median(self._times)
+        times_sent = Counter(s.number for s in sent.values())
         for s in list(sent.values()):
-            if s.number not in twice and time.monotonic() - s.at > SLOW * AHEAD * usual:
-                self._send(units, s.number, tracing, sent, again=True)
-                return
+            if s.number in done or s.at > late or times_sent[s.number] > 1:
+                continue
+            worker = self._free(sent, other_than=s.worker)
+            if worker is not None:
+                self._send(units, s.number, worker, tracing, sent)
 
     @staticmethod
     def _finished(sent: dict[Promise, _Sent]) -> list[Promise]:
@@ -198,28 +212,32 @@ class Workers:
             return None
         if traced is None:
             # A worker that was started again has forgotten the scene.
-            self.good.clear()
+            self.good.discard(one.worker)
             self._greeted_at = -1e9
         return traced
 
-    def _greet(self) -> None:
-        """Meet workers that have joined: check their version, send them the scene once."""
+    def _greet(self) -> set[str] | None:
+        """Meet workers that have joined: check their version, send them the scene once.
+
+        Gives all that are there; None if nobody looked, or it cannot be told.
+        """
         if time.monotonic() - self._greeted_at < GREET_EVERY_S:
-            return
+            return None
         self._greeted_at = time.monotonic()
         client = self._client
         assert client is not None
         try:
             present = set(client.scheduler_info(n_workers=-1)["workers"])
         except (OSError, TimeoutError, KeyError):
-            present = set()
-        self.good &= present
-        new = present - self.good - self.strangers
+            present = None
+        self.good &= present or set()
+        new = (present or set()) - self.good - self.strangers
         if new:
             self._introduce(client, sorted(new))
         if not self.good:
             words = f"{len(self.strangers)} of another version" if self.strangers else "none there"
             self.notify(f"Waiting for workers ({words})")
+        return present
 
     def _introduce(self, client: Client, new: list[str]) -> None:
         try:
