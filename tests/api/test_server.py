@@ -163,22 +163,35 @@ def test_still_with_a_layer_per_source(
     assert png.content[:4] == b"\x89PNG"
 
 
-def test_a_still_can_be_cancelled(client: httpx.Client) -> None:
-    """A long still stops when told to, and says so."""
+def test_a_still_is_followed_and_cancelled(server: Server, client: httpx.Client) -> None:
+    """How far a long still is comes over the socket unasked; it stops when told to, and that comes too."""
     project = demo(client)
     pid = project["id"]
     order = {"look": project["looks"][0]["id"], "view": project["views"][0]["id"],
              "width_px": 640, "samples": 4000, "noise": 1e-6}  # fmt: skip
-    still = client.post(f"/projects/{pid}/stills", json=order).json()["id"]
+    address = f"ws://127.0.0.1:{server.port}/api/picture"
 
-    def row() -> dict[str, Any]:
-        rows = client.get(f"/projects/{pid}").json()["stills"]
-        return next(s for s in rows if s["id"] == still)
+    async def follow() -> dict[str, Any]:
+        async with websockets.connect(address, max_size=None) as socket:
+            await socket.send(_show(project, 0, paused=True))
+            before = await _next(socket, "stills")
+            assert before["project"] == pid
+            still = client.post(f"/projects/{pid}/stills", json=order).json()["id"]
+            assert still not in [s["id"] for s in before["stills"]]
 
-    wait_for(lambda: (row()["progress"] or {}).get("share", 0) > 0, 90)
-    client.post(f"/projects/{pid}/stills/{still}/cancel")
-    wait_for(lambda: row()["status"] == "cancelled" and row()["progress"] is None, 30)
-    assert row()["files"] == []
+            async def until(there: Any) -> dict[str, Any]:
+                while True:
+                    rows = (await _next(socket, "stills"))["stills"]
+                    row = next((s for s in rows if s["id"] == still), None)
+                    if row is not None and there(row):
+                        return row
+
+            far = await until(lambda s: (s["progress"] or {}).get("share", 0) > 0)
+            assert far["status"] == "rendering"
+            client.post(f"/projects/{pid}/stills/{still}/cancel")
+            return await until(lambda s: s["status"] == "cancelled" and s["progress"] is None)
+
+    assert asyncio.run(follow())["files"] == []
 
 
 def test_a_killed_server_finds_all_edits_again(server: Server, client: httpx.Client) -> None:

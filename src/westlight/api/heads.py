@@ -7,7 +7,7 @@ from typing import Any, Literal
 from westlight.core.analysis import Cure
 from westlight.engine.questions import Answer
 
-from .answers import Facts
+from .answers import Facts, StillRow
 
 
 class SourceNoise(Answer):
@@ -168,7 +168,16 @@ class Changed(Answer):
     project: str
 
 
+class StillsHead(Answer):
+    """The stills of the project that is shown, once more: one of them is further than before."""
+
+    kind: Literal["stills"]
+    project: str
+    stills: list[StillRow]
+
+
 #: What comes over the socket, which the web framework does not describe.
 SOCKET_HEADS: list[type[Answer]] = [
     Ready, FrameHead, ContributionHead, Said, Failure, FactsHead, Answered, Unanswered, Changed,
+    StillsHead,
 ]  # fmt: skip

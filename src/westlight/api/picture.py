@@ -23,10 +23,12 @@ from westlight.engine.questions import QUESTIONS, Answer
 from westlight.engine.questions.light import Aim, PatternMap
 from westlight.engine.questions.reference import SunHeight
 from westlight.engine.spec import FinishSettings, PictureSpec
+from westlight.store import Still
 from westlight.studio.studio import Studio
 
 from .answers import Facts
 from .faults import fault, said
+from .heads import StillsHead
 from .messages import MESSAGES, Again, Ask, Drawn, Show
 
 log = structlog.get_logger()
@@ -35,6 +37,8 @@ IN_FLIGHT = 2
 FACTS_EVERY_S = 0.5
 #: How often the picture that a page shows is kept as the last one of its view, in seconds.
 KEEP_EVERY_S = 10.0
+#: Least time between two words on how far the stills are, in seconds.
+STILLS_EVERY_S = 0.5
 BUSY = "The picture is busy; ask again in a moment."
 
 
@@ -57,7 +61,7 @@ class PictureSocket:
         self._wake = asyncio.Event()
         self._in_flight = 0
         self._showing: Show | None = None
-        self._changed = asyncio.Event()
+        self._changed, self._stills = asyncio.Event(), asyncio.Event()
         self._telling = asyncio.Lock()
         self._answering: set[asyncio.Task[None]] = set()
         self._facts_at = 0.0
@@ -67,8 +71,14 @@ class PictureSocket:
         """Talk until the browser goes away."""
         await self.socket.accept()
         self._put({"kind": "ready", "session": self._session.name}, b"")
-        stop = self.studio.store.listen(self._from_store)
-        tasks = [asyncio.create_task(self._send_all()), asyncio.create_task(self._follow())]
+        listening = [
+            self.studio.store.listen(self._from_store),
+            self.studio.store.listen(self._stills_from_store, of=(Still,)),
+        ]
+        tasks = [
+            asyncio.create_task(self._send_all()), asyncio.create_task(self._follow()),
+            asyncio.create_task(self._tell_stills()),
+        ]  # fmt: skip
         try:
             while True:
                 self._take(await self.socket.receive_text())
@@ -76,7 +86,8 @@ class PictureSocket:
             # A browser that went away while something was being sent to it.
             pass
         finally:
-            stop()
+            for stop in listening:
+                stop()
             self._session.close()
             for task in [*tasks, *self._answering]:
                 task.cancel()
@@ -90,6 +101,30 @@ class PictureSocket:
         if by != self._session.name:
             head = {"kind": "changed", "project": project}
             self._loop.call_soon_threadsafe(self._put, head, b"")
+
+    def _stills_from_store(self, project: str, _: str) -> None:
+        """Called on the thread of whoever changed stills, or knows how far one is."""
+        shown = self._showing
+        if shown is not None and shown.project == project:
+            self._loop.call_soon_threadsafe(self._stills.set)
+
+    async def _tell_stills(self) -> None:
+        """Tell the page its stills whenever one is further, not more often than it can be followed."""
+        while True:
+            await self._stills.wait()
+            self._stills.clear()
+            shown = self._showing
+            if shown is None:
+                continue
+            try:
+                rows = await asyncio.to_thread(self.studio.handover.stills, shown.project)
+                head = StillsHead(kind="stills", project=shown.project, stills=rows)
+                self._put(head.model_dump(mode="json"), b"")
+            except Exception as error:
+                # A project that is gone, a database that is away: the next word brings all of it.
+                if said(error) is None:
+                    self._fault("fault in telling the stills")
+            await asyncio.sleep(STILLS_EVERY_S)
 
     def _put(self, head: dict[str, Any], body: bytes) -> None:
         if head["kind"] == "frame":
@@ -155,6 +190,9 @@ class PictureSocket:
             self._in_flight = max(0, self._in_flight - 1)
             self._wake.set()
         elif isinstance(message, Show):
+            if self._showing is None or self._showing.project != message.project:
+                # What happened to them before this page listened.
+                self._stills.set()
             self._showing = message
             self._changed.set()
         elif isinstance(message, Again):

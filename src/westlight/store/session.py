@@ -13,14 +13,14 @@ from alembic.config import Config
 from sqlalchemy import create_engine, event, select, text
 from sqlalchemy.orm import Session, sessionmaker
 
-from .rows import History, LookVersion, Project, Proof
+from .rows import Base, History, LookVersion, Project, Proof, Still
 
 #: Who is writing: the page an edit comes from, which need not be told of it.
 AUTHOR: ContextVar[str] = ContextVar("author", default="")
 #: Called with the id of a project that was changed, and by whom.
 Listener = Callable[[str, str], None]
 #: Rows whose change others at the table want to know of.
-_TOLD = (History, LookVersion, Proof)
+EDITS: tuple[type[Base], ...] = (History, LookVersion, Proof)
 _LOCKED = "locked project"
 
 
@@ -35,25 +35,32 @@ class Store:
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         #: Counts transactions that wrote something, so that readers know what they kept is stale.
         self.version = 0
-        self._listeners: list[Listener] = []
+        self._listeners: list[tuple[Listener, tuple[type[Base], ...]]] = []
 
-    def listen(self, listener: Listener) -> Callable[[], None]:
-        """Call ``listener`` after every change of a project; returns how to stop that."""
-        self._listeners.append(listener)
-        return lambda: self._listeners.remove(listener)
+    def listen(self, listener: Listener, of: tuple[type[Base], ...] = EDITS) -> Callable[[], None]:
+        """Call ``listener`` after every change of a project, or of some of its rows; returns how to stop that."""
+        entry = (listener, of)
+        self._listeners.append(entry)
+        return lambda: self._listeners.remove(entry)
+
+    def tell(self, kind: type[Base], project_id: str) -> None:
+        """Tell those who listen that something about such rows of a project is new, though none was written."""
+        for listener, of in list(self._listeners):
+            if kind in of:
+                listener(project_id, AUTHOR.get())
 
     @contextmanager
     def session(self) -> Iterator[Session]:
         """A session in one transaction: committed at the end, undone on an error."""
         wrote = False
-        changed: set[str] = set()
+        changed: set[tuple[type[Base], str]] = set()
 
         def note(flushed: Any, *_: object) -> None:
             nonlocal wrote
             wrote = True
             for row in (*flushed.new, *flushed.dirty, *flushed.deleted):
-                if isinstance(row, _TOLD):
-                    changed.add(row.project_id)
+                if isinstance(row, History | LookVersion | Proof | Still):
+                    changed.add((type(row), row.project_id))
 
         def note_statement(state: Any) -> None:
             nonlocal wrote
@@ -66,8 +73,8 @@ class Store:
                 yield session
         if wrote:
             self.version += 1
-        for project in changed:
-            for listener in list(self._listeners):
+        for listener, of in list(self._listeners):
+            for project in {p for kind, p in changed if kind in of}:
                 listener(project, AUTHOR.get())
 
     @contextmanager

@@ -318,14 +318,16 @@ class Stills:
             session.execute(
                 update(Still).where(Still.status == "rendering").values(status="waiting")
             )
-            query = select(Still.id).where(Still.status == "waiting")
-            still_id = session.scalar(query.order_by(Still.position, Still.created_at).limit(1))
-        if still_id is None:
+            query = select(Still).where(Still.status == "waiting")
+            still = session.scalar(query.order_by(Still.position, Still.created_at).limit(1))
+        if still is None:
             self._wake.wait()
             self._wake.clear()
             return
+        still_id = still.id
         if shutil.disk_usage(self.folder).free < LEAST_FREE:
             self.progress[still_id] = {"kind": "progress", "share": 0.0, "text": NO_SPACE}
+            self.store.tell(Still, still.project_id)
             self._wake.wait(HELD_UP_S)
             return
         try:
@@ -340,6 +342,7 @@ class Stills:
         finally:
             self._running = None
             self.progress.pop(still_id, None)
+            self.store.tell(Still, still.project_id)
 
     def _wait_again(self, still_id: str) -> None:
         """Put a still that was being rendered back into the queue."""
@@ -364,7 +367,7 @@ class Stills:
             if still is None or still.status != "waiting":
                 return
             still.status = "rendering"
-            settings = still.settings["order"]
+            project, settings = still.project_id, still.settings["order"]
             kind = MixOrder if "light" in settings else StillOrder
             order: StillOrder | MixOrder = kind.model_validate(settings)
         folder = self.folder / still_id
@@ -381,6 +384,7 @@ class Stills:
             last = json.loads(line)
             if last["kind"] == "progress":
                 self.progress[still_id] = last
+                self.store.tell(Still, project)
                 curve = last.get("curve") or curve
         process.wait()
         self._running = None

@@ -6044,17 +6044,32 @@ export interface components {
                 number,
                 number
             ][];
-            /** Left */
+            /**
+             * Left
+             * @default null
+             */
             left: number | null;
-            /** Noise */
+            /**
+             * Noise
+             * @default null
+             */
             noise: number | null;
-            /** Passes */
+            /**
+             * Passes
+             * @default null
+             */
             passes: number | null;
             /** Share */
             share: number;
-            /** Text */
+            /**
+             * Text
+             * @default null
+             */
             text: string | null;
-            /** Workers */
+            /**
+             * Workers
+             * @default null
+             */
             workers: number | null;
         };
         /**
@@ -6111,6 +6126,21 @@ export interface components {
             noise: number | null;
             /** Width Px */
             width_px: number;
+        };
+        /**
+         * StillsHead
+         * @description The stills of the project that is shown, once more: one of them is further than before.
+         */
+        StillsHead: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "stills";
+            /** Project */
+            project: string;
+            /** Stills */
+            stills: components["schemas"]["StillRow"][];
         };
         /**
          * Stood

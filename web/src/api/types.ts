@@ -52,7 +52,8 @@ export type Head =
   | Schemas["FactsHead"]
   | Schemas["Answered"]
   | Schemas["Unanswered"]
-  | Schemas["Changed"];
+  | Schemas["Changed"]
+  | Schemas["StillsHead"];
 
 /** What can be asked of the picture: by name, what goes with it and what it is answered with. */
 export type Questions = Schemas["Questions"];

@@ -1,5 +1,5 @@
 import { Row } from "../ui/Row";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { answer, api } from "../api/client";
 import type { components } from "../api/schema";
 import { DialLine } from "../parts/DialLine";
@@ -13,7 +13,6 @@ import { KINDS, Stills } from "../parts/Stills";
 import { Storage } from "../parts/Storage";
 import { TimeLapse } from "../parts/TimeLapse";
 import { TimeNeeded } from "../parts/TimeNeeded";
-import { reloadStills } from "../state/project";
 import { useStudio } from "../state/store";
 import { Tick } from "../ui/Tick";
 import { Select } from "../ui/Select";
@@ -51,12 +50,6 @@ export function Handover() {
   const [compression, setCompression] = useState<Order["compression"]>("zip");
   const [names, setNames] = useState(USUAL_NAMES);
   const [screen, setScreen] = useState<Order["screen"]>("sRGB");
-  const active = project?.stills.some((s) => s.status === "waiting" || s.status === "rendering");
-  useEffect(() => {
-    if (!active) return;
-    const timer = setInterval(() => void reloadStills().catch(() => undefined), 700);
-    return () => clearInterval(timer);
-  }, [active]);
   if (!project) return null;
   const views = allViews ? project.views.map((v) => v.id) : [viewId];
   const looks = allLooks ? project.looks.map((l) => l.id) : [lookId];

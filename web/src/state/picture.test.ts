@@ -302,6 +302,19 @@ describe("others at the table", () => {
   });
 });
 
+describe("stills in the making", () => {
+  it("are told as they go, and only those of the project that is shown", () => {
+    const asIs = now().project;
+    const row = { id: "s1", name: "Hall", status: "rendering", progress: { share: 0.4 } };
+    Wire.last.say({ kind: "stills", project: "another", stills: [row] });
+    expect(now().project?.stills).toEqual(asIs?.stills);
+    Wire.last.say({ kind: "stills", project: "p", stills: [row] });
+    expect(now().project?.stills).toEqual([row]);
+    expect(now().project?.looks).toBe(asIs?.looks);
+    set({ project: asIs });
+  });
+});
+
 describe("a page that is not looked at", () => {
   it("says so, and that it is looked at again", async () => {
     const seen = vi.spyOn(document, "visibilityState", "get").mockReturnValue("hidden");

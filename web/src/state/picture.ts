@@ -3,7 +3,7 @@
 import type { FrameHead, Head, Project } from "../api/types";
 import { named, Refusal } from "../api/client";
 import { answered, answersLost, askBy, read, unanswered } from "./asking";
-import { reload } from "./project";
+import { reload, stillsTold } from "./project";
 import { say } from "./queries";
 import { get, set, useStudio } from "./store";
 
@@ -231,6 +231,7 @@ function take(message: ArrayBuffer) {
   else if (head.kind === "answer") answered(head.id, head.answer);
   else if (head.kind === "unanswered") unanswered(head.id, head.text);
   else if (head.kind === "changed") changedElsewhere(head.project);
+  else if (head.kind === "stills") stillsTold(head.project, head.stills);
   else if (head.kind === "ready") {
     named(head.session);
     set({ session: head.session });
@@ -271,7 +272,7 @@ function connect() {
   };
 }
 
-/** Whether more of a project has changed than how far its stills are, which is asked for many times a minute. */
+/** Whether more of a project has changed than how far its stills are, which is told many times a minute. */
 function lightChanged(now: Project | null, before: Project | null) {
   if (now === before) return false;
   if (!now || !before) return true;

@@ -68,11 +68,7 @@ export async function reload() {
   if (project) update(await fetchProject(project.id));
 }
 
-/** Ask how far the stills are, while the rest of the project stays as it is. */
-export async function reloadStills() {
-  const { project } = get();
-  if (!project) return;
-  const of = { params: { path: { project: project.id } } };
-  const stills = await answer(api.GET("/api/projects/{project}/stills", of));
-  set((s) => (s.project?.id === project.id ? { project: { ...s.project, stills } } : {}));
+/** How far the stills of a project are, while the rest of it stays as it is. */
+export function stillsTold(project: string, stills: Project["stills"]) {
+  set((s) => (s.project?.id === project ? { project: { ...s.project, stills } } : {}));
 }
