@@ -24,6 +24,7 @@ from westlight.engine.questions.light import Aim, PatternMap
 from westlight.engine.questions.reference import SunHeight
 from westlight.engine.spec import FinishSettings, PictureSpec
 from westlight.store import Still
+from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
 
 from .answers import Facts
@@ -120,10 +121,15 @@ class PictureSocket:
                 rows = await asyncio.to_thread(self.studio.handover.stills, shown.project)
                 head = StillsHead(kind="stills", project=shown.project, stills=rows)
                 self._put(head.model_dump(mode="json"), b"")
+            except NotFound:
+                # Nobody has stills any more.
+                pass
             except Exception as error:
-                # A project that is gone, a database that is away: the next word brings all of it.
                 if said(error) is None:
                     self._fault("fault in telling the stills")
+                else:
+                    # The last word must not be lost with a database that is away for a moment.
+                    self._stills.set()
             await asyncio.sleep(STILLS_EVERY_S)
 
     def _put(self, head: dict[str, Any], body: bytes) -> None:

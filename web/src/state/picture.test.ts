@@ -311,7 +311,14 @@ describe("stills in the making", () => {
     Wire.last.say({ kind: "stills", project: "p", stills: [row] });
     expect(now().project?.stills).toEqual([row]);
     expect(now().project?.looks).toBe(asIs?.looks);
-    set({ project: asIs });
+    // An answer that was on its way meanwhile knows less.
+    const late = { ...asIs, stills: [] } as unknown as Project;
+    project.accept(late);
+    expect(now().project?.stills).toEqual([row]);
+    Wire.last.onclose();
+    project.accept(late);
+    expect(now().project?.stills).toEqual([]);
+    set({ project: asIs, away: false });
   });
 });
 

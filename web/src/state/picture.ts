@@ -3,7 +3,7 @@
 import type { FrameHead, Head, Project } from "../api/types";
 import { named, Refusal } from "../api/client";
 import { answered, answersLost, askBy, read, unanswered } from "./asking";
-import { reload, stillsTold } from "./project";
+import { reload, stillsTold, stillsUntold } from "./project";
 import { say } from "./queries";
 import { get, set, useStudio } from "./store";
 
@@ -267,6 +267,7 @@ function connect() {
   socket.onmessage = (event) => take(event.data as ArrayBuffer);
   socket.onclose = () => {
     answersLost();
+    stillsUntold();
     set({ away: true });
     setTimeout(connect, 800);
   };

@@ -7,10 +7,16 @@ import { change } from "./queries";
 import { fetchVocabulary } from "./vocabulary";
 import { get, set } from "./store";
 
+/**
+ * The stills as they were last told over the socket. While it is open, nothing else is believed of them: the answer to
+ * a question asked before may come after what was told later, and after a still's last word there is none.
+ */
+let told: { project: string; stills: Project["stills"] } | null = null;
+
 /** Show a project as the server tells it; look and view stay where they can. */
 export function accept(project: Project) {
   set((s) => ({
-    project,
+    project: told?.project === project.id ? { ...project, stills: told.stills } : project,
     lookId: byId(project.looks, s.lookId)?.id ?? "",
     viewId: byId(project.views, s.viewId)?.id ?? "",
   }));
@@ -70,5 +76,13 @@ export async function reload() {
 
 /** How far the stills of a project are, while the rest of it stays as it is. */
 export function stillsTold(project: string, stills: Project["stills"]) {
-  set((s) => (s.project?.id === project ? { project: { ...s.project, stills } } : {}));
+  const shown = get().project;
+  if (shown?.id !== project) return;
+  told = { project, stills };
+  set({ project: { ...shown, stills } });
+}
+
+/** Nobody tells how far stills are any more; answers are believed again. */
+export function stillsUntold() {
+  told = null;
 }
