@@ -84,6 +84,20 @@ def test_what_is_told_again_is_not_drawn_again(room: Path) -> None:
     assert len(table.said["a"]) > before
 
 
+@pytest.mark.parametrize("moved", ["sun", "level"])
+def test_a_hand_quicker_than_the_engine_sees_its_pictures(room: Path, moved: str) -> None:
+    """Also where the next state is there before the last one is taken in, each is followed by a picture."""
+    table = Table()
+    table.engine.show("a", spec(room, most=1))
+    table.finish()
+    before = len(table.heads("a"))
+    for turn in range(1, 9):
+        told = {"azimuth": 150.0 + turn, "moving": True} if moved == "sun" else {"level": -0.2 * turn}
+        table.engine.show("a", spec(room, most=1, **told))
+        table.engine.work()
+    assert len(table.heads("a")) - before >= 7
+
+
 def test_two_projects_and_two_sizes_at_once(room: Path, other_room: Path) -> None:
     """Work goes to and fro between two tabs; each is sent its own picture and no other."""
     table = Table()

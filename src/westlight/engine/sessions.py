@@ -145,11 +145,11 @@ class Engine:
 
     def _work_on(self, seat: _Seat) -> bool:
         try:
-            if self._set_up(seat):
-                return True
+            taken = self._set_up(seat)
             if seat.live is None:
-                return False
-            busy = seat.live.work()
+                return taken
+            # At once: on a slow machine the next state of a hand is there by now, and none would ever be shown.
+            busy = seat.live.work() or taken
         except Exception as error:
             self._failed(seat, error)
             return True
