@@ -92,10 +92,28 @@ def test_a_hand_quicker_than_the_engine_sees_its_pictures(room: Path, moved: str
     table.finish()
     before = len(table.heads("a"))
     for turn in range(1, 9):
-        told = {"azimuth": 150.0 + turn, "moving": True} if moved == "sun" else {"level": -0.2 * turn}
+        told = (
+            {"azimuth": 150.0 + turn, "moving": True} if moved == "sun" else {"level": -0.2 * turn}
+        )
         table.engine.show("a", spec(room, most=1, **told))
         table.engine.work()
     assert len(table.heads("a")) - before >= 7
+
+
+def test_a_hand_that_goes_back_sees_the_light_of_before(room: Path) -> None:
+    """What was traced a moment ago need not be traced again, but it is shown."""
+    table = Table()
+    table.engine.show("a", spec(room, most=1))
+    table.finish()
+    seen = []
+    for azimuth in (150.0, 151.0, 150.0):
+        before = len(table.heads("a"))
+        table.engine.show("a", spec(room, most=1, azimuth=azimuth, moving=True))
+        table.finish()
+        assert len(table.heads("a")) == before + 1
+        seen.append(table.pixels("a"))
+    np.testing.assert_array_equal(seen[2], seen[0])
+    assert np.abs(seen[1] - seen[0]).max() > 0
 
 
 def test_two_projects_and_two_sizes_at_once(room: Path, other_room: Path) -> None:

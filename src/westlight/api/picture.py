@@ -285,12 +285,25 @@ class PictureSocket:
         told = _told(spec, m).model_copy(update={"max_samples": self._most_passes})
         # The pipe to an engine that is busy may be full: others are served meanwhile.
         await asyncio.to_thread(self._session.show, told, m.visible, m.blank)
-        # The numbers on the sheet follow twice a second; the picture comes first.
-        if held.get("look"):
-            if self._loop.time() - self._facts_at < FACTS_EVERY_S:
-                return
-            self._facts_at = self._loop.time()
+        # The numbers on the sheet follow twice a second; the picture's next state does not wait for them.
+        if not held.get("look") or self._loop.time() - self._facts_at < FACTS_EVERY_S:
+            return
+        self._facts_at = self._loop.time()
+        task = asyncio.create_task(self._tell_facts(m, held))
+        self._answering.add(task)
+        task.add_done_callback(self._answering.discard)
+
+    async def _tell_facts(self, m: Show, held: dict[str, Any]) -> None:
+        """Tell the numbers of a light the hand holds, unless it has let go or something else is shown by now."""
+        try:
             facts = await asyncio.to_thread(self.studio.scenes.facts, m.project, m.look, held)
+        except Exception as error:
+            # What cannot be told is said with the picture.
+            if said(error) is None:
+                self._fault("fault in telling the facts")
+            return
+        now = self._showing
+        if now is not None and now.held and (now.project, now.look) == (m.project, m.look):
             self._put({"kind": "facts", **Facts.model_validate(facts).model_dump()}, b"")
 
     def _fault(self, event: str, **more: object) -> str:

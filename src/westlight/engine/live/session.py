@@ -81,6 +81,8 @@ class Session:
         self._run: Run | None = None
         self._lends = True
         self._dirty, self._prints_dirty = True, not alone
+        #: A moving hand has changed something since a picture was sent.
+        self._unseen = False
         self._settled = False
         self._prints_at = self._told_at = 0.0
         #: Until when a hand is expected to go on that only mixes: levels, exposure, finish.
@@ -122,6 +124,7 @@ class Session:
         self._settled = False
         # Under a moving hand the next direct picture is what to show, not the last one again.
         self._dirty = self._dirty or not (spec.moving and changed)
+        self._unseen = spec.moving and (changed or self._unseen)
         self._note_touched(before, now)
         self._prints_dirty, self._told_at = not self._alone, time.monotonic()
         mixed = not changed and before.assembled is not None and not spec.moving
@@ -197,6 +200,10 @@ class Session:
                 self._after_cleaning(done)
             return True
         if not self._begins():
+            if self._unseen and not self.hand.waits(p, self.pictures):
+                # The hand went back to where it has been: that light is there already.
+                self._show()
+                return True
             if not moving:
                 self.cleaning.add_rest(p, self.pictures)
             return self.cleaning.busy or self._finish_quietly()
@@ -330,7 +337,7 @@ class Session:
     def _show(self, settled: bool = False) -> None:
         """Send the present picture, unless it has no light yet: then the last one stays on screen."""
         # Also after the last word something may come in: films are shared with other tabs.
-        self._settled = settled
+        self._settled, self._unseen = settled, False
         if self.prepared.assembled is not None and not self._has_light():
             return
         begun = time.perf_counter()
