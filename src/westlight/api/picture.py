@@ -24,6 +24,7 @@ from westlight.engine.questions.light import Aim, PatternMap
 from westlight.engine.questions.reference import SunHeight
 from westlight.engine.spec import FinishSettings, PictureSpec
 from westlight.store import Still
+from westlight.studio.daylight import OF_FACTS
 from westlight.studio.errors import NotFound
 from westlight.studio.studio import Studio
 
@@ -286,7 +287,8 @@ class PictureSocket:
         # The pipe to an engine that is busy may be full: others are served meanwhile.
         await asyncio.to_thread(self._session.show, told, m.visible, m.blank)
         # The numbers on the sheet follow twice a second; the picture's next state does not wait for them.
-        if not held.get("look") or self._loop.time() - self._facts_at < FACTS_EVERY_S:
+        other = OF_FACTS.isdisjoint(held.get("look", {}))
+        if other or self._loop.time() - self._facts_at < FACTS_EVERY_S:
             return
         self._facts_at = self._loop.time()
         task = asyncio.create_task(self._tell_facts(m, held))

@@ -89,6 +89,10 @@ def minutes_at(
     return float(found[-1] if evening else found[0]) if len(found) else None
 
 
+#: Fields of a look that its facts depend on.
+OF_FACTS = frozenset({"day", "minutes", "sun", "sky"})
+
+
 def facts(
     look: LookState, latitude: float, longitude: float, time_zone: str, sky_lx: float
 ) -> dict[str, Any]:
