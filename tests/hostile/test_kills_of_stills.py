@@ -21,7 +21,7 @@ from . import FACTOR
 from .test_kills import kill
 
 #: Passes of the still: some seconds of work.
-PASSES = 600
+PASSES = 300
 
 
 class Desk:

@@ -186,7 +186,7 @@ def test_first_light(page: Page, tmp_path: Path) -> None:
 
     # Save a still and read it back.
     page.get_by_role("button", name="Handover").click()
-    for label, value in (("Width", "160"), ("At most", "0.1")):
+    for label, value in (("Width", "320"), ("At most", "0.1")):
         field = page.get_by_label(f"{label}, value")
         field.fill(value)
         field.press("Enter")
