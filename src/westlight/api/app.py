@@ -19,6 +19,7 @@ from westlight.store import AUTHOR, Store
 from westlight.studio.daylight import warm_up
 from westlight.studio.studio import Studio
 
+from .ahead import look_ahead
 from .building_routes import add_building_routes
 from .doors import LOOPBACK, Doors
 from .faults import add_faults
@@ -45,6 +46,8 @@ def create_app(settings: ServerSettings | None = None) -> FastAPI:
         studio.handover.queue.start()
         engine.start()
         threading.Thread(target=warm_up, daemon=True).start()
+        if chosen.look_ahead:
+            threading.Thread(target=look_ahead, args=(studio, engine), daemon=True).start()
         yield
         engine.close()
         end_waiting_process()

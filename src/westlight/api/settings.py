@@ -25,3 +25,5 @@ class ServerSettings(BaseSettings):
     live_passes: int = Field(default=512, ge=1, le=65536)
     #: Most pixels across a live picture; the page draws a smaller one as large as it wants it.
     live_width: int = Field(default=8192, ge=64, le=8192)
+    #: Set up the building that was worked on last before anybody asks for it.
+    look_ahead: bool = False

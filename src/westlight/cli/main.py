@@ -198,8 +198,9 @@ def _serve(cluster: Cluster, host: str, port: int, web: Path, demo: Path) -> Non
     names = ServerSettings().names + (() if here else _names_of(host))
     key = "" if here else os.environ.get("WESTLIGHT_KEY") or secrets.token_urlsafe(24)
     settings = ServerSettings(
-        database_url=cluster.url, data=DATA, web=web, demo=demo, names=names, key=key
-    )
+        database_url=cluster.url, data=DATA, web=web, demo=demo, names=names, key=key,
+        look_ahead=True,
+    )  # fmt: skip
     address = f"http://{host}:{port}" + ("" if here else f"/?key={key}")
 
     class Announced(uvicorn.Server):

@@ -36,6 +36,8 @@ SILENT_S, STUCK_S, LONG_S = 20.0, 60.0, 600.0
 START_S = 180.0
 _WATCH_EVERY_S = 1.0
 GONE = "The engine stopped and is starting again; ask again in a moment."
+#: What sessions are told when their engine has died.
+STOPPED = "The engine stopped and is starting again…"
 
 
 @dataclass
@@ -218,7 +220,7 @@ class EngineHost:
     def _bring_back(self) -> None:
         self._failures += 1
         log.warning("engine ended, starting it again", failures=self._failures)
-        note = {"kind": "note", "text": "The engine stopped and is starting again…"}
+        note = {"kind": "note", "text": STOPPED}
         for session in list(self._sessions.values()):
             session.listener(note, b"")
         for waiting in list(self._answers.values()):

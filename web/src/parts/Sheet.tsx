@@ -31,6 +31,8 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
   const facts = useStudio((s) => s.facts);
   const building = project?.models[0];
   const model = building && standing(building.id, building.settings);
+  // To cut a large building takes a processor for seconds, which the first picture needs more.
+  const pictured = useStudio((s) => s.frame !== null || s.failure !== null);
   const plan = useQuery({
     queryKey: ["plan", project?.id, model],
     queryFn: () =>
@@ -39,7 +41,7 @@ export function Sheet({ whole = false }: { whole?: boolean }) {
           params: { path: { project: project?.id ?? "" } },
         }),
       ),
-    enabled: !!project,
+    enabled: !!project && pictured,
     staleTime: Infinity,
   });
   const daylight = useQuery({
