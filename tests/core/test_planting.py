@@ -13,7 +13,7 @@ from westlight.core.model.additions import box
 from westlight.core.model.plants import DETAILS, PLANTS, VARIANTS, plant
 from westlight.core.transport.assemble import assemble
 from westlight.core.transport.build import GeometryBuild
-from westlight.core.transport.render import surface_under, surfaces_along
+from westlight.core.transport.surfaces import surface_under, surfaces_along
 
 SOIL, PATH, WALL = 0, 1, 2
 

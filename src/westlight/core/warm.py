@@ -13,8 +13,9 @@ from .finish import block_mean, mix, show
 from .finish.enlarge import darkened, laid_over
 from .remembered import nothing_remembered
 from .transport.cache import LightCache
-from .transport.render import first_surfaces, surface_under, surfaces_along
+from .transport.render import first_surfaces
 from .transport.smooth import smooth
+from .transport.surfaces import surface_under, surfaces_along
 
 
 def kernels_are_cached() -> bool:

@@ -17,7 +17,7 @@ import numpy as np
 import numpy.typing as npt
 
 from ..transport.assemble import Assembled
-from ..transport.render import surfaces_along
+from ..transport.surfaces import surfaces_along
 
 Array = npt.NDArray[np.float64]
 Rows = npt.NDArray[np.int64]

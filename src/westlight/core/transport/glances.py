@@ -24,6 +24,7 @@ from .assemble import Assembled
 from .cache import NO_CACHE
 from .film import BAND_ROWS
 from .kernels.passes import trace_rows
+from .thin_lamps import thin_lamps
 from .threads import Bench, run_in_threads, slots_of
 
 F4 = npt.NDArray[np.float32]
@@ -55,6 +56,8 @@ class Edges:
         self._seen = np.zeros((2, height, width), np.float32)
         self._todo = list(range(0, height, BAND_ROWS))
         self._doing = 0
+        self._thin = np.zeros((3, height, width), np.float32)
+        self._aimed = False
         self._spread: F4 | None = None
         self._lock = threading.Lock()
 
@@ -71,6 +74,8 @@ class Edges:
         stop: Callable[[], bool] | None = None,
     ) -> bool:
         """Look until done, until the clock (`time.perf_counter`) shows ``end``, or until told to stop."""
+        if not self._aimed:
+            self._thin, self._aimed = thin_lamps(assembled, self._small), True
         while not self.done:
             run_in_threads(lambda: self._work(assembled, end, stop), threads)
             if (end is not None and time.perf_counter() >= end) or (stop and stop()):
@@ -116,15 +121,18 @@ class Edges:
     def spread(self) -> F4:
         """Standard deviation (h, w) of what looks through a pixel and its neighbours see, over the mean of the picture.
 
-        Of all sources together at their set amounts: what is seen itself, and the sun there.
+        Of all sources together at their set amounts: what is seen itself, and the sun there. What is known of lamps too
+        thin for a look to meet counts as if looks had met them.
         """
         if self._spread is None:
-            mean = float(self._seen[0].mean(dtype=np.float64)) / LOOKS
-            sums = self._seen / np.float32(LOOKS * max(mean, 1e-30))
-            sums[1] /= np.float32(max(mean, 1e-30))
-            for axis in (1, 2):
-                sums = correlate1d(sums, _NEIGHBOURS, axis, mode="nearest")
-            found = np.sqrt(np.maximum(sums[1] - sums[0] ** 2, 0))
+            looks = self._seen / np.float32(LOOKS)
+            whole = max(float(p.mean(dtype=np.float64)) for p in (looks[0], self._thin[1]))
+            mean = np.float32(max(whole, 1e-30))
+            variance: F4 = np.zeros(looks.shape[1:], np.float32)
+            for first, second in (looks, self._thin[1:]):
+                once, twice = _about(first / mean), _about(second / mean / mean)
+                variance += np.maximum(twice - once**2, 0)
+            found = np.sqrt(variance)
             height, width = self._view.height_px, self._view.width_px
             at = [
                 np.minimum(np.arange(n) // 2, m - 1)
@@ -136,6 +144,13 @@ class Edges:
     def glances(self, many: Sequence[int]) -> U1:
         """Glances (passes, h, w), by pass so many in the mean at most, in proportion to the spread."""
         return np.stack([shared_out(self.spread(), n) for n in many])
+
+
+def _about(picture: F4) -> F4:
+    """Weighted means of pixels (h, w) and their neighbours."""
+    for axis in (0, 1):
+        picture = correlate1d(picture, _NEIGHBOURS, axis, mode="nearest")
+    return picture
 
 
 def shared_out(spread: F4, mean: float) -> U1:

@@ -21,7 +21,7 @@ from westlight.core.analysis import (
 from westlight.core.model import Part
 from westlight.core.sources import SHAPES
 from westlight.core.transport.portals import Portal
-from westlight.core.transport.render import surface_under
+from westlight.core.transport.surfaces import surface_under
 
 from ..live.prepared import Prepared
 from ..spec import FixtureSettings, Settings, SkySettings

@@ -16,7 +16,7 @@ from westlight.core.model.additions import KINDS
 from westlight.core.sources import SHAPES
 from westlight.core.sun import direction
 from westlight.core.transport.portals import Portal
-from westlight.core.transport.render import surface_under
+from westlight.core.transport.surfaces import surface_under
 
 from ..spec import (
     AddedOpening,

@@ -14,7 +14,7 @@ from westlight.core.model import Part
 from westlight.core.model.parts import part_bounds
 from westlight.core.model.tags import guessed_tag
 from westlight.core.sources import SHAPES
-from westlight.core.transport.render import surface_under
+from westlight.core.transport.surfaces import surface_under
 
 from ..live.prepared import Prepared
 from ..spec import FixtureSettings, Settings

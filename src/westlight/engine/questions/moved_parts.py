@@ -9,7 +9,7 @@ import numpy as np
 
 from westlight.core.model import Part
 from westlight.core.model.parts import part_bounds
-from westlight.core.transport.render import surface_under
+from westlight.core.transport.surfaces import surface_under
 
 from .asked import Asked, Point
 from .building import part_at

@@ -13,7 +13,7 @@ from pydantic import Field
 from westlight.core.model import Part
 from westlight.core.model.parts import place
 from westlight.core.model.plants import PLANTS, plant
-from westlight.core.transport.render import surface_under
+from westlight.core.transport.surfaces import surface_under
 
 from ..garden import STANDS_FOR
 from ..spec import PlantName, Settings

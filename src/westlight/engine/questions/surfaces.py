@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 import numpy.typing as npt
 
-from westlight.core.transport.render import surface_under
+from westlight.core.transport.surfaces import surface_under
 
 from .asked import Asked, Point
 from .building import part_at
