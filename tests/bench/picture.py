@@ -1,8 +1,10 @@
-"""What is seen on ten made-up rooms: `./westlight bench picture [ROOM …] [--only live|still] [--passes N]`.
+"""What is seen on ten made-up rooms: `./westlight bench picture [ROOM …] [--only live|still|reference] [--passes N]`.
 
-References are traced path by path and kept by what they depend on, outside the repository. For each room it prints
-how far the live picture after 5, 15 and 60 seconds, at two sizes, and a still at its defaults are from the reference:
-FLIP (mean and 99th percentile), visible steps (Oklab) by tile, uneven plain surfaces. Pictures lie beside the references.
+References are traced path by path, in parts that are kept by what they depend on, outside the repository: what was
+interrupted goes on, and a reference may grow over days. For each room it prints how far the live picture after 5, 15 and
+60 seconds, at two sizes, and a still at its defaults are from the reference: FLIP (mean and 99th percentile), visible steps
+(Oklab) by tile, uneven plain surfaces; and how far the reference itself may be from the truth, by its two halves.
+Pictures lie beside the references.
 """
 
 from __future__ import annotations
@@ -43,51 +45,98 @@ WIDTHS, SECONDS = (672, 1008), (5.0, 15.0, 60.0)
 #: Most FLIP in the mean that is wanted after each time, and for a still.
 GOALS = {"5 s": 0.06, "15 s": 0.035, "60 s": 0.035, "still": 0.02}
 PASSES = 4096
+#: Passes of a part of a reference.
+PART = 32
+#: FLIP grows with about this power of an error, so this share of what halves differ by is that of their mean.
+_POWER = 0.7
+_OF_HALVES = 0.5**_POWER
 
 
 class Reference(NamedTuple):
-    """A picture as it should be: pixels (h, w, 3) and the exposure it was shown at."""
+    """A picture as it should be: pixels (h, w, 3), the exposure it was shown at, and its own FLIP as its halves tell."""
 
     pixels: np.ndarray
     spec: PictureSpec
+    own: float
 
 
-def reference(name: str, made: Room, width: int, passes: int) -> Reference:
-    """The picture of a room at a width, traced path by path; from disk if it was made before."""
+def parts_of(passes: int) -> int:
+    """How many parts make so many passes; two at least, so that their halves can be compared."""
+    return max(2, -(-passes // PART))
+
+
+def wanted(name: str, made: Room, width: int) -> tuple[PictureSpec, str]:
+    """What a reference is traced for, and the beginning of the names of its files."""
     KEPT.mkdir(parents=True, exist_ok=True)
     spec = spec_of(made, KEPT, name, width_px=width, bounced="traced", bounces=32)
     depends = hashlib.sha256((KEPT / f"{name}.glb").read_bytes())
-    depends.update(f"{spec.model_dump_json()}{passes}".encode())
-    file = KEPT / f"{name}-{width}-{depends.hexdigest()[:16]}.npz"
+    depends.update(f"{spec.model_dump_json()}{PART}".encode())
+    return spec, f"{name}-{width}-{depends.hexdigest()[:16]}"
+
+
+def part(name: str, made: Room, width: int, number: int) -> dict[str, np.ndarray]:
+    """Part ``number`` of a reference; from disk if it was made before."""
+    spec, stem = wanted(name, made, width)
+    file = KEPT / f"{stem}-{number:03d}.npz"
     if not file.exists():
-        np.savez(file, light=_traced(spec, passes))
-    light = np.load(file)["light"]
+        half = file.with_suffix(".half.npz")
+        np.savez(half, **_traced(spec, number))
+        half.replace(file)
+    with np.load(file) as found:
+        return dict(found)
+
+
+def reference(name: str, made: Room, width: int, passes: int) -> Reference:
+    """The picture of a room at a width, traced path by path."""
+    spec, _ = wanted(name, made, width)
+    parts = [part(name, made, width, n) for n in range(parts_of(passes))]
+    light = _cleaned(parts)
     e = spec.exposure
     ev = (metered_ev(light) or ev_of(e)) - e.compensation
     shutter = shutter_for_ev(ev, e.f_number, e.iso)
     fixed = e.model_copy(update={"automatic": "off", "shutter_s": shutter, "compensation": 0.0})
     spec = spec.model_copy(update={"exposure": fixed, "bounced": "kept", "bounces": 16})
-    shown = develop(light, ev_of(fixed), e.kelvin, e.tint, finish_of(spec.finish, e.tone))
-    Image.fromarray(shown.pixels).save(KEPT / f"{name}-{width}-reference.png")
-    return Reference(shown.pixels, spec)
+    whole, odd, even = (
+        develop(p, ev_of(fixed), e.kelvin, e.tint, finish_of(spec.finish, e.tone)).pixels
+        for p in (light, _cleaned(parts[::2]), _cleaned(parts[1::2]))
+    )
+    Image.fromarray(whole).save(KEPT / f"{name}-{width}-reference.png")
+    return Reference(whole, spec, flip(odd, even)[1] * _OF_HALVES)
 
 
-def _traced(spec: PictureSpec, passes: int) -> np.ndarray:
-    """Light of a spec after many passes, what noise is left taken out with the best guides."""
+def _cleaned(parts: list[dict[str, np.ndarray]]) -> np.ndarray:
+    """Light of some parts, what noise is left taken out with the best guides."""
+    light, seen, albedo, normal = (
+        np.mean([p[name] for p in parts], axis=0) for name in ("light", "seen", "albedo", "normal")
+    )
+    return Denoiser()(light, albedo, normal, "best", seen)
+
+
+def _traced(spec: PictureSpec, number: int) -> dict[str, np.ndarray]:
+    """A part of a reference: light, what is seen in it, and guides."""
     lit = scenery_of(spec).lit(spec)
     view = view_of(spec.view, spec.width_px, spec.height_px)
     films = {
         str(i): Accumulator.empty(spec.height_px, spec.width_px, split=False) for i in lit.shining
     }
     guide = GuideFilm.empty(spec.height_px, spec.width_px)
-    run = PassRun(lit.assembled, view, lit.shining, list(films.values()), guide, upto=passes,
-                  seed=7, bounces=spec.bounces, guide_passes=64)  # fmt: skip
+    run = PassRun(lit.assembled, view, lit.shining, list(films.values()), guide, upto=PART,
+                  seed=1000 + number, bounces=spec.bounces)  # fmt: skip
     while not run.advance(20.0):
-        print(f"\r  reference {spec.width_px}: {run.share * 100:5.1f} %", end="", file=sys.stderr)
+        print(
+            f"\r  part {number} of a reference: {run.share * 100:5.1f} %", end="", file=sys.stderr
+        )
     print(file=sys.stderr)
     film = Film(films, {n: lit.gains[int(n)] for n in films}, guide)
-    return Denoiser()(film.beauty, film.output_pass("albedo"), film.output_pass("normal"), "best",
-                      film.seen)  # fmt: skip
+    return {"light": film.beauty, "seen": film.seen, "albedo": film.output_pass("albedo"),
+            "normal": film.output_pass("normal")}  # fmt: skip
+
+
+def flip(wanted: np.ndarray, got: np.ndarray) -> tuple[np.ndarray, float]:
+    """FLIP of two shown pictures, by pixel and in the mean."""
+    a, b = (p.astype(np.float32) / 255 for p in (wanted, got))
+    error, mean, _ = flip_evaluator.evaluate(a, b, "LDR", applyMagma=False)
+    return error, float(mean)
 
 
 def live(spec: PictureSpec) -> dict[str, tuple[np.ndarray, dict[str, Any]]]:
@@ -142,8 +191,7 @@ def compare(
 ) -> float:
     """Print a row of figures and keep the picture; returns FLIP in the mean."""
     Image.fromarray(got).save(KEPT / f"{name}-{wanted.shape[1]}-{what.replace(' ', '')}.png")
-    a, b = (p.astype(np.float32) / 255 for p in (wanted, got))
-    error, mean, _ = flip_evaluator.evaluate(a, b, "LDR", applyMagma=False)
+    error, mean = flip(wanted, got)
     tiles = by_tile(steps_apart(wanted, got))
     uneven = unevenness(got, made) - unevenness(wanted, made)
     goal = GOALS.get(what, 1.0)
@@ -152,7 +200,7 @@ def compare(
         f" {tiles.max():7.2f} {uneven:8.4f}   {'' if mean <= goal else f'FLIP above {goal}'}  {note}",
         flush=True,
     )
-    return float(mean)
+    return mean
 
 
 def main() -> int:
@@ -167,11 +215,17 @@ def main() -> int:
     asked = told.parse_args()
     globals()["SECONDS"] = asked.seconds
     missed = 0
+    # Part by part: what is stopped early has made all of them as well as its time allowed.
+    for number in range(parts_of(asked.passes) if asked.only == "reference" else 0):
+        for name in asked.rooms or ROOMS:
+            for width in asked.widths:
+                part(name, room(name), width, number)
     for name in asked.rooms or ROOMS:
         made = room(name)
         print(f"{made.title}\n  width   when    FLIP    99 %  steps95     max   uneven")
         for width in asked.widths:
             ref = reference(name, made, width, asked.passes)
+            print(f"  {width:5d} {'itself':>6} {ref.own:7.4f}", flush=True)
             spec = ref.spec.model_copy(update={"bounced": "traced"}) if asked.traced else ref.spec
             if asked.only in (None, "live"):
                 for what, (pixels, head) in live(spec).items():
