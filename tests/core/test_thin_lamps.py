@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from westlight import core
-from westlight.core.sources import Disc, Emission, MeshEmitter, Rectangle, Sphere, Tube
+from westlight.core.sources import Disc, Emission, MeshEmitter, Rectangle, Sphere, Sun, Tube
 from westlight.core.transport.thin_lamps import thin_lamps
 
 from .shapes import box, lux, quad
@@ -101,3 +101,12 @@ def test_a_thin_strip_is_no_dashed_line() -> None:
         along = lux(film.contribution("lamp"))[:32].sum(axis=0)[28:68]
         assert along.min() > 0.5 * along.mean()
         assert along.std() < 0.2 * along.mean()
+
+
+def test_without_lamps_there_is_nothing_to_find() -> None:
+    empty, sunny = core.Scene(), core.Scene()
+    for scene in (empty, sunny):
+        quad(scene, 6, core.Material(0.5))
+    sunny.add_source(Sun("sun", 180, 40))
+    for scene in (empty, sunny):
+        assert not thin_lamps(scene.assembled(), VIEW).any()

@@ -49,7 +49,9 @@ def _seen_rows(assembled: Assembled) -> Rows:
     """Rows of the emitters that a camera ray can meet."""
     a = assembled.arrays
     rows = np.unique(np.concatenate([a.emitter_of_primitive, a.triangle_emitter])).astype(np.int64)
-    return rows[(rows >= 0) & (rows < len(a.emitter_floats))]
+    rows = rows[rows >= 0]
+    # Without lamps there is one row all the same, of nothing.
+    return rows[a.emitter_floats[rows, L.E_WEIGHT] > 0]
 
 
 def _luminance(assembled: Assembled, rows: Rows) -> Array:
