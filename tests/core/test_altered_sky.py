@@ -7,6 +7,7 @@ import pytest
 
 from westlight import core
 from westlight.core.colour import AP1_LUMINANCE
+from westlight.core.moon import moonlit
 from westlight.core.sky import altered, clear_sky
 from westlight.core.sky.altered import over_horizon
 
@@ -66,6 +67,23 @@ def test_it_lights_a_room_by_its_own_illuminance() -> None:
     assert float(found[0] @ AP1_LUMINANCE) == pytest.approx(
         raised.horizontal_illuminance(), rel=0.02
     )
+
+
+@pytest.mark.parametrize("name", ["clear", "moonlit", "altered", "altered moonlit"])
+def test_the_picture_of_a_sky_is_what_it_says_of_each_direction(name: str) -> None:
+    """A picture is made by rows and columns, not direction by direction; it may not tell."""
+    sky = core.sky.clear_sky(18.0, 205.0)
+    if "moonlit" in name:
+        sky = moonlit(sky, 80.0, 35.0, 90_000.0)
+    if "altered" in name:
+        sky = altered(sky, horizon_deg=7.0, blur_deg=9.0, saturation=0.6)
+    width, height = 64, 32
+    elevation = (0.5 - (np.arange(height) + 0.5) / height) * np.pi
+    azimuth = (np.arange(width) + 0.5) / width * 2 * np.pi
+    e, a = np.meshgrid(elevation, azimuth, indexing="ij")
+    ways = np.stack([np.cos(e) * np.sin(a), np.cos(e) * np.cos(a), np.sin(e)], axis=-1)
+    asked = sky.rgb(ways.reshape(-1, 3)).reshape(height, width, 3)
+    assert sky.image(width, height) == pytest.approx(asked, rel=1e-5, abs=1e-6 * asked.max())
 
 
 def test_impossible_horizons_are_refused() -> None:

@@ -57,6 +57,21 @@ def test_edges_are_smooth_at_half_the_size(room: Path, monkeypatch: pytest.Monke
     assert smooth < 0.85 * plain
 
 
+def test_light_of_a_moved_sun_comes_before_little_pictures(
+    room: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """A hand that lets go waits for bounced light, not for the strip; that follows, every source of it."""
+    monkeypatch.setattr(session, "PRINTS_EVERY_S", 0.0)
+    bench = Bench()
+    bench.show(spec(room))
+    bench.show(spec(room, azimuth=150.0, moving=True), lambda f: f["moving"])
+    bench.show(spec(room, azimuth=140.0))
+    told = [(h["kind"], h.get("waiting"), h.get("source")) for h, _ in bench.messages]
+    lit = next(n for n, (kind, waiting, _) in enumerate(told) if kind == "frame" and not waiting)
+    assert not [kind for kind, _, _ in told[:lit] if kind == "contribution"]
+    assert {source for _, _, source in told[lit:] if source} == {"sun", "sky", "lamp"}
+
+
 def test_noise_that_is_seen_decides_when_to_stop(room: Path) -> None:
     """What an eye that sees little accepts needs fewer passes than one that sees much; both end by themselves."""
     passes = []

@@ -141,6 +141,13 @@ class MoonlitSky(Sky):
         own = super().rgb(directions)
         return own if self.moon is None else own + self.moon.rgb(directions)
 
+    def over(
+        self, elevation: npt.NDArray[np.float64], azimuth: npt.NDArray[np.float64]
+    ) -> npt.NDArray[np.float64]:
+        """As `Sky.over`."""
+        own = super().over(elevation, azimuth)
+        return own if self.moon is None else own + self.moon.over(elevation, azimuth)
+
 
 def with_town_glow(sky: Sky, cd_m2: float) -> Sky:
     """A sky with the glow of towns along its horizon, ``cd_m2`` there and a tenth at 30°: a cheat."""

@@ -29,9 +29,7 @@ class AlteredSky(Sky):
         assert self.of is not None
         d = np.asarray(directions, dtype=np.float64).reshape(-1, 3)
         elevation = np.degrees(np.arcsin(np.clip(d[:, 2], -1.0, 1.0)))
-        above = (elevation - self.horizon_deg) * 90.0 / (90.0 - self.horizon_deg)
-        # The last bit keeps what is just above the horizon from falling under it by rounding.
-        seen = np.radians(np.clip(above, 1e-4, 90.0))
+        seen = self._seen(elevation)
         flat = np.hypot(d[:, 0], d[:, 1])
         way = np.where(
             flat[:, None] > 1e-9, d[:, :2] / np.maximum(flat, 1e-9)[:, None], [[0.0, 1.0]]
@@ -39,11 +37,27 @@ class AlteredSky(Sky):
         sky = self.of.rgb(
             np.concatenate([way * np.cos(seen)[:, None], np.sin(seen)[:, None]], axis=1)
         )
-        ground = np.broadcast_to(self.of.ground_rgb, sky.shape)
-        share = _share(elevation - self.horizon_deg, self.blur_deg)[:, None]
-        out = ground * (1 - share) + sky * share
+        return self._coloured(sky, elevation[:, None])
+
+    def over(self, elevation: Array, azimuth: Array) -> Array:
+        """As `Sky.over`."""
+        assert self.of is not None
+        degrees = np.degrees(elevation)
+        return self._coloured(self.of.over(self._seen(degrees), azimuth), degrees[:, None, None])
+
+    def _seen(self, elevation: Array) -> Array:
+        """Elevations (radians) of the other sky that are seen at some (degrees)."""
+        above = (elevation - self.horizon_deg) * 90.0 / (90.0 - self.horizon_deg)
+        # The last bit keeps what is just above the horizon from falling under it by rounding.
+        return np.asarray(np.radians(np.clip(above, 1e-4, 90.0)))
+
+    def _coloured(self, sky: Array, elevation: Array) -> Array:
+        """The other sky's colours with the ground below the horizon, by elevations in degrees that spread over them."""
+        assert self.of is not None
+        share = _share(elevation - self.horizon_deg, self.blur_deg)
+        out = self.of.ground_rgb * (1 - share) + sky * share
         if self.saturation != 1.0:
-            grey = (out @ AP1_LUMINANCE)[:, None]
+            grey = (out @ AP1_LUMINANCE)[..., None]
             out = np.maximum(grey + (out - grey) * self.saturation, 0.0)
         return np.asarray(out)
 

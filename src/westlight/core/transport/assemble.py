@@ -518,10 +518,11 @@ def _sky_arrays(skies: list[_Sky], portals: PortalArrays, rows: _Rows) -> _Skies
     for number, (s, source, made) in enumerate(skies):
         height, width = source.pixels().shape[:2]
         first_map = len(maps)
+        luminance = source.pixels().astype(np.float32) @ AP1_LUMINANCE.astype(np.float32)
         for (u, v, n), open_ in zip(portals.axes, portals.outside, strict=True):
             key = axes_key(u, v, n)
             if key not in made.maps:
-                made.maps[key] = portal_cells(source.pixels(), u, v, n)
+                made.maps[key] = portal_cells(luminance, u, v, n)
             maps.append(summed_area(made.maps[key] * open_))
         expected.append(portals.weighed(made.blurred))
         rows.ints[s] = (
@@ -541,7 +542,12 @@ def _sky_arrays(skies: list[_Sky], portals: PortalArrays, rows: _Rows) -> _Skies
     flat = np.concatenate(maps) if maps else np.zeros(1)
     if not expected:
         expected.append(portals.weighed(np.zeros((1, 1))))
-    totals, chances = (np.concatenate([e[k] for e in expected]) for k in (0, 1))
+    # Of a single sky nothing is copied: in a large building that is a tenth of what a moved sun takes.
+    totals, chances = (
+        expected[0]
+        if len(expected) == 1
+        else (np.concatenate([e[k] for e in expected]) for k in (0, 1))
+    )
     return _Skies(np.concatenate(pictures), np.concatenate(tables), flat, totals, chances)
 
 

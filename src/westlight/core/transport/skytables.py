@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -19,6 +20,8 @@ TABLE_WIDTH, TABLE_HEIGHT = 256, 128
 FINE_WIDTH, FINE_HEIGHT = 1024, 512
 #: Share of the mean luminance that the compensated table leaves to rays sampled by surfaces.
 COMPENSATED = 0.5
+#: Small cells across each cell of a portal's map, by which its light is told.
+_FINER = 3
 #: Size of the blurred sky by which panes are weighed.
 BLURRED_WIDTH, BLURRED_HEIGHT = 64, 32
 
@@ -125,17 +128,28 @@ def summed_area(cells: Array) -> Array:
     return table.reshape(-1)
 
 
-def portal_cells(picture: F4, u: Array, v: Array, inward: Array) -> Array:
-    """Luminance × solid angle (MAP_SIDE, MAP_SIDE) over the map of portals with these axes."""
-    fine = 3
-    d, omega = _map_directions(L.MAP_SIDE * fine)
-    world = d[..., 0:1] * u + d[..., 1:2] * v - d[..., 2:3] * inward
-    lum = picture.astype(np.float32) @ AP1_LUMINANCE.astype(np.float32)
-    h, w = lum.shape
-    azimuth = np.arctan2(world[..., 0], world[..., 1]) % (2 * np.pi)
-    column = np.minimum((azimuth / (2 * np.pi) * w).astype(int), w - 1)
-    row = np.minimum((np.arccos(np.clip(world[..., 2], -1, 1)) / np.pi * h).astype(int), h - 1)
-    value = np.maximum(lum[row, column], 0.0) * omega
-    cells = value.reshape(L.MAP_SIDE, fine, L.MAP_SIDE, fine).sum(axis=(1, 3))
-    area = omega.reshape(L.MAP_SIDE, fine, L.MAP_SIDE, fine).sum(axis=(1, 3))
+def portal_cells(luminance: F4, u: Array, v: Array, inward: Array) -> Array:
+    """Luminance × solid angle (MAP_SIDE, MAP_SIDE) over the map of portals with these axes, from a sky's luminance (h, w)."""
+    pixels, omega, area = _map_pixels(
+        np.stack([u, v, inward]).tobytes(), luminance.shape[0], luminance.shape[1]
+    )
+    value = np.maximum(luminance.reshape(-1)[pixels], 0.0) * omega
+    cells = value.reshape(L.MAP_SIDE, _FINER, L.MAP_SIDE, _FINER).sum(axis=(1, 3))
     return np.asarray(cells + 0.02 * max(float(cells.sum()), 1e-30) * area / area.sum())
+
+
+@lru_cache(maxsize=32)
+def _map_pixels(axes: bytes, h: int, w: int) -> tuple[npt.NDArray[np.int32], F4, Array]:
+    """Pixels of a sky that small cells of the map of portals with some axes see, solid angles of these, and of its cells.
+
+    The same for every sky of a size: a moved sun changes none of it.
+    """
+    u, v, inward = np.frombuffer(axes).reshape(3, 3)
+    d, omega = _map_directions(L.MAP_SIDE * _FINER)
+    world = d[..., 0:1] * u + d[..., 1:2] * v - d[..., 2:3] * inward
+    azimuth = np.arctan2(world[..., 0], world[..., 1]) % (2 * np.pi)
+    column = np.minimum((azimuth / (2 * np.pi) * w).astype(np.int32), w - 1)
+    height = np.arccos(np.clip(world[..., 2], -1, 1))
+    row = np.minimum((height / np.pi * h).astype(np.int32), h - 1)
+    area = omega.reshape(L.MAP_SIDE, _FINER, L.MAP_SIDE, _FINER).sum(axis=(1, 3))
+    return row * np.int32(w) + column, omega.astype(np.float32), area
