@@ -65,7 +65,7 @@ def parts_of(passes: int) -> int:
     return max(2, -(-passes // PART))
 
 
-def wanted(name: str, made: Room, width: int) -> tuple[PictureSpec, str]:
+def traced_for(name: str, made: Room, width: int) -> tuple[PictureSpec, str]:
     """What a reference is traced for, and the beginning of the names of its files."""
     KEPT.mkdir(parents=True, exist_ok=True)
     spec = spec_of(made, KEPT, name, width_px=width, bounced="traced", bounces=32)
@@ -76,19 +76,19 @@ def wanted(name: str, made: Room, width: int) -> tuple[PictureSpec, str]:
 
 def part(name: str, made: Room, width: int, number: int) -> dict[str, np.ndarray]:
     """Part ``number`` of a reference; from disk if it was made before."""
-    spec, stem = wanted(name, made, width)
+    spec, stem = traced_for(name, made, width)
     file = KEPT / f"{stem}-{number:03d}.npz"
     if not file.exists():
-        half = file.with_suffix(".half.npz")
-        np.savez(half, **_traced(spec, number))
-        half.replace(file)
+        unfinished = file.with_suffix(".unfinished.npz")
+        np.savez(unfinished, **_traced(spec, number))
+        unfinished.replace(file)
     with np.load(file) as found:
         return dict(found)
 
 
 def reference(name: str, made: Room, width: int, passes: int) -> Reference:
     """The picture of a room at a width, traced path by path."""
-    spec, _ = wanted(name, made, width)
+    spec, _ = traced_for(name, made, width)
     parts = [part(name, made, width, n) for n in range(parts_of(passes))]
     light = _cleaned(parts)
     e = spec.exposure

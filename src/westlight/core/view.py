@@ -143,12 +143,25 @@ class View:
         >>> view.place_of((0, 9, 1)), view.place_of((0, -1, 1))
         ((0.5, 0.5), None)
         """
-        c = self._camera.astype(np.float64)
-        sides = np.stack([c[6:9] * self.width_px, c[9:12] * self.height_px, c[3:6]], axis=1)
-        x, y, depth = np.linalg.solve(sides, np.asarray(point, float) - np.asarray(self.position))
+        (x, y), depth = self.places_of(point)
         if depth <= 1e-6:
             return None
-        return round(float(x / depth), 6), round(float(y / depth), 6)
+        return round(float(x / self.width_px), 6), round(float(y / self.height_px), 6)
+
+    def places_of(
+        self, points: npt.ArrayLike
+    ) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
+        """Columns and rows (…, 2) that points (…, 3) in metres are seen at, in pixels from the top left, and how many
+        metres before the camera they lie (…), below 0 behind it, where their place means nothing.
+
+        >>> View((0, 0, 1), (0, 5, 1), 35, 160, 90).places_of([[0, 9, 1], [0, -1, 1]])[1].round(6).tolist()
+        [9.0, -1.0]
+        """
+        c = self._camera.astype(np.float64)
+        to = np.asarray(points, np.float64) - np.asarray(self.position)
+        along = to @ np.linalg.inv(np.stack([c[6:9], c[9:12], c[3:6]]))
+        depth = along[..., 2]
+        return along[..., :2] / np.where(np.abs(depth) < 1e-9, 1e-9, depth)[..., None], depth
 
     def ray(self, x: float, y: float) -> tuple[npt.NDArray[np.float64], npt.NDArray[np.float64]]:
         """Origin and unit direction through a point of the picture, x and y in 0…1 from top left."""

@@ -65,12 +65,8 @@ class Sky:
         """Working-space irradiance of the sky alone on open level ground; its luminance is lux."""
         n = 90
         sin2 = (np.arange(n) + 0.5) / n  # equal steps of sin²: cosine-weighted rings
-        z = np.sqrt(sin2)
         phi = (np.arange(180) + 0.5) / 180 * 2 * math.pi
-        zz, pp = np.meshgrid(z, phi, indexing="ij")
-        c = np.sqrt(1 - zz**2)
-        d = np.stack([c * np.sin(pp), c * np.cos(pp), zz], axis=-1).reshape(-1, 3)
-        return math.pi * self.rgb(d).mean(axis=0)
+        return np.asarray(math.pi * self.over(np.arcsin(np.sqrt(sin2)), phi).mean(axis=(0, 1)))
 
     def horizontal_illuminance(self) -> float:
         """Illuminance in lux of the sky alone, without the sun's disc, on open level ground."""

@@ -45,7 +45,7 @@ from .kernels.light import HIDDEN, MET, SIZELESS
 from .lighttree import build_tree
 from .materials import clay_materials, decoding
 from .portals import Portal, PortalArrays, axes_key, portal_arrays
-from .skytables import SkyTables, portal_cells, sky_tables, summed_area
+from .skytables import SkyTables, sky_tables, summed_area
 
 F4 = npt.NDArray[np.float32]
 I4 = npt.NDArray[np.int32]
@@ -518,12 +518,9 @@ def _sky_arrays(skies: list[_Sky], portals: PortalArrays, rows: _Rows) -> _Skies
     for number, (s, source, made) in enumerate(skies):
         height, width = source.pixels().shape[:2]
         first_map = len(maps)
-        luminance = source.pixels().astype(np.float32) @ AP1_LUMINANCE.astype(np.float32)
-        for (u, v, n), open_ in zip(portals.axes, portals.outside, strict=True):
-            key = axes_key(u, v, n)
-            if key not in made.maps:
-                made.maps[key] = portal_cells(luminance, u, v, n)
-            maps.append(summed_area(made.maps[key] * open_))
+        made.add_maps(source.pixels(), {axes_key(*axes): axes for axes in portals.axes})
+        for axes, open_ in zip(portals.axes, portals.outside, strict=True):
+            maps.append(summed_area(made.maps[axes_key(*axes)] * open_))
         expected.append(portals.weighed(made.blurred))
         rows.ints[s] = (
             L.SOURCE_SKY, pixel, 0, 0, width, height, row, made.width, made.height, first_map,

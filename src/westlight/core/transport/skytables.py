@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 
@@ -37,6 +38,13 @@ class SkyTables:
     #: Mean luminances by height and azimuth, by which panes of portals are weighed.
     blurred: Array
     maps: dict[bytes, Array] = field(default_factory=dict)
+
+    def add_maps(self, picture: F4, wanted: Mapping[bytes, tuple[Array, Array, Array]]) -> None:
+        """Make the maps of axes (width, height, inward) that are not there yet, from the sky's picture (h, w, 3)."""
+        missing = {key: axes for key, axes in wanted.items() if key not in self.maps}
+        if missing:
+            luminance = picture.astype(np.float32) @ AP1_LUMINANCE.astype(np.float32)
+            self.maps |= {key: portal_cells(luminance, *axes) for key, axes in missing.items()}
 
 
 def sky_tables(picture: F4) -> SkyTables:

@@ -62,15 +62,6 @@ def _luminance(assembled: Assembled, rows: Rows) -> Array:
     return floats[:, L.E_WEIGHT] / np.maximum(floats[:, L.E_AREA], 1e-12) * gains[sources]
 
 
-def _onto_picture(view: View, places: Array) -> tuple[Array, Array]:
-    """Column and row (n, 2) that places (n, 3) are seen at, and how far before the camera they are, below 0 behind it."""
-    camera = view.camera_array().astype(np.float64)
-    axes = np.stack([camera[L.C_CORNER :][:3], camera[L.C_RIGHT :][:3], camera[L.C_DOWN :][:3]], 1)
-    far = (places - camera[:3]) @ np.linalg.inv(axes).T
-    ahead = far[..., 0]
-    return far[..., 1:] / np.where(np.abs(ahead) < 1e-9, 1e-9, ahead)[..., None], ahead
-
-
 def _aimed(assembled: Assembled, view: View, rows: Rows) -> tuple[Rows, Array, Array]:
     """Points on emitters, more on what is long in the picture: their rows, their places, and the area (m², across the line of sight) of each."""
     floats = assembled.arrays.emitter_floats[rows].astype(np.float64)
@@ -92,7 +83,7 @@ def _length(view: View, floats: Array, ints: L.I4) -> Array:
     low, high = emitter_bounds(floats, ints)
     corners = np.stack([np.where(np.array([i, j, k]), high, low)
                         for i in (0, 1) for j in (0, 1) for k in (0, 1)], 1)  # fmt: skip
-    at, ahead = _onto_picture(view, corners)
+    at, ahead = view.places_of(corners)
     size = np.array([view.width_px, view.height_px])
     first, last = np.clip(at.min(1), 0, size), np.clip(at.max(1), 0, size)
     length = np.linalg.norm(last - first, axis=1)
@@ -152,7 +143,7 @@ def _free(assembled: Assembled, view: View, places: Array) -> npt.NDArray[np.boo
     eye = np.asarray(view.position, np.float64)
     way = places - eye
     far = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
-    _, ahead = _onto_picture(view, places)
+    _, ahead = view.places_of(places)
     start = eye + way * (view.near_m / np.maximum(ahead, 1e-9))[:, None]
     hits = surfaces_along(assembled, start, way / far[:, None])
     met = hits[:, 6] + np.linalg.norm(start - eye, axis=1)
@@ -162,7 +153,7 @@ def _free(assembled: Assembled, view: View, places: Array) -> npt.NDArray[np.boo
 def _pixels(view: View, places: Array, area: Array) -> tuple[Rows, Array]:
     """The pixel of each place (one more than there are: outside), and the share of it that an area across the line of sight covers."""
     camera = view.camera_array().astype(np.float64)
-    at, ahead = _onto_picture(view, places)
+    at, ahead = view.places_of(places)
     pixel = np.linalg.norm(np.cross(camera[L.C_RIGHT :][:3], camera[L.C_DOWN :][:3]))
     way = places - camera[:3]
     far = np.linalg.norm(way, axis=1)

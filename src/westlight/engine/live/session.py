@@ -184,12 +184,9 @@ class Session:
             time.sleep(_BLINK_S)
             return True
         now = time.monotonic()
-        # Little pictures come after the first light of what was moved: two dozen take as long as that.
-        if (
-            self._prints_dirty
-            and not (moving or self.dark)
-            and now - self._prints_at > PRINTS_EVERY_S
-        ):
+        due = self._prints_dirty and not moving and now - self._prints_at > PRINTS_EVERY_S
+        # After the first light of what was moved: two dozen take as long as that. Those of a level on the move do not wait.
+        if due and (self._touched or not self.dark):
             # Of sources whose levels are on the move only theirs; the rest when the hand rests.
             resting = now - self._told_at > PRINTS_EVERY_S
             self._prints_at = now
