@@ -16,6 +16,7 @@ from .transport.cache import LightCache
 from .transport.render import first_surfaces
 from .transport.smooth import smooth
 from .transport.surfaces import surface_under, surfaces_along
+from .transport.thin_lamps import thin_lamps
 
 
 def kernels_are_cached() -> bool:
@@ -54,6 +55,9 @@ def compile_beside_tracer() -> None:
     sun_on(assembled, first_surfaces(assembled, view), [[0.0, 0.0, 1.0]], view.position)
     surface_under(assembled, *view.ray(0.5, 0.5))
     surfaces_along(assembled, [[0, 0, 1]], [[0, 0, -1]])
+    lamp = Scene()
+    lamp.add_source(sources.Sphere("lamp", (0, 0, 0), 0.1, luminance_cd_m2=1.0))
+    thin_lamps(lamp.assembled(), view)
     out = np.zeros((16, 16, 3), np.float32)
     show(mix([out, out], [np.ones(3)] * 2, out.copy()), 10.0)
     block_mean(out, 4)
