@@ -6,7 +6,9 @@ import numpy as np
 import pytest
 
 from westlight import core
+from westlight.core.transport import layout as L
 from westlight.core.transport.cache import LightCache
+from westlight.core.transport.kernels.cells import take_readings
 
 from .shapes import box, lux
 
@@ -56,6 +58,30 @@ def test_same_light_as_traced_paths() -> None:
     # What is seen directly does not touch the cache.
     direct = lux(kept.output_pass("direct")).mean() / lux(traced.output_pass("direct")).mean()
     assert direct == pytest.approx(1.0, rel=0.005)
+
+
+def test_boards_and_the_ceiling_above_them_are_kept_apart() -> None:
+    """Both face down, 22 cm apart, one lit and one dark: no cell of any width holds a mean of the two."""
+    rng = np.random.default_rng(5)
+    count = 4000
+    points = np.zeros((1, count, L.FIRST_COLUMNS), np.float32)
+    ceiling = np.arange(count) % 2 == 0
+    points[0, :, L.F_POSITION : L.F_POSITION + 2] = rng.uniform(0.5, 4.5, (count, 2))
+    points[0, :, L.F_POSITION + 2] = np.where(ceiling, 2.8, 2.58)
+    points[0, :, L.F_FACE + 2] = -1.0
+    points[0, :, L.F_THERE] = 1.0
+    out = np.zeros((1, count, 1, L.OUT_CHANNELS), np.float32)
+    out[0, :, 0, :3] = ceiling[:, None]
+    cache = LightCache(1)
+    arrays = cache.arrays(cache.columns(["strip"]), seen())
+    used = np.zeros(1, np.int64)
+    take_readings(
+        arrays.keys, arrays.rows, used, arrays.light, arrays.columns, arrays.eye, points, out, np.float32(1024)
+    )  # fmt: skip
+    cells = arrays.light[0, : used[0]]
+    assert cells[:, 3].sum() == pytest.approx(3 * count)
+    assert cells[:, 3].max() > 20
+    assert set(np.unique(cells[:, 0] / cells[:, 3])) == {0.0, 1.0}
 
 
 def test_a_floor_that_shines_a_little_loses_no_light() -> None:

@@ -35,8 +35,8 @@ def _median(spec: PictureSpec) -> float:
 def test_a_picture_as_it_is_made_has_the_light_of_one_without_end(
     name: str, tmp_path: Path
 ) -> None:
-    """Six bounces had 92 and 73 % of it."""
+    """Six bounces had 92 and 73 % of it, sixteen still lost more than one in the depth of the corridor."""
     made = room(name)
     usual = spec_of(made, tmp_path, name, width_px=64, bounced="traced")
     endless = usual.model_copy(update={"bounces": 64})
-    assert _median(usual) == pytest.approx(_median(endless), rel=0.03)
+    assert _median(usual) == pytest.approx(_median(endless), rel=0.005)

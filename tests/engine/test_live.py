@@ -26,7 +26,9 @@ def test_settles_as_png_with_every_source_at_full_size(room: Path) -> None:
     bench.show(spec(room))
     heads = bench.frames()
     assert heads[-1]["settled"]
-    assert heads[-1]["format"] == "png"
+    # What somebody looks at has no blocks of a JPEG on its walls; what is soon replaced is quick.
+    assert {h["format"] for h in heads if h["scale"] == 1} == {"png"}
+    assert {h["format"] for h in heads if h["scale"] > 1} == {"jpeg"}
     assert heads[-1]["scale"] == 1
     scales = [h["scale"] for h in heads]
     assert scales == sorted(scales, reverse=True)

@@ -345,12 +345,15 @@ class Session:
         begun = time.perf_counter()
         d = self.drawing(settled, quickly=True)
         shown = read(d)
-        body = encoded(shown, settled)
+        # On plain walls a JPEG is as far off as what noise is left; under a hand its quickness counts for more.
+        hand = self.moving or time.monotonic() < self._mixed_until
+        exact = settled or (d.scale == 1 and not hand)
+        body = encoded(shown, exact)
         took_s = time.perf_counter() - begun
         if not d.halved:
             self._slow = took_s > TOO_SLOW_S
         clock = Clock(time.monotonic() - self._started, took_s * 1e3)
-        self._send(head_of(d, shown, clock, self._doubt_of(d)), body)
+        self._send(head_of(d, shown, clock, self._doubt_of(d), exact), body)
 
     def _doubt_of(self, d: Drawing) -> str | None:
         """What is wrong with the view, found once for each."""

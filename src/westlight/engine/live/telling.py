@@ -58,18 +58,18 @@ class Clock:
     drawing_ms: float
 
 
-def encoded(shown: Shown, settled: bool) -> bytes:
-    """A frame as a file: PNG once it has settled, JPEG on the way."""
+def encoded(shown: Shown, exact: bool) -> bytes:
+    """A frame as a file: PNG where every step of a colour counts, JPEG under a hand."""
     file = io.BytesIO()
-    if settled:
+    if exact:
         Image.fromarray(shown.pixels).save(file, "PNG", compress_level=1)
     else:
         Image.fromarray(shown.pixels).save(file, "JPEG", quality=90)
     return file.getvalue()
 
 
-def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
-    """Everything that is told with a frame."""
+def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None, exact: bool) -> Head:
+    """Everything that is told with a frame; ``exact``: it is sent as a PNG."""
     p, spec = d.p, d.p.spec
     films = [d.pictures.film(p, s, spec.bounces, d.made_of) for s in p.counting]
     fresh = [d.pictures.best_fresh(p, s, direct=False) for s in p.counting]
@@ -78,7 +78,7 @@ def head_of(d: Drawing, shown: Shown, clock: Clock, doubt: str | None) -> Head:
         "kind": "frame",
         "of": spec.of,
         "described": described(spec, d.exposure),
-        "format": "png" if d.settled else "jpeg",
+        "format": "png" if exact else "jpeg",
         "width": shown.pixels.shape[1],
         "height": shown.pixels.shape[0],
         "scale": d.made_of,

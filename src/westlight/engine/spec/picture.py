@@ -34,7 +34,7 @@ class PictureSpec(Settings):
     closed: bool = False
     air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
     #: Most bounces of a path; roulette ends most of them before. Six left white rooms 8 to 27 % too dark (decision 51).
-    bounces: Annotated[int, Field(ge=0, le=64)] = 16
+    bounces: Annotated[int, Field(ge=0, le=64)] = 32
     #: Bounced light from the light cache, averaged over small cells, or path by path.
     bounced: Bounced = "kept"
     #: Whether single samples of bounced light are kept below a limit that is chosen by what it takes.

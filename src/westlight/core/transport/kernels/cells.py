@@ -29,6 +29,8 @@ from .points import drawn
 
 _PROBES = 16
 #: Readings a cell needs before it is believed, from its finest level to its widest.
+#: How many times thinner than wide a cell is along an axis that its surface faces.
+_THIN = np.float32(4.0)
 _ENOUGH_FINE, _ENOUGH, _ENOUGH_WIDE = np.float32(12.0), np.float32(6.0), np.float32(3.0)
 
 
@@ -54,10 +56,15 @@ def _step(n):
 def _key(at, normal, level, width):
     """Key of the cell around a point: place, level and which of 26 ways it faces. Never 0."""
     k = ONE / (width * np.float32(1 << level))
-    i = np.int64(math.floor(at.x * k)) & 0xFFFFF
-    j = np.int64(math.floor(at.y * k)) & 0xFFFFF
-    h = np.int64(math.floor(at.z * k)) & 0xFFFF
-    way = (_step(normal.x) + 1) * 9 + (_step(normal.y) + 1) * 3 + _step(normal.z) + 2
+    a, b, c = _step(normal.x), _step(normal.y), _step(normal.z)
+    # Thin along an axis that it faces: boards and the ceiling above them are not one surface.
+    x = at.x * (_THIN if b == 0 and c == 0 else ONE)
+    y = at.y * (_THIN if a == 0 and c == 0 else ONE)
+    z = at.z * (_THIN if a == 0 and b == 0 else ONE)
+    i = np.int64(math.floor(x * k)) & 0xFFFFF
+    j = np.int64(math.floor(y * k)) & 0xFFFFF
+    h = np.int64(math.floor(z * k)) & 0xFFFF
+    way = (a + 1) * 9 + (b + 1) * 3 + c + 2
     return uint64((i << 44) | (j << 24) | (h << 8) | (way << 3) | level)
 
 
