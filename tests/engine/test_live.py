@@ -206,6 +206,7 @@ def test_a_quick_hand_on_a_level_gets_half_the_size_and_sharpness_when_it_rests(
     monkeypatch.setattr(session, "TOO_SLOW_S", 0.0)
     bench = Bench()
     bench.show(spec(room, width_px=320))
+    assert not bench.live._slow, "what is sent at rest says nothing of how quick a hand is served"
 
     def word(level: float) -> np.ndarray:
         bench.show(spec(room, width_px=320, level=level), lambda f: True)

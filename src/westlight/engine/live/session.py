@@ -350,7 +350,8 @@ class Session:
         exact = settled or (d.scale == 1 and not hand)
         body = encoded(shown, exact)
         took_s = time.perf_counter() - begun
-        if not d.halved:
+        if hand and d.scale == 1:
+            # Only what a hand is sent tells how quick pictures are for it: at rest a PNG takes as long as the rest.
             self._slow = took_s > TOO_SLOW_S
         clock = Clock(time.monotonic() - self._started, took_s * 1e3)
         self._send(head_of(d, shown, clock, self._doubt_of(d), exact), body)

@@ -33,7 +33,8 @@ class PictureSpec(Settings):
     portals: bool = True
     closed: bool = False
     air: Annotated[list[HazeSettings], Field(max_length=8)] = Field(default_factory=list)
-    #: Most bounces of a path; roulette ends most of them before. Six left white rooms 8 to 27 % too dark, sixteen still a step of 255 (decisions 51, 59).
+    #: Most bounces of a path; roulette ends most of them before. Six left white rooms 8 to 27 % too dark, sixteen
+    #: still a step of 255 (decisions 51, 59).
     bounces: Annotated[int, Field(ge=0, le=64)] = 32
     #: Bounced light from the light cache, averaged over small cells, or path by path.
     bounced: Bounced = "kept"

@@ -28,9 +28,9 @@ from .numbers import (
 from .points import drawn
 
 _PROBES = 16
-#: Readings a cell needs before it is believed, from its finest level to its widest.
 #: How many times thinner than wide a cell is along an axis that its surface faces.
 _THIN = np.float32(4.0)
+#: Readings a cell needs before it is believed, from its finest level to its widest.
 _ENOUGH_FINE, _ENOUGH, _ENOUGH_WIDE = np.float32(12.0), np.float32(6.0), np.float32(3.0)
 
 
