@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import threading
+from concurrent.futures import Future
 from pathlib import Path
 from typing import Any
 
@@ -134,18 +135,18 @@ def test_light_is_kept_when_the_camera_moves_and_source_by_source(room: Path) ->
     bench.show(spec(room, most=3))
     cache = bench.shared.caches.of(bench.live.prepared)
     assert cache is not None
-    known = dict(bench.live.prepared.light_keys)
+    known = dict(bench.live.prepared.keys.light)
     cells = cache.cells
     assert cells > 300
     bench.show(spec(room, most=1, lamp_y=1.5))
     assert bench.shared.caches.of(bench.live.prepared) is cache
-    now = bench.live.prepared.light_keys
+    now = bench.live.prepared.keys.light
     # Its body is part of the scene for the others.
     assert now["lamp"] != known["lamp"]
     other = spec(room, most=1)
     other.view.position = (0.5, 3.4, 1.5)
     bench.show(other)
-    assert bench.live.prepared.light_keys == known
+    assert bench.live.prepared.keys.light == known
     assert cache.rounds(known["sun"], bench.live.prepared.guide_of) > 0
 
 
@@ -197,6 +198,51 @@ def test_no_light_is_traced_while_a_hand_mixes(room: Path, monkeypatch: pytest.M
     assert traced
 
 
+def test_noise_is_not_measured_while_a_hand_mixes(
+    room: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Denoising both halves of the passes takes the processors from the hand; what is measured of a look that is gone is left."""
+    monkeypatch.setattr(session, "HAND_RESTS_S", 3600.0)
+    monkeypatch.setattr(session, "_BLINK_S", 0.0)
+    bench = Bench()
+    bench.show(spec(room))
+    noise = bench.live.noise
+    assert noise.of(bench.live.prepared) is not None
+    waiting: list[tuple[Future[Any], Any]] = []
+
+    def later(do: Any, *of: Any) -> Future[Any]:
+        waiting.append((Future(), lambda: do(*of)))
+        return waiting[-1][0]
+
+    def done() -> None:
+        job, do = waiting.pop(0)
+        try:
+            job.set_result(do())
+        except Exception as error:
+            job.set_exception(error)
+
+    bench.live.apply(spec(room, level=1.0))
+    for _ in range(20):
+        assert bench.live.work()
+    assert noise.busy is None
+    # The hand rests, and comes back before the measurement is made.
+    monkeypatch.setattr(bench.live.shared.workshop.pool, "submit", later)
+    bench.live._mixed_until = 0.0
+    bench.live.work()
+    assert len(waiting) == 1
+    bench.live.apply(spec(room, level=2.0))
+    done()
+    bench.live.work()
+    bench.live._mixed_until = 0.0
+    bench.live.work()
+    assert noise.of(bench.live.prepared) is None
+    assert len(waiting) == 1, "the look that is shown now is measured"
+    done()
+    monkeypatch.undo()
+    bench.finish()
+    assert noise.of(bench.live.prepared) is not None
+
+
 def test_a_quick_hand_on_a_level_gets_half_the_size_and_sharpness_when_it_rests(
     room: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
@@ -225,11 +271,36 @@ def test_a_quick_hand_on_a_level_gets_half_the_size_and_sharpness_when_it_rests(
     assert bench.live.drawing().picture.shape == (180, 320, 3), "what is kept or read is whole"
     # A paused picture comes to rest sharp as well.
     word(1.0)
+    monkeypatch.setattr(session, "HAND_RESTS_S", 0.05)
+    monkeypatch.setattr(session, "_BLINK_S", 0.001)
     bench.live.apply(spec(room, width_px=320, level=2.0, paused=True))
-    bench.live._mixed_until = session.time.monotonic() + 0.05
     bench.finish()
     assert bench.frames()[-1]["settled"]
     assert bench.pixels().shape == (180, 320, 3)
+
+
+def test_a_slow_machine_serves_a_hand_that_holds_a_level_quickly(
+    room: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Where a picture takes longer than a hand pauses it is no picture at rest; once the hand lets go a sharp one comes."""
+    clock = [session.time.monotonic()]
+    monkeypatch.setattr(session.time, "monotonic", lambda: clock[0])
+    bench = Bench()
+    bench.show(spec(room, width_px=320))
+    monkeypatch.setattr(session, "TOO_SLOW_S", 0.0)
+    made = session.read
+
+    def slowly(drawing: Any) -> Any:
+        clock[0] += 1.0
+        return made(drawing)
+
+    monkeypatch.setattr(session, "read", slowly)
+    seen = []
+    for held, level in ((True, 1.0), (True, 2.0), (True, 3.0), (False, 3.0)):
+        told = spec(room, width_px=320, level=level).model_copy(update={"held": held})
+        bench.show(told, lambda f: True)
+        seen.append((bench.frames()[-1]["format"], bench.pixels().shape[0]))
+    assert seen == [("jpeg", 180), ("jpeg", 90), ("jpeg", 90), ("png", 180)]
 
 
 def test_a_change_taken_back_finds_its_films(room: Path) -> None:
@@ -268,6 +339,27 @@ def test_under_a_moving_hand(room: Path) -> None:
     bench.show(spec(room, azimuth=130.0))
     assert bench.frames()[-1]["settled"]
     assert bench.passes()["sun"] == 6
+
+
+def test_a_sun_that_comes_back_is_shown_though_the_denoiser_is_busy(
+    room: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its light is there already: the hand does not wait for what was being denoised before it took hold."""
+    bench = Bench()
+    bench.show(spec(room))
+    for azimuth in (190.0, 160.0):
+        bench.show(spec(room, azimuth=azimuth, moving=True), lambda f: f["moving"])
+    monkeypatch.setattr(bench.live.shared.workshop.pool, "submit", lambda *_: Future())
+    bench.live.apply(spec(room, azimuth=100.0))
+    for _ in range(400):
+        if not bench.live.cleaning.working:
+            bench.live.work()
+    assert bench.live.cleaning.working
+    bench.messages.clear()
+    bench.live.apply(spec(room, azimuth=190.0, moving=True))
+    for _ in range(5):
+        bench.live.work()
+    assert [f["moving"] for f in bench.frames()] == [True]
 
 
 def test_a_page_just_opened_waits_for_light_not_for_black_prints(room: Path) -> None:

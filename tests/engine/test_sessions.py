@@ -279,7 +279,7 @@ def test_a_failure_costs_one_session_and_mends_itself(
     really, failing = session_module.next_job, [True]
 
     def next_job(p: Any, *more: Any) -> Any:
-        if failing[0] and p.keys[("sun", 3)] == table_keys["a"]:
+        if failing[0] and p.films[("sun", 3)] == table_keys["a"]:
             failing[0] = False
             raise ValueError("setting an array element with a sequence")
         return really(p, *more)
@@ -287,7 +287,7 @@ def test_a_failure_costs_one_session_and_mends_itself(
     table.engine.work()
     live = table.engine.session("a")
     assert live is not None
-    table_keys = {"a": live.prepared.keys[("sun", 3)]}
+    table_keys = {"a": live.prepared.films[("sun", 3)]}
     monkeypatch.setattr(session_module, "next_job", next_job)
     table.finish()
     told = table.heads("a", "failure")

@@ -11,6 +11,7 @@ import pytest
 from PIL import Image
 
 from westlight.core.finish import legend
+from westlight.engine.keys import keys_of
 from westlight.engine.sessions import Engine
 from westlight.engine.spec import (
     FinishSettings,
@@ -21,7 +22,7 @@ from westlight.engine.spec import (
     OcclusionSettings,
     PictureSpec,
 )
-from westlight.engine.translate import film_keys, finish_of
+from westlight.engine.translate import finish_of
 
 from .stage import Bench, spec
 
@@ -47,7 +48,7 @@ def test_a_grade_changes_the_picture_and_traces_nothing(room: Path) -> None:
     corner, middle = bench.pixels()[:4, :4].mean(), bench.pixels()[40:50, 70:90].mean()
     assert corner < colour[:4, :4].mean() - 40
     assert middle / colour[40:50, 70:90].mean() > 0.9
-    assert film_keys(base, {3}) == film_keys(with_(base, finish=dark), {3})
+    assert keys_of(base).picture == keys_of(with_(base, finish=dark)).picture
 
 
 def test_occlusion_is_made_when_it_is_asked_for(room: Path) -> None:

@@ -10,8 +10,9 @@ import pytest
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.files import write_exr
 from westlight.core.sources import HdriSource
+from westlight.engine.keys import traced_settings
 from westlight.engine.spec import OFF_STOPS, GradedSky, PictureSky, SkySettings, SourceSpec
-from westlight.engine.translate import sky_of, source_of, traced_settings
+from westlight.engine.translate import sky_of, source_of
 
 from .. import stored
 

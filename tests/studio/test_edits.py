@@ -11,8 +11,9 @@ from typing import Any
 import pytest
 
 from westlight.core.errors import Cancelled, ModelError
+from westlight.engine.keys import keys_of
 from westlight.engine.spec import FixtureSettings, PictureSpec
-from westlight.engine.translate import film_keys, gain_of, sky_of, source_of
+from westlight.engine.translate import gain_of, sky_of, source_of
 from westlight.store import AUTHOR, Store
 from westlight.studio import edits
 from westlight.studio.errors import BadEdit, NotFound
@@ -338,10 +339,10 @@ def _spec(
 def test_keys_change_with_light_paths_only() -> None:
     """Amount, colour and level keep an accumulator; place clears the ones it can shade."""
     ids = ("a", "sun")
-    key = film_keys(_spec(), {6, 2})
+    key = keys_of(_spec()).films({6, 2})
     for same in (_spec(lumen=80), _spec(kelvin=6000), _spec(level=-3.0), _spec(warm_dim=True)):
-        assert film_keys(same, {6, 2}) == key
-    new = film_keys(_spec(x=1.0), {6})
+        assert keys_of(same).films({6, 2}) == key
+    new = keys_of(_spec(x=1.0)).films({6})
     assert all(new[(i, 6)] != key[(i, 6)] for i in ids)
     assert all(key[(i, 2)] != key[(i, 6)] for i in ids)
 

@@ -13,8 +13,8 @@ import pytest
 from westlight import core
 from westlight.core.analysis import columns_and_rows, count_for
 from westlight.core.errors import WestlightError
+from westlight.engine.keys import traced_settings
 from westlight.engine.spec import FixtureSettings, SourceSpec
-from westlight.engine.translate import traced_settings
 from westlight.store import Store
 from westlight.studio.errors import BadEdit, NotFound
 from westlight.studio.fixtures import as_csv, circuits, per_lumen, repeated, schedule

@@ -316,7 +316,7 @@ class PictureSocket:
 def _told(spec: PictureSpec, m: Show) -> PictureSpec:
     """The picture of a project as a page wants to see it."""
     changes: dict[str, Any] = {
-        "moving": m.moving, "paused": m.paused, "reading": m.reading, "find": m.find,
+        "moving": m.moving, "held": m.held is not None and not m.moving, "paused": m.paused, "reading": m.reading, "find": m.find,
         "split": m.split, "speckles": m.speckles,
         "prints_by_themselves": m.prints_by_themselves, "region": _region(m.region),
         "of": _of(m),

@@ -11,7 +11,6 @@ import numpy.typing as npt
 from westlight.core.analysis.visible import Grain, by_tile, grain_between, invented, steps_apart
 from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.finish import baked, show
-from westlight.core.transport.denoise import Denoiser
 from westlight.core.transport.film import F4
 
 from .spec import ExposureSettings, FinishSettings
@@ -21,6 +20,8 @@ U1 = npt.NDArray[np.uint8]
 _Y = AP1_LUMINANCE.astype(np.float32)
 #: How a scene-linear picture (h, w, 3) is shown.
 Show = Callable[[F4], U1]
+#: A copy of a picture (h, w, 3) denoised, called as a `Denoiser` is.
+Denoise = Callable[..., F4]
 
 
 class Halves(NamedTuple):
@@ -52,7 +53,7 @@ def shower(exposure: ExposureSettings, finish: FinishSettings) -> Show:
 
 
 def grain_of(
-    denoise: Denoiser, clean: F4, halves: Halves, guides: Guides | None, show: Show
+    denoise: Denoise, clean: F4, halves: Halves, guides: Guides | None, show: Show
 ) -> Grain:
     """Noise of a shown picture ``clean`` (h, w, 3) from the halves it is the mean of.
 

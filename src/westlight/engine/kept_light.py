@@ -19,8 +19,8 @@ from westlight.core.files import read_layers, read_recipe, write_exr
 from westlight.core.transport.film import F4, Film
 from westlight.core.transport.render import Window
 
+from .keys import keys_of
 from .spec import PictureSpec, Settings
-from .translate import own_keys, scene_key
 
 #: Passes of the guide that denoising and the finish use.
 GUIDES = ("albedo", "normal", "depth", "alpha", "outside", "diffuse")
@@ -100,20 +100,20 @@ def keep_light(
     file: Path, spec: PictureSpec, ids: Mapping[str, str], film: Film, extra: Mapping[str, F4]
 ) -> None:
     """Write the light of a film; ``ids`` are the ids of its sources by name."""
-    keys = own_keys(spec)
+    keys = keys_of(spec)
     sources, layers = [], {}
     for i, name in enumerate(film.names):
         layer, seen = f"light {i + 1}", film.seen_of(name)
         seen_layer = f"seen {i + 1}" if seen.any() else ""
         gain = tuple(float(g) for g in film.gains[name])
         sources.append(KeptSource(id=ids[name], name=name, layer=layer, seen=seen_layer, gain=gain,
-                                  key=keys[ids[name]],
+                                  key=keys.own[ids[name]],
                                   passes=film.accumulators[name].samples))  # fmt: skip
         layers[layer] = film.contribution(name)
         if seen_layer:
             layers[seen_layer] = seen
     layers |= {name: film.output_pass(name) for name in GUIDES} | dict(extra)
-    recipe = KeptRecipe(spec=spec, scene=scene_key(spec), sources=sources)
+    recipe = KeptRecipe(spec=spec, scene=keys.scene, sources=sources)
     _write(file, recipe, film.beauty, layers)
 
 
@@ -161,12 +161,12 @@ def mix_again(light: KeptLight, spec: PictureSpec, gains: Mapping[str, np.ndarra
 
     Raises `WestlightError` when the building is another.
     """
-    if scene_key(spec) != light.recipe.scene:
+    keys = keys_of(spec)
+    if keys.scene != light.recipe.scene:
         raise WestlightError(
             "The building, its materials or openings, clay or haze have changed since this still was "
             "rendered. Save a new still instead."
         )
-    keys = own_keys(spec)
     by_id = {s.id: s for s in spec.sources if s.counts}
     stale, gone = [], []
     for s in light.recipe.sources:
@@ -174,7 +174,7 @@ def mix_again(light: KeptLight, spec: PictureSpec, gains: Mapping[str, np.ndarra
             gone.append(s.name)
             light.gains[s.name] = np.zeros(3, np.float32)
             continue
-        if keys[s.id] != s.key:
+        if keys.own[s.id] != s.key:
             stale.append(s.name)
         old = np.asarray(s.gain)
         ratio = np.divide(gains[s.id], old, out=np.ones(3), where=old > 0)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Collection, Sequence
 from dataclasses import replace
@@ -332,78 +331,6 @@ def gain_of(spec: SourceSpec, source: Source) -> np.ndarray:
     return np.asarray(source.gain * 2.0**spec.level)
 
 
-def _digest(*parts: object) -> str:
-    text = json.dumps(parts, sort_keys=True, default=str)
-    return hashlib.blake2b(text.encode(), digest_size=10).hexdigest()
-
-
-def traced_settings(spec: SourceSpec) -> dict[str, object]:
-    """The settings of a source that tracing depends on: not its level, amount or colour."""
-    s = spec.settings
-    leave_out: set[str] = set()
-    if isinstance(s, SkySettings) and s.model in ("hdri", "graded"):
-        # Such a sky does not follow the sun.
-        leave_out = {"azimuth_deg", "elevation_deg", "moon_azimuth_deg", "moon_elevation_deg",
-                     "moon_lux"}  # fmt: skip
-    if isinstance(s, MoonSettings):
-        leave_out = {"lux", "haze"}
-    elif isinstance(s, SunSettings):
-        leave_out = {"kelvin", "lux", "haze"}
-    elif isinstance(s, FixtureSettings):
-        leave_out = {"lumen", "kelvin", "colour", "warm_dim", "photometry_name", "efficacy", "unit",
-                     "fill", "group", "circuit"}  # fmt: skip
-    elif isinstance(s, GlowSettings):
-        leave_out = {"group"}
-    return s.model_dump(exclude=leave_out)
-
-
-def scene_key(spec: PictureSpec) -> str:
-    """Key of the geometry and the way it is traced."""
-    if spec.model is None:
-        return "nothing"
-    return _digest(# What parts are called does not change their light.
-                   spec.model.model_dump(exclude={"edits": {"names", "tags"}}), spec.clay, spec.portals, spec.closed,
-                   [h.model_dump() for h in spec.air])  # fmt: skip
-
-
-def own_keys(spec: PictureSpec) -> dict[str, str]:
-    """Key of what tracing a source by itself depends on, by id: no level, amount or colour."""
-    # A sky behind a backdrop is traced without its view.
-    hidden = spec.finish.backdrop.asset is not None
-    return {
-        s.id: _digest(traced_settings(s), hidden and isinstance(s.settings, SkySettings))
-        for s in spec.sources
-    }
-
-
-def light_keys(spec: PictureSpec) -> dict[str, str]:
-    """Key of the light each source brings to the surfaces of the room, by id, whatever the view."""
-    common, own = scene_key(spec), own_keys(spec)
-    bodies = _bodies(spec)
-    return {i: _digest(common, k, [own[b] for b in bodies if b != i]) for i, k in own.items()}
-
-
-def _bodies(spec: PictureSpec) -> list[str]:
-    """Sources with a body that is seen and shades: each is part of the scene for all others."""
-    return [
-        s.id for s in spec.sources if isinstance(s.settings, FixtureSettings) and s.settings.visible
-    ]
-
-
-def film_keys(spec: PictureSpec, bounces: set[int]) -> dict[tuple[str, int], str]:
-    """Key of each accumulator, by source and bounces: everything its pixels depend on."""
-    cut = ["cut"] if spec.speckles == "cut" else []
-    common = _digest(scene_key(spec), spec.view.model_dump(), spec.bounced, *cut)
-    own = own_keys(spec)
-    bodies = _bodies(spec)
-    keys = {}
-    for s in spec.sources:
-        others = [own[i] for i in bodies if i != s.id]
-        base = _digest(common, own[s.id], others)
-        keys.update({(s.id, b): f"{base}/{b}" for b in bounces})
-    return keys
-
-
 def view_of(settings: ViewSettings, width_px: int, height_px: int) -> core.View:
     """The core's view of settings at a size."""
     return core.View(
@@ -480,14 +407,9 @@ __all__ = [
     "GlowSettings",
     "ev_of",
     "exposed",
-    "film_keys",
     "finish_of",
     "gain_of",
-    "light_keys",
-    "own_keys",
-    "scene_key",
     "sky_of",
     "source_of",
-    "traced_settings",
     "view_of",
 ]  # fmt: skip

@@ -1,5 +1,6 @@
 import { useVocabulary } from "../state/vocabulary";
-import { Amount, type AmountProps } from "../ui/Amount";
+import { memo } from "react";
+import { Amount, type AmountProps, useLatest } from "../ui/Amount";
 import { scale, times } from "./dial";
 
 type Told = "value" | "onHold" | "onRelease";
@@ -38,7 +39,37 @@ interface DialLineProps extends Pick<AmountProps, Told>, Partial<Omit<AmountProp
 }
 
 /** A number that is drawn by what the server tells of it; what is given here goes before that. */
-export function DialLine({ of, name, by = 1, ...given }: DialLineProps) {
-  const dial = useVocabulary().numbers[of]?.[name];
-  return dial ? <Amount {...scale(times(dial, by))} {...given} /> : null;
+export function DialLine({ onHold, onRelease, write, read, ...given }: DialLineProps) {
+  const held = useLatest(onHold);
+  const released = useLatest(onRelease);
+  const readAs = useLatest(read ?? Number);
+  return (
+    <Line
+      {...given}
+      onHold={held}
+      onRelease={released}
+      text={write?.(given.value)}
+      read={read && readAs}
+    />
+  );
 }
+
+interface LineProps extends Omit<DialLineProps, "write"> {
+  /** How the value is written, where that is not as the server tells. */
+  text?: string | undefined;
+}
+
+/** The same, drawn anew only for its own value: what it does stays the same function. */
+const Line = memo(function Line({ of, name, by = 1, text, read, ...given }: LineProps) {
+  const dial = useVocabulary().numbers[of]?.[name];
+  if (!dial) return null;
+  const drawn = scale(times(dial, by));
+  return (
+    <Amount
+      {...drawn}
+      {...given}
+      read={read ?? drawn.read}
+      write={text === undefined ? drawn.write : () => text}
+    />
+  );
+});

@@ -12,7 +12,7 @@ import { Openings } from "../parts/Openings";
 import { Section } from "../ui/Section";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
-import { NO_MIX, useLookOf } from "../state/look";
+import { NO_MIX, useLookOf, useLookPart } from "../state/look";
 import { useStudio } from "../state/store";
 import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
@@ -48,27 +48,30 @@ const AirPart = memo(Air);
 const SkyPart = memo(SkyChoice);
 const HoursPart = memo(ContactSheet);
 
-/** Sun and sky of the look. */
-export function Daylight() {
-  const look = useLookOf("sun", "sky", "mix", "clay");
-  const facts = useStudio((s) => s.facts);
-  if (!look) return null;
-  const { sun, sky } = look;
-  const level = (id: "sun" | "sky") => ({ ...NO_MIX, ...look.mix[id] }).level;
-  const holdSun = (patch: Partial<typeof sun>, moving: boolean) =>
-    hold({ look: { sun: patch } }, moving);
-  const holdSky = (patch: Partial<typeof sky>) => hold({ look: { sky: patch } }, false);
-  const strength = (id: "sun" | "sky", name: string) => (
+/** The level of sun or sky: a hand on any level of the mix draws this line alone anew. */
+function Strength({ id, name }: { id: "sun" | "sky"; name: string }) {
+  const mix = useLookPart("mix");
+  const own = { ...NO_MIX, ...mix?.[id] };
+  return (
     <DialLine
       of="mix"
       name="level"
-      value={level(id)}
-      onHold={(v) =>
-        hold({ look: { mix: { [id]: { ...NO_MIX, ...look.mix[id], level: v } } } }, false)
-      }
+      value={own.level}
+      onHold={(level) => hold({ look: { mix: { [id]: { ...own, level } } } }, false)}
       onRelease={() => void release(`Level of ${name}`)}
     />
   );
+}
+
+/** Sun and sky of the look. */
+export function Daylight() {
+  const look = useLookOf("sun", "sky", "clay");
+  const facts = useStudio((s) => s.facts);
+  if (!look) return null;
+  const { sun, sky } = look;
+  const holdSun = (patch: Partial<typeof sun>, moving: boolean) =>
+    hold({ look: { sun: patch } }, moving);
+  const holdSky = (patch: Partial<typeof sky>) => hold({ look: { sky: patch } }, false);
   return (
     <>
       <Section title="Sun" aside={sun.kelvin === null ? "physical colour" : "set colour"}>
@@ -110,7 +113,7 @@ export function Daylight() {
               />
             </>
           )}
-          {strength("sun", "Sun")}
+          <Strength id="sun" name="Sun" />
           <DialLine
             of="sun"
             name="size"
@@ -152,7 +155,7 @@ export function Daylight() {
       <Section title="Sky" aside={ASIDE[sky.model](sky)}>
         <SkyPart sky={sky} />
         <div className="mt-2">
-          {strength("sky", "sky")}
+          <Strength id="sky" name="sky" />
           {sky.model === "graded" && <GradedSky graded={sky.graded} />}
           {sky.model === "hdri" && <PictureSky hdri={sky.hdri} />}
           {sky.model !== "hdri" && sky.model !== "graded" && (

@@ -41,18 +41,24 @@ interface BodyProps extends Omit<AmountProps, Told> {
   read: (text: string) => number;
 }
 
+/** What does the same for ever: it asks what there is to do when it is done. */
+export function useLatest<A, R>(does: (of: A) => R): (of: A) => R {
+  const now = useRef(does);
+  useLayoutEffect(() => {
+    now.current = does;
+  });
+  const [told] = useState(() => (of: A) => now.current(of));
+  return told;
+}
+
 /** A quantity: drag its slider or label, type it, nudge it with arrows, double click for normal. */
 export function Amount({ onHold, onRelease, write, read = usual, ...rest }: AmountProps) {
-  // A panel is drawn anew for every move of a hand, most of its amounts stay as they are: what they do is asked when they do it.
-  const now = useRef({ onHold, onRelease, read });
-  useLayoutEffect(() => {
-    now.current = { onHold, onRelease, read };
-  });
-  const [told] = useState(() => ({
-    onHold: (value: number) => now.current.onHold(value),
-    onRelease: (value: number) => now.current.onRelease(value),
-    read: (text: string) => now.current.read(text),
-  }));
+  // A panel is drawn anew for every move of a hand, most of its amounts stay as they are.
+  const told = {
+    onHold: useLatest(onHold),
+    onRelease: useLatest(onRelease),
+    read: useLatest(read),
+  };
   return <Body {...rest} {...told} text={write(rest.value)} />;
 }
 

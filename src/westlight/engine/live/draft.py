@@ -14,7 +14,6 @@ from westlight.core.colour import AP1_LUMINANCE
 from westlight.core.transport.film import F4
 
 from ..spec import SkySettings
-from ..translate import traced_settings
 from .films import cropped
 from .pictures import Pictures
 from .prepared import Prepared, built_otherwise
@@ -62,10 +61,10 @@ class Hand:
             if self.draft is None:
                 self.draft = draft_of(before, pictures)
             moved |= set(self.draft.sources)
-        old = {s.id: traced_settings(s) for s in a.sources}
+        old, new = before.keys.own, now.keys.own
         moved |= {
             s.id for s in b.sources
-            if not isinstance(s.settings, SkySettings) and old.get(s.id) != traced_settings(s)
+            if not isinstance(s.settings, SkySettings) and old.get(s.id) != new[s.id]
         }  # fmt: skip
         self.moved = frozenset(moved)
 

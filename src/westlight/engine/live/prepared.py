@@ -16,17 +16,10 @@ from westlight.core.errors import WestlightError
 from westlight.core.sources import Source
 from westlight.core.transport.assemble import Assembled
 
+from ..keys import Keys, keys_of, traced_settings
 from ..scenery import Scenery, geometry_key
-from ..spec import PictureSpec, SkySettings, SourceSpec
-from ..translate import (
-    film_keys,
-    gain_of,
-    light_keys,
-    scene_key,
-    source_of,
-    traced_settings,
-    view_of,
-)
+from ..spec import ModelSpec, PictureSpec, SkySettings, SourceSpec
+from ..translate import gain_of, source_of, view_of
 from .films import FilmKey, Size
 from .memory import give_back
 
@@ -47,8 +40,9 @@ class Prepared:
     assembled_key: str = ""
     sources: tuple[Source, ...] = ()
     gains: Mapping[str, np.ndarray] = field(default_factory=dict)
-    keys: Mapping[tuple[str, int], str] = field(default_factory=dict)
-    light_keys: Mapping[str, str] = field(default_factory=dict)
+    keys: Keys = field(default_factory=Keys)
+    #: Key of each film, by source and bounces.
+    films: Mapping[tuple[str, int], str] = field(default_factory=dict)
     #: What the first surfaces depend on: geometry and view.
     guide_of: str = "nothing"
 
@@ -63,7 +57,7 @@ class Prepared:
 
     def film_key(self, source: SourceSpec, bounces: int, scale: int) -> FilmKey:
         """Key of the film of a source."""
-        return FilmKey(self.keys[(source.id, bounces)], self.size(scale))
+        return FilmKey(self.films[(source.id, bounces)], self.size(scale))
 
     def guide_key(self, scale: int) -> FilmKey:
         """Key of the guide of the view."""
@@ -72,8 +66,10 @@ class Prepared:
     @cached_property
     def shown_keys(self) -> frozenset[FilmKey]:
         """Every film and guide that this spec can be shown with."""
-        films = {FilmKey(key, self.size(scale)) for key in self.keys.values() for scale in SCALES}
-        return frozenset(films | {self.guide_key(scale) for scale in SCALES})
+        sizes = [self.size(scale) for scale in SCALES]
+        return frozenset(
+            FilmKey(k, size) for k in {*self.films.values(), self.guide_of} for size in sizes
+        )
 
     @property
     def moving_scale(self) -> int:
@@ -109,7 +105,7 @@ class Prepared:
     @cached_property
     def mix_of(self) -> str:
         """Key of the films the picture is mixed of."""
-        return "|".join(self.keys[(s.id, self.spec.bounces)] for s in self.counting)
+        return "|".join(self.films[(s.id, self.spec.bounces)] for s in self.counting)
 
     @cached_property
     def shown_as(self) -> str:
@@ -126,8 +122,8 @@ class Prepared:
 
 def built_otherwise(a: PictureSpec, b: PictureSpec) -> bool:
     """Whether something of the building stands or looks otherwise in one spec than in the other."""
-    if a.model is None or b.model is None or a.model is b.model:
-        return a.model is not b.model
+    if a.model == b.model or a.model is None or b.model is None:
+        return a.model != b.model
     return geometry_key(a.model) != geometry_key(b.model)
 
 
@@ -179,6 +175,8 @@ class Preparer:
         self._buildings, self._skies, self._say = buildings, skies, say
         #: The core's sources by id, with the settings they were made from.
         self._known: dict[str, tuple[str, Source]] = {}
+        #: The last building, and the key of its geometry.
+        self._model: tuple[ModelSpec | None, str] = (None, "")
 
     def prepare(self, spec: PictureSpec, before: Prepared) -> Prepared:
         """What follows from a spec; raises `WestlightError` for what cannot be, and then changes nothing."""
@@ -186,7 +184,9 @@ class Preparer:
             return Prepared(spec)
         _check(spec)
         scene = before.scene
-        if scene is None or scene.key != geometry_key(spec.model):
+        if self._model[0] != spec.model:
+            self._model = spec.model, geometry_key(spec.model)
+        if scene is None or scene.key != self._model[1]:
             scene = self._buildings.of(spec, scene, self._say)
         known = self._known
         if scene is not before.scene:
@@ -194,10 +194,9 @@ class Preparer:
             skies = {s.id for s in spec.sources if isinstance(s.settings, SkySettings)}
             known = {i: made for i, made in known.items() if i in skies}
         sources, made = self._sources(spec, scene, known)
-        lights, scene_of = light_keys(spec), scene_key(spec)
+        keys = keys_of(spec, (before.spec, before.keys))
         # A moved camera looks at the same scene.
-        key = "|".join([scene_of, *(s.id for s in spec.sources),
-                        *(lights[s.id] for s in spec.sources)])  # fmt: skip
+        key = "|".join([keys.scene, *keys.light, *keys.light.values()])
         assembled = before.assembled
         if assembled is None or key != before.assembled_key or scene is not before.scene:
             assembled = scene.assemble(spec, sources, assembled)
@@ -205,8 +204,8 @@ class Preparer:
         return Prepared(
             spec, scene, assembled, key, tuple(sources),
             {s.id: gain_of(s, source) for s, source in zip(spec.sources, sources, strict=True)},
-            film_keys(spec, {spec.bounces, FIRST_BOUNCES, 0}), lights,
-            f"{scene_of}{spec.view.model_dump_json()}",
+            keys, keys.films({spec.bounces, FIRST_BOUNCES, 0}),
+            f"{keys.scene}{spec.view.model_dump_json()}",
         )  # fmt: skip
 
     def _sources(

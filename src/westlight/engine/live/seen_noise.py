@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable
 from concurrent.futures import Future
+from typing import Any
 
 import numpy as np
 
@@ -18,6 +20,10 @@ from .pictures import Pictures
 from .prepared import Prepared
 
 
+class _Left(Exception):
+    """Nobody wants to know any more."""
+
+
 class SeenNoise:
     """The last measurement of a session, for the mix and the exposure it was made of."""
 
@@ -26,6 +32,7 @@ class SeenNoise:
         self._measuring: tuple[Future[Grain], str] | None = None
         self._last: tuple[str, Grain] | None = None
         self._begun = ("", 0)
+        self._left = threading.Event()
 
     @property
     def busy(self) -> Future[Grain] | None:
@@ -41,8 +48,16 @@ class SeenNoise:
         if self._measuring is None or not self._measuring[0].done():
             return False
         job, key = self._measuring
-        self._measuring, self._last = None, (key, job.result())
+        self._measuring = None
+        if isinstance(job.exception(), _Left):
+            self._begun = ("", 0)
+            return False
+        self._last = (key, job.result())
         return True
+
+    def leave(self) -> None:
+        """What is being measured is not shown any more: the denoiser belongs to what is."""
+        self._left.set()
 
     def begin(
         self, p: Prepared, pictures: Pictures, mixed: Callable[[], F4], shower: Callable[[], Show]
@@ -67,7 +82,12 @@ class SeenNoise:
         self._begun = (p.shown_as, age)
         # A copy: the mix goes on changing while this is measured.
         clean = np.array(cropped(mixed(), p.size(1)), order="C")
-        job = self._workshop.pool.submit(
-            grain_of, self._workshop.denoise, clean, halves, guides, shower()
-        )
+        left = self._left = threading.Event()
+
+        def denoise(*pictures: Any) -> F4:
+            if left.is_set():
+                raise _Left
+            return self._workshop.denoise(*pictures)
+
+        job = self._workshop.pool.submit(grain_of, denoise, clean, halves, guides, shower())
         self._measuring = (job, p.shown_as)

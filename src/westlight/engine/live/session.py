@@ -35,8 +35,9 @@ Send = Callable[[dict[str, Any], bytes], None]
 PRINTS_EVERY_S = 0.3
 #: Seconds that are waited for work beside the tracing before looking round again.
 _PATIENCE_S = 0.02
-#: For how long after its last word a hand is expected to go on that only mixes what there is, and how long to look away meanwhile.
-HAND_RESTS_S, _BLINK_S = 0.12, 0.004
+#: For how long after its last word was shown a hand is expected to go on that only mixes what there is, as long as it
+#: is known to hold on, and how long to look away meanwhile.
+HAND_RESTS_S, HELD_RESTS_S, _BLINK_S = 0.12, 0.4, 0.004
 #: Longest time between two words of one drag beyond that, and the time of a picture from which on a drag is shown at half the size.
 GOES_ON_S, TOO_SLOW_S = 0.2, 0.03
 #: Pixels from which on the denoiser's memory, 0.3 GB at 1280×720, is not kept between two rounds: more than a page of 1280 shows.
@@ -85,7 +86,7 @@ class Session:
         self._unseen = False
         self._settled = False
         self._prints_at = self._told_at = 0.0
-        #: Until when a hand is expected to go on that only mixes: levels, exposure, finish.
+        #: Until when a hand is expected to go on that only mixes: levels, exposure, finish; 0 where none is at it.
         self._mixed_until = 0.0
         #: Such a hand is on the move, faster than pictures of full size can be made.
         self._quick = self._slow = False
@@ -113,6 +114,8 @@ class Session:
             self.pictures.forget_last()
         self.hand.note(before, now, self.pictures)
         self.prepared = now
+        if now.shown_as != before.shown_as:
+            self.noise.leave()
         self.shared.store.show(self.name, now.shown_keys)
         changed = now.shown_keys != before.shown_keys
         if changed:
@@ -128,15 +131,18 @@ class Session:
         self._note_touched(before, now)
         self._prints_dirty, self._told_at = not self._alone, time.monotonic()
         mixed = not changed and before.assembled is not None and not spec.moving
+        let_go = before.spec.held and not spec.held
         # A second word so soon after the first is a drag: pictures that are too slow for it are made at half the size.
-        self._quick = mixed and self._told_at < self._mixed_until + GOES_ON_S and self._slow
-        self._mixed_until = self._told_at + HAND_RESTS_S if mixed else 0.0
+        goes_on = before.spec.held or self._told_at < self._mixed_until + GOES_ON_S
+        self._quick = mixed and not let_go and goes_on and self._slow
+        self._mixed_until = self._told_at + self._rests_s if mixed and not let_go else 0.0
         self._trace.told(spec.moving, changed)
 
     def _note_touched(self, before: Prepared, now: Prepared) -> None:
         """Remember whose levels were moved, if that is all that has changed."""
         levels = [{s.id: (s.level, s.counts) for s in p.spec.sources} for p in (before, now)]
-        alone = before.spec.model_copy(update={"sources": now.spec.sources}) == now.spec
+        same = {"sources": now.spec.sources, "held": now.spec.held}
+        alone = before.spec.model_copy(update=same) == now.spec
         if alone and before.keys == now.keys and levels[0].keys() == levels[1].keys():
             if not self._prints_dirty:
                 self._touched.clear()
@@ -174,8 +180,9 @@ class Session:
         if p.assembled is None:
             return False
         self.surveyed.begin(p)
-        # What is shown before denoising is no measure of what is seen after it.
-        if not self._alone and not p.spec.raw_share:
+        now = time.monotonic()
+        # What is shown before denoising is no measure of what is seen after it. A hand that mixes has both processors.
+        if not self._alone and not p.spec.raw_share and now >= self._mixed_until:
             self.noise.begin(p, self.pictures, lambda: self._mixed().picture, self._shower)
         if p.spec.paused:
             if not self._quick:
@@ -183,7 +190,6 @@ class Session:
             # Not before the hand rests: the last picture is a sharp one.
             time.sleep(_BLINK_S)
             return True
-        now = time.monotonic()
         due = self._prints_dirty and not moving and now - self._prints_at > PRINTS_EVERY_S
         # After the first light of what was moved: two dozen take as long as that. Those of a level on the move do not wait.
         if due and (self._touched or not self.dark):
@@ -196,16 +202,17 @@ class Session:
             time.sleep(min(self._mixed_until - now, _BLINK_S))
             return True
         # Under the hand the next picture does not wait for what was being denoised before.
-        if self.cleaning.busy and not (moving and self._begins()):
+        begins = moving and self._begins()
+        if self._unseen and not begins and not self.hand.waits(p, self.pictures):
+            # The hand went back to where it has been: that light is there already.
+            self._show()
+            return True
+        if self.cleaning.busy and not begins:
             done = self.cleaning.take(self.pictures)
             if done is not None:
                 self._after_cleaning(done)
             return True
         if not self._begins():
-            if self._unseen and not self.hand.waits(p, self.pictures):
-                # The hand went back to where it has been: that light is there already.
-                self._show()
-                return True
             if not moving:
                 self.cleaning.add_rest(p, self.pictures)
             return self.cleaning.busy or self._finish_quietly()
@@ -221,6 +228,11 @@ class Session:
     def moving(self) -> bool:
         """Whether a hand moves something in it."""
         return self.prepared.spec.moving
+
+    @property
+    def _rests_s(self) -> float:
+        """Seconds after which a hand that only mixes is taken to rest."""
+        return HELD_RESTS_S if self.prepared.spec.held else HAND_RESTS_S
 
     @property
     def dark(self) -> bool:
@@ -342,11 +354,13 @@ class Session:
         self._settled, self._unseen = settled, False
         if self.prepared.assembled is not None and not self._has_light():
             return
+        # Asked before the picture is made: on a slow machine that takes longer than a hand pauses.
+        mixes = time.monotonic() < self._mixed_until
+        hand = self.moving or mixes
         begun = time.perf_counter()
         d = self.drawing(settled, quickly=True)
         shown = read(d)
         # On plain walls a JPEG is as far off as what noise is left; under a hand its quickness counts for more.
-        hand = self.moving or time.monotonic() < self._mixed_until
         exact = settled or (d.scale == 1 and not hand)
         body = encoded(shown, exact)
         took_s = time.perf_counter() - begun
@@ -355,6 +369,9 @@ class Session:
             self._slow = took_s > TOO_SLOW_S
         clock = Clock(time.monotonic() - self._started, took_s * 1e3)
         self._send(head_of(d, shown, clock, self._doubt_of(d), exact), body)
+        if mixes:
+            # The page goes on once it has seen this.
+            self._mixed_until = max(self._mixed_until, time.monotonic() + self._rests_s)
 
     def _doubt_of(self, d: Drawing) -> str | None:
         """What is wrong with the view, found once for each."""

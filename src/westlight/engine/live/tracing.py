@@ -13,7 +13,7 @@ from westlight.core.transport.layout import F4_MAX
 from westlight.core.transport.render import PassRun, first_surfaces
 
 from ..spec import SunSettings
-from ..translate import CALM, scene_key
+from ..translate import CALM
 from .films import Film, FilmStore, Guide
 from .prepared import Prepared
 from .schedule import Job
@@ -47,7 +47,7 @@ class LightCaches:
         if not p.keeps_light:
             return None
         room = max(_LEAST_ROOM, 2 * len(p.spec.sources))
-        key = f"{scene_key(p.spec)}{room}"
+        key = f"{p.keys.scene}{room}"
         found = self._known.pop(key, None) or LightCache(room)
         self._known[key] = found
         while len(self._known) > _CACHES_KEPT:
@@ -75,7 +75,7 @@ class Run:
     def still_wanted(self, p: Prepared) -> bool:
         """Whether all its films belong to a new state as well, which no hand is moving."""
         n = self.job.bounces
-        wanted = {p.keys.get((s.id, n)) for s in p.spec.sources}
+        wanted = {p.films.get((s.id, n)) for s in p.spec.sources}
         same = p.size(1) == self.prepared.size(1) and p.guide_of == self.prepared.guide_of
         return same and not p.spec.moving and wanted.issuperset(self.keys)
 
@@ -107,9 +107,9 @@ class Tracer:
             glances=glances, at_edges=job.bounces > 0 and job.scale <= SHARP_EDGES,
             guide_passes=GUIDE_PASSES, tiles=job.tiles,
             kept=self._kept(p, job, films, guide), cache=cache,
-            cache_keys=[p.light_keys[i] for i in names],
+            cache_keys=[p.keys.light[i] for i in names],
         )  # fmt: skip
-        keys = tuple(p.keys[(i, job.bounces)] for i in names)
+        keys = tuple(p.films[(i, job.bounces)] for i in names)
         return Run(job, p, passes, keys, names, films, guide)
 
     def _kept(self, p: Prepared, job: Job, films: tuple[Film, ...], guide: Guide) -> F4 | None:
@@ -146,7 +146,7 @@ class Tracer:
         cache, p = run.passes.cache, run.prepared
         if cache is None or p.assembled is None:
             return False
-        keys = [p.light_keys[i] for i in run.sources]
+        keys = [p.keys.light[i] for i in run.sources]
         done = [cache.rounds(k, p.guide_of) for k in keys]
         least = min(done, default=ROUNDS)
         # Small pictures are waited for: more light is read beside the sharp one.

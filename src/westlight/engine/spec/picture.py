@@ -21,7 +21,7 @@ Region = tuple[Share, Share, Share, Share]
 
 
 class PictureSpec(Settings):
-    """Everything a picture depends on. ``moving`` while a hand drags the sun or a source."""
+    """Everything a picture depends on. ``moving`` while a hand drags the sun or a source, ``held`` while one only mixes."""
 
     model: ModelSpec | None = None
     view: ViewSettings = Field(default_factory=ViewSettings)
@@ -55,6 +55,7 @@ class PictureSpec(Settings):
     #: What this is a picture of, in the words of who asked; it comes back with each frame.
     of: Annotated[str, Field(max_length=200)] = ""
     moving: bool = False
+    held: bool = False
     paused: bool = False
     #: Noise at which the picture is calm, in just-noticed steps of the worst twentieth of its tiles; a single
     #: tile may have three times as much.
