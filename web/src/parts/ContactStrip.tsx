@@ -1,14 +1,12 @@
 import { shallow } from "zustand/shallow";
-import { stepDone } from "../state/firstSteps";
 import { FirstStep } from "./FirstStep";
 import { memo, useCallback, useRef, useState } from "react";
 import type { Mix } from "../api/types";
 import { cardsOf, moveSource, orderStrip, setStrip, shareOf, useStrip } from "../state/strip";
 import { editLook, removeRow } from "../state/edits";
-import { hold, release } from "../state/held";
 import { groupKey, lookRow, NO_MIX, sourceList, useLookPart, type SourceLine } from "../state/look";
 import { get, set, useStudio } from "../state/store";
-import { DialLine } from "./DialLine";
+import { Level } from "./Level";
 import { percent, signed } from "./words";
 import { Menu, type MenuLine } from "../ui/Menu";
 import { Tip } from "../ui/Tip";
@@ -132,19 +130,7 @@ function CardBody(p: {
         </Tip>
       </div>
       <div className="grid grid-cols-[1fr_32px] items-center gap-[5px]">
-        <DialLine
-          of="mix"
-          name="level"
-          bare
-          label={`Level of ${p.name}`}
-          value={p.mix.level}
-          write={(v) => signed(v)}
-          onHold={(level) => hold({ look: { mix: { [p.id]: { level } as Mix } } }, false)}
-          onRelease={() => {
-            stepDone("level");
-            void release(`Level of ${p.name}`);
-          }}
-        />
+        <Level id={p.id} name={p.name} bare />
       </div>
       <div className="flex justify-between text-small text-on-mount-2">
         <Tip text="Part of the picture that it clips by itself">
@@ -209,11 +195,14 @@ function Lifted({ id }: { id: string }) {
   );
 }
 
+/** Whether its switches are as they were; a level is drawn by itself. */
+const sameSwitches = (a: Mix = NO_MIX, b: Mix = NO_MIX) => a.solo === b.solo && a.muted === b.muted;
+
 /** Whether a source is as it was: the list of them is made anew for every move of a hand. */
 function sameSource(a: SourceLine, b: SourceLine) {
   const { mix: mixA, ...restA } = a;
   const { mix: mixB, ...restB } = b;
-  return shallow(restA, restB) && shallow(mixA, mixB);
+  return shallow(restA, restB) && sameSwitches(mixA, mixB);
 }
 
 const Print = memo(PrintCard, (a, b) => a.member === b.member && sameSource(a.source, b.source));
@@ -266,7 +255,8 @@ function linesOf(s: SourceLine): MenuLine[] {
   const change = (patch: Partial<Mix>, label: string) =>
     void editLook({ mix: { [s.id]: patch } }, `${label} ${s.name}`);
   const below = contributions[s.id]?.just_below ?? null;
-  const just = below === null ? null : Math.round((s.mix.level + below) * 10) / 10;
+  const level = mix[s.id]?.level ?? 0;
+  const just = below === null ? null : Math.round((level + below) * 10) / 10;
   const others = Object.entries(mix).filter(([, m]) => m.solo || m.muted);
   const all = Object.fromEntries(others.map(([id]) => [id, { solo: false, muted: false } as Mix]));
   const row = project?.sources.find((r) => r.id === s.id);
@@ -287,7 +277,7 @@ function linesOf(s: SourceLine): MenuLine[] {
     null,
     {
       label: "Level 0 EV",
-      disabled: s.mix.level === 0,
+      disabled: level === 0,
       onPick: () => change({ level: 0 }, "Level of"),
     },
     {
@@ -319,7 +309,7 @@ const Group = memo(
   (a, b) =>
     a.name === b.name &&
     a.open === b.open &&
-    a.mix === b.mix &&
+    sameSwitches(a.mix, b.mix) &&
     a.members.length === b.members.length &&
     a.members.every((s, n) => sameSource(s, b.members[n] as SourceLine)),
 );
@@ -362,11 +352,18 @@ function GroupCard(p: GroupProps) {
   );
 }
 
+const Dark = memo(
+  DarkCard,
+  (a, b) => a.open === b.open && a.sources.map(nameOf).join() === b.sources.map(nameOf).join(),
+);
+
+const nameOf = (s: SourceLine) => s.name;
+
 /** Sources without light in this view. */
-function Dark({ sources, open }: { sources: SourceLine[]; open: boolean }) {
+function DarkCard({ sources, open }: { sources: SourceLine[]; open: boolean }) {
   return (
     <div role="listitem" aria-label="Dark here" className={CARD}>
-      <Tip text={`${sources.map((s) => s.name).join(", ")}: none of their light is in this view`}>
+      <Tip text={`${sources.map(nameOf).join(", ")}: none of their light is in this view`}>
         <button
           className={`${PRINT} border border-dashed border-on-mount-2/60 text-on-mount-2 hover:text-on-mount`}
           aria-expanded={open}

@@ -4,6 +4,7 @@ import { ColourField } from "../ui/ColourField";
 import type { Look } from "../api/types";
 import { Air } from "../parts/Air";
 import { DialLine } from "../parts/DialLine";
+import { Level } from "../parts/Level";
 import { ContactSheet } from "../parts/ContactSheet";
 import { AimTheSun, Hunt } from "../parts/Hunt";
 import { Choice } from "../ui/Choice";
@@ -12,7 +13,7 @@ import { Openings } from "../parts/Openings";
 import { Section } from "../ui/Section";
 import { editLook } from "../state/edits";
 import { hold, release } from "../state/held";
-import { NO_MIX, useLookOf, useLookPart } from "../state/look";
+import { useLookOf } from "../state/look";
 import { useStudio } from "../state/store";
 import { Horizon } from "../parts/Horizon";
 import { Night } from "../parts/Night";
@@ -47,21 +48,6 @@ const OpeningsPart = memo(Openings);
 const AirPart = memo(Air);
 const SkyPart = memo(SkyChoice);
 const HoursPart = memo(ContactSheet);
-
-/** The level of sun or sky: a hand on any level of the mix draws this line alone anew. */
-function Strength({ id, name }: { id: "sun" | "sky"; name: string }) {
-  const mix = useLookPart("mix");
-  const own = { ...NO_MIX, ...mix?.[id] };
-  return (
-    <DialLine
-      of="mix"
-      name="level"
-      value={own.level}
-      onHold={(level) => hold({ look: { mix: { [id]: { ...own, level } } } }, false)}
-      onRelease={() => void release(`Level of ${name}`)}
-    />
-  );
-}
 
 /** Sun and sky of the look. */
 export function Daylight() {
@@ -113,7 +99,7 @@ export function Daylight() {
               />
             </>
           )}
-          <Strength id="sun" name="Sun" />
+          <Level id="sun" name="Sun" />
           <DialLine
             of="sun"
             name="size"
@@ -155,7 +141,7 @@ export function Daylight() {
       <Section title="Sky" aside={ASIDE[sky.model](sky)}>
         <SkyPart sky={sky} />
         <div className="mt-2">
-          <Strength id="sky" name="sky" />
+          <Level id="sky" name="sky" />
           {sky.model === "graded" && <GradedSky graded={sky.graded} />}
           {sky.model === "hdri" && <PictureSky hdri={sky.hdri} />}
           {sky.model !== "hdri" && sky.model !== "graded" && (
