@@ -36,6 +36,10 @@ PANE_M, MOST_PANES = 1.2, 64
 OUTSIDE_PROBES, LEAST_OPEN = 6, 0.03
 
 
+#: Least cosine with which a pane counts for a face; a little of it for what lies just behind, since
+#: surfaces lean. Behind `_BACK` (120°, and half a cell of the sky) none can see it.
+_FLAT, _BEHIND, _BACK = 0.08, 0.04, -0.57
+
 #: What is found by looking around portals.
 _FOUND = ("outside", "rows", "boxes", "bits", "cells")
 
@@ -90,6 +94,8 @@ class PortalArrays:
     axes: list[tuple[Array, Array, Array]] = field(default_factory=list)
     #: Of each portal and each cell of its map, a weight by how much of what lies there is open.
     outside: L.F4 = field(default_factory=lambda: np.zeros((0, L.MAP_SIDE, L.MAP_SIDE), np.float32))
+    #: What cells see through panes, once a sky was weighed by it.
+    _through: _Through | None = field(default=None, init=False, repr=False)
 
     def weighed(self, sky: Array) -> tuple[L.F4, L.F4]:
         """What cells expect through panes under a sky of mean luminances (rows of equal height, columns).
@@ -102,17 +108,59 @@ class PortalArrays:
         count = len(self.boxes)
         totals = np.zeros((count, L.FACES), np.float32)
         chances = np.zeros((count, L.FACES, len(self.panes)), np.float32)
-        blurred = np.ascontiguousarray(sky, np.float32)
+        if count and sky.any():
+            if self._through is None or self._through.shape != sky.shape:
+                self._through = self._looked_through(*sky.shape)
+            through = self._through
+            squares = np.square(sky, dtype=np.float32).reshape(-1)
 
-        def work(first: int) -> None:
-            weigh_panes(
-                self.floats, self.panes, self.boxes, first, FINE_PROBES, self.bits, blurred, totals,
-                chances, np.zeros((2, len(self.floats)), np.int64),
-            )  # fmt: skip
+            def work(first: int) -> None:
+                weigh_panes(
+                    self.bits, first, FINE_PROBES, through.firsts, through.cells, through.weights,
+                    squares, through.facing, totals, chances,
+                )  # fmt: skip
 
-        if count:
             _on_two_threads(work)
         return totals.reshape(-1), chances.reshape(-1, len(self.panes))
+
+    def _looked_through(self, height: int, width: int) -> _Through:
+        """Where cells look through panes, in a sky of so many rows and columns."""
+        from .kernels.probe import look_through
+
+        entries = np.where(self.bits & 255 != 0, FINE_PROBES, 1).sum(axis=1)
+        firsts = np.concatenate([[0], np.cumsum(entries)]).astype(np.int64)
+        cells, weights = np.zeros(firsts[-1], np.uint16), np.zeros(firsts[-1], np.float32)
+
+        def work(first: int) -> None:
+            look_through(
+                self.floats, self.panes, self.boxes, first, FINE_PROBES, self.bits, firsts, height,
+                width, cells, weights, np.zeros((2, len(self.floats)), np.int64),
+            )  # fmt: skip
+
+        _on_two_threads(work)
+        return _Through((height, width), firsts, cells, weights, _facing(height, width))
+
+
+@dataclass(frozen=True)
+class _Through:
+    """What is seen of a sky of some rows and columns through panes: see `look_through` and `weigh_panes`."""
+
+    shape: tuple[int, int]
+    firsts: L.I8
+    cells: npt.NDArray[np.uint16]
+    weights: L.F4
+    facing: L.F4
+
+
+def _facing(height: int, width: int) -> L.F4:
+    """Squared cosines (H · W, 6) that count for light from each cell of a sky on surfaces along ±x, ±y, ±z."""
+    z = np.repeat(1 - 2 * (np.arange(height) + 0.5) / height, width)
+    azimuth = np.tile(2 * np.pi * (np.arange(width) + 0.5) / width, height)
+    flat = np.sqrt(1 - z * z)
+    way = np.stack([flat * np.sin(azimuth), flat * np.cos(azimuth), z], axis=1)
+    cosine = np.stack([way, -way], axis=2).reshape(-1, 6)
+    behind = np.where(cosine > _BACK, _BEHIND, 0.0)
+    return np.square(np.where(cosine > 0, np.maximum(cosine, _FLAT), behind)).astype(np.float32)
 
 
 def portal_arrays(

@@ -66,21 +66,23 @@ class Cleaning:
         return self._working is not None
 
     def add(
-        self, p: Prepared, pictures: Pictures, films: Iterable[tuple[str, Film]], guide: Guide
-    ) -> None:
-        """Let films that have grown wait for the denoiser."""
+        self, p: Prepared, pictures: Pictures, films: Iterable[tuple[str, Film]], guide: Guide,
+        first_light: bool = False,
+    ) -> None:  # fmt: skip
+        """Let films that have grown wait for the denoiser; ``first_light``: what is soon replaced by a larger picture."""
         grown = [(source, film) for source, film in films if film.has_grown(CLEAN_AGAIN)]
-        self._add(p, pictures, grown, guide)
+        self._add(p, pictures, grown, guide, first_light)
 
     def _add(
-        self, p: Prepared, pictures: Pictures, grown: list[tuple[str, Film]], guide: Guide
-    ) -> None:
+        self, p: Prepared, pictures: Pictures, grown: list[tuple[str, Film]], guide: Guide,
+        first_light: bool = False,
+    ) -> None:  # fmt: skip
         light = {s: _light(p, s, f) for s, f in grown} if len(grown) > 1 else {}
         whole = max(sum(light.values()), pictures.mean_luminance(p))
         for source, film in grown:
             # A first picture is known by what was gathered for it.
             faint = source in light and light[source] < FAINT * whole
-            quality = "fast" if faint else quality_of(p, pictures, source)
+            quality = "fast" if faint or first_light else quality_of(p, pictures, source)
             on, soft = p.spec.denoise, seen_softly(p.spec)
             self._waiting.append(_Waiting(source, film, guide, quality, on, soft))
 

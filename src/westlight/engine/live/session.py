@@ -125,8 +125,9 @@ class Session:
         if spec.moving:
             self.cleaning.drop_waiting()
         self._settled = False
-        # Under a moving hand the next direct picture is what to show, not the last one again.
-        self._dirty = self._dirty or not (spec.moving and changed)
+        # Under a moving hand the next direct picture is what to show, and bounced light when it lets go: not the last one again.
+        lights = spec.moving or (before.spec.moving and self.dark)
+        self._dirty = self._dirty or not (lights and changed)
         self._unseen = spec.moving and (changed or self._unseen)
         self._note_touched(before, now)
         self._prints_dirty, self._told_at = not self._alone, time.monotonic()
@@ -291,7 +292,7 @@ class Session:
             self._show()
         counts = any(s.id in run.sources for s in p.counting)
         if not run.direct and (run.job.scale < 4 or counts):
-            self.cleaning.add(p, self.pictures, films, run.guide)
+            self.cleaning.add(p, self.pictures, films, run.guide, run.job.scale == 4)
             return
         # Little pictures for the strip, and those that a hand waits for, are done at once.
         grown = [(source, film) for source, film in films if film.has_grown(CLEAN_AGAIN)]

@@ -33,9 +33,6 @@ from .skies import azimuth
 _SOLID = np.uint32(MASK_SOLID | MASK_BLOCKER)
 _OUTWARDS = np.float32(0.02)
 _INV_TWO_PI = np.float32(1.0 / (2.0 * np.pi))
-#: Least cosine with which a pane counts for a face; a little of it for what lies just behind, since
-#: surfaces lean. Behind `_BACK` none can see it.
-_FLAT, _BEHIND, _BACK = np.float32(0.08), np.float32(0.04), np.float32(-0.5)
 #: What a ray counts that did not get out: this much, or a part of how much of the whole portal is seen
 #: from its cell, or a part of how much of its pane is seen from a cell beside it.
 #: Something else goes for what looks wider than `_WIDE` steradians.
@@ -161,16 +158,16 @@ def probe_cells(scene, portals, panes, boxes, may, first, probes, bits, seen, ra
 
 
 @njit(**ENTRY)
-def weigh_panes(portals, panes, boxes, first, probes, bits, sky, totals, chances, tally):
-    """How much light each cell expects through each pane by ``bits`` (n, K), whose upper eight are the
-    most of the lower ones that a cell beside has, under a sky of mean luminances ``sky`` (rows of
-    equal height, columns of azimuth), for every way a surface may face.
+def look_through(
+    portals, panes, boxes, first, probes, bits, firsts, height, width, cells, weights, tally
+):
+    """Where cells look through each pane, and what light from there would count: nothing of that depends on the sky.
 
-    ``totals`` (n, FACES) in lux, ``chances`` (n, FACES, K) the share of panes in it, summed up. It is
-    the root of the mean square of what single rays bring: chances like that leave the least noise.
-    ``tally`` (2, W) is room to count in.
+    ``bits`` (n, K): see `probe_cells`; its upper eight are the most of the lower ones that a cell beside has. From
+    ``firsts`` (n,) on each row fills an entry for each place that looks through each pane in turn, `_places` of them:
+    ``cells`` the cell of a sky of ``height`` rows of equal height and ``width`` columns of azimuth, ``weights`` the mean
+    square of the solid angle, with the gain. ``tally`` (2, W) is room to count in.
     """
-    height, width = sky.shape
     count = panes.shape[0]
     seen, rays = tally[0], tally[1]
     for row in range(first, boxes.shape[0], 2):
@@ -181,45 +178,72 @@ def weigh_panes(portals, panes, boxes, first, probes, bits, sky, totals, chances
             rays[p] += probes
             for n in range(probes):
                 seen[p] += (bits[row, k] >> n) & 1
+        entry = firsts[row]
         for k in range(count):
             p = np.int64(panes[k, 0])
             # Whatever the rays met: some of what is seen from around here.
             least = max(_UNSEEN, _LENT * np.float32(seen[p]) / np.float32(rays[p]))
             beside = np.float32(bits[row, k] >> 8) / np.float32(probes)
             least = max(least, _LENT_BESIDE * beside)
-            # One place does for a pane that no ray got through.
-            places = probes if bits[row, k] & 255 != 0 else 1
+            places = _places(bits[row, k], probes)
             for n in range(places):
                 at, _ = _place(boxes[row], seed, n)
                 u, v = point2(seed, uint32(n), 2 + k)
                 way, angle = _to_pane(portals[p], panes[k], u, v, at, boxes[row, 3])
-                if angle <= ZERO:
-                    continue
-                way = scaled(way, ONE / math.sqrt(dot(way, way)))
-                i = min(max(int((ONE - way.z) * HALF * np.float32(height)), 0), height - 1)
-                j = min(int(azimuth(way) * _INV_TWO_PI * np.float32(width)), width - 1)
-                w = angle * sky[i, j] * portals[p, L.P_GAIN]
+                w = angle * portals[p, L.P_GAIN]
                 if (bits[row, k] >> n) & 1 == 0:
                     # Reveals lie about the plane of their pane, where rays tell little.
                     w *= max(least, _CLOSE) if angle > _WIDE else least
-                for face in range(6):
-                    c = way.x if face < 2 else (way.y if face < 4 else way.z)
-                    c = c if face % 2 == 0 else -c
-                    if c > _BACK:
-                        c = w * (max(c, _FLAT) if c > ZERO else _BEHIND)
-                        chances[row, face, k] += c * c
-                chances[row, L.FACE_ANY, k] += w * w
-            for face in range(L.FACES):
-                chances[row, face, k] = math.sqrt(chances[row, face, k] / np.float32(places))
+                way = scaled(way, ONE / math.sqrt(max(dot(way, way), np.float32(1e-12))))
+                i = min(max(int((ONE - way.z) * HALF * np.float32(height)), 0), height - 1)
+                j = min(int(azimuth(way) * _INV_TWO_PI * np.float32(width)), width - 1)
+                cells[entry] = i * width + j
+                weights[entry] = w * w / np.float32(places)
+                entry += 1
+
+
+@njit(**PIECE)
+def _places(bits, probes):
+    """Places of a cell that look through a pane: one does where no ray got through."""
+    return probes if bits & 255 != 0 else 1
+
+
+@njit(**ENTRY)
+def weigh_panes(bits, first, probes, firsts, cells, weights, sky, facing, totals, chances):
+    """How much light each cell expects through each pane by what `look_through` found, for every way a surface may face.
+
+    ``sky`` (H · W,) are squared mean luminances of its cells, ``facing`` (H · W, FACES − 1) the squared cosines that count
+    for each face. ``totals`` (n, FACES) in lux, ``chances`` (n, FACES, K) the share of panes in it, summed up. It is
+    the root of the mean square of what single rays bring: chances like that leave the least noise.
+    """
+    count = bits.shape[1]
+    for row in range(first, bits.shape[0], 2):
+        entry = firsts[row]
+        for k in range(count):
+            a = b = c = d = e = f = every = ZERO
+            for _ in range(_places(bits[row, k], probes)):
+                cell = np.int64(cells[entry])
+                w = weights[entry] * sky[cell]
+                a += w * facing[cell, 0]
+                b += w * facing[cell, 1]
+                c += w * facing[cell, 2]
+                d += w * facing[cell, 3]
+                e += w * facing[cell, 4]
+                f += w * facing[cell, 5]
+                every += w
+                entry += 1
+            chances[row, 0, k], chances[row, 1, k] = math.sqrt(a), math.sqrt(b)
+            chances[row, 2, k], chances[row, 3, k] = math.sqrt(c), math.sqrt(d)
+            chances[row, 4, k], chances[row, 5, k] = math.sqrt(e), math.sqrt(f)
+            chances[row, L.FACE_ANY, k] = math.sqrt(every)
         for face in range(L.FACES):
             total = ZERO
             for k in range(count):
                 total += chances[row, face, k]
             totals[row, face] = total
-            run = ZERO
+            run, share = ZERO, ONE / total if total > ZERO else ZERO
             for k in range(count):
-                if total > ZERO:
-                    run += chances[row, face, k] / total
+                run += chances[row, face, k] * share
                 chances[row, face, k] = run
 
 
