@@ -133,8 +133,8 @@ class PortalArrays:
 
         def work(first: int) -> None:
             look_through(
-                self.floats, self.panes, self.boxes, first, FINE_PROBES, self.bits, firsts, height,
-                width, cells, weights, np.zeros((2, len(self.floats)), np.int64),
+                self.floats, self.panes, self.boxes, first, self.bits, firsts,
+                (FINE_PROBES, height, width), cells, weights, np.zeros((2, len(self.floats)), np.int64),
             )  # fmt: skip
 
         _on_two_threads(work)

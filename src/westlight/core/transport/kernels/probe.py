@@ -158,17 +158,17 @@ def probe_cells(scene, portals, panes, boxes, may, first, probes, bits, seen, ra
 
 
 @njit(**ENTRY)
-def look_through(
-    portals, panes, boxes, first, probes, bits, firsts, height, width, cells, weights, tally
-):
+def look_through(portals, panes, boxes, first, bits, firsts, sizes, cells, weights, tally):
     """Where cells look through each pane, and what light from there would count: nothing of that depends on the sky.
 
     ``bits`` (n, K): see `probe_cells`; its upper eight are the most of the lower ones that a cell beside has. From
     ``firsts`` (n,) on each row fills an entry for each place that looks through each pane in turn, `_places` of them:
     ``cells`` the cell of a sky of ``height`` rows of equal height and ``width`` columns of azimuth, ``weights`` the mean
-    square of the solid angle, with the gain. ``tally`` (2, W) is room to count in.
+    square of the solid angle, with the gain. ``sizes`` are rays to each pane, and those rows and columns; ``tally`` (2, W)
+    is room to count in.
     """
     count = panes.shape[0]
+    probes, height, width = sizes
     seen, rays = tally[0], tally[1]
     for row in range(first, boxes.shape[0], 2):
         seed = mix(uint32(row))
